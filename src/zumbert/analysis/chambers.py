@@ -1,0 +1,60 @@
+"""What follows at a structure: depths, sump level and the drops between its pipes."""
+
+from collections.abc import Mapping
+from math import degrees, pi
+
+from msgspec import Struct
+
+from zumbert.analysis.links import Links
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.places import Place
+from zumbert.model.ids import PipeId
+from zumbert.model.project import Project
+from zumbert.model.structure import Structure
+
+
+class Drop(Struct, frozen=True):
+    """One inlet and outlet pair."""
+
+    inlet: PipeId
+    outlet: PipeId
+    drop: float  # m, invert in - invert out
+    deflection: float  # degrees between the flow directions, 0 to 180
+
+
+class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
+    """All that is derived of a structure; None where a value does not exist."""
+
+    structure: Structure
+    place: Place
+    pipes_in: tuple[PipeFacts, ...]
+    pipes_out: tuple[PipeFacts, ...]
+    lowest: float | None  # m above datum, lowest connected invert
+    depth: float | None  # m, rim to lowest invert
+    sump_level: float | None  # m above datum
+    drops: tuple[Drop, ...]
+
+
+def structure_facts(
+    project: Project, structure: Structure, place: Place, links: Links, pipes: Mapping[PipeId, PipeFacts]
+) -> StructureFacts:
+    """Facts of one structure from its pipes."""
+    pipes_in = tuple(pipes[p] for p in links.inlets.get(structure.id, ()))
+    pipes_out = tuple(pipes[p] for p in links.outlets.get(structure.id, ()))
+    inverts = [f.pipe.invert_down for f in pipes_in] + [f.pipe.invert_up for f in pipes_out]
+    lowest = min(inverts) if inverts else None
+    sump = structure.sump
+    if sump is None and lowest is not None:
+        sump = lowest - project.types[structure.type].sump
+    return StructureFacts(
+        structure=structure, place=place, pipes_in=pipes_in, pipes_out=pipes_out, lowest=lowest,
+        depth=None if place.rim is None or lowest is None else place.rim - lowest,
+        sump_level=sump, drops=tuple(_drop(i, o) for i in pipes_in for o in pipes_out),
+    )  # fmt: skip
+
+
+def _drop(inlet: PipeFacts, outlet: PipeFacts) -> Drop:
+    turn = abs(inlet.span.bearing - outlet.span.bearing)
+    return Drop(
+        inlet.pipe.id, outlet.pipe.id, inlet.pipe.invert_down - outlet.pipe.invert_up, degrees(min(turn, 2 * pi - turn))
+    )

@@ -1,0 +1,80 @@
+"""What is joined to what: the pipes into and out of each structure, and who reaches an outfall."""
+
+from msgspec import Struct
+
+from zumbert.model.catalogue import ENDS
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import Project
+
+
+class Links(Struct, frozen=True, eq=False):
+    """Pipes by structure, in the order of the project; a structure without any has no entry."""
+
+    inlets: dict[StructureId, tuple[PipeId, ...]]
+    outlets: dict[StructureId, tuple[PipeId, ...]]
+
+    def at(self, structure: StructureId) -> tuple[PipeId, ...]:
+        """All pipes at a structure, inlets first."""
+        return self.inlets.get(structure, ()) + self.outlets.get(structure, ())
+
+
+def links(project: Project) -> Links:
+    """The links of a project; abandoned pipes are joined as others are."""
+    into: dict[StructureId, list[PipeId]] = {}
+    out: dict[StructureId, list[PipeId]] = {}
+    for pipe in project.pipes.values():
+        out.setdefault(pipe.up, []).append(pipe.id)
+        into.setdefault(pipe.down, []).append(pipe.id)
+    return Links(
+        inlets={k: tuple(v) for k, v in into.items()},
+        outlets={k: tuple(v) for k, v in out.items()},
+    )
+
+
+def upstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:
+    """The structures whose water comes to a structure, itself included."""
+    seen, todo = {start}, [start]
+    while todo:
+        for pipe in links.inlets.get(todo.pop(), ()):
+            up = project.pipes[pipe].up
+            if up not in seen:
+                seen.add(up)
+                todo.append(up)
+    return seen
+
+
+def downstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:
+    """The structures that the water of a structure comes to, itself included."""
+    seen, todo = {start}, [start]
+    while todo:
+        for pipe in links.outlets.get(todo.pop(), ()):
+            down = project.pipes[pipe].down
+            if down not in seen:
+                seen.add(down)
+                todo.append(down)
+    return seen
+
+
+def stranded(project: Project, links: Links) -> dict[StructureId, int]:
+    """Where water stops short of any outfall or headwall, with how many structures drain there, itself counted.
+
+    The place is the last structure of each such branch; in a ring without a way out, its first by label.
+    Each stranded structure is counted at each place that it drains to. Empty where all is well.
+    """
+    reached: set[StructureId] = set()
+    for structure in project.structures.values():
+        if structure.id not in reached and project.types[structure.type].kind in ENDS:
+            reached |= upstream(project, links, structure.id)
+    lost = [s for s in project.structures.values() if s.id not in reached]
+    stops = {s.id: upstream(project, links, s.id) for s in lost if not links.outlets.get(s.id)}
+    told = set().union(*stops.values()) if stops else set()
+    for s in sorted(lost, key=lambda s: s.label):  # what is left drains into a ring
+        if s.id not in told and s.id in _beyond(project, links, s.id):
+            stops[s.id] = upstream(project, links, s.id)
+            told |= stops[s.id]
+    return {k: len(v) for k, v in stops.items()}
+
+
+def _beyond(project: Project, links: Links, start: StructureId) -> set[StructureId]:
+    after = [project.pipes[p].down for p in links.outlets.get(start, ())]
+    return set().union(*(downstream(project, links, s) for s in after)) if after else set()

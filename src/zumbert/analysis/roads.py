@@ -1,0 +1,54 @@
+"""Roads ready to be asked: alignment and profile in force."""
+
+import numpy as np
+from msgspec import Struct
+
+from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.elements import Array
+from zumbert.geometry.profile import Profile
+from zumbert.model.ids import RoadId
+from zumbert.model.project import Project
+from zumbert.model.road import Road
+
+
+class RoadFacts(Struct, frozen=True, eq=False):
+    """A road with its alignment, and its design profile where one is in force."""
+
+    road: Road
+    alignment: Alignment
+    profile: Profile | None
+
+
+def roads(project: Project, before: dict[RoadId, RoadFacts]) -> dict[RoadId, RoadFacts]:
+    """Facts of each road; those of an unchanged record are kept, and all of them where nothing changed."""
+    out = {}
+    for key, road in project.roads.items():
+        old = before.get(key)
+        out[key] = old if old is not None and old.road is road else _facts(road)
+    same = len(out) == len(before) and all(out[k] is before.get(k) for k in out)
+    return before if same else out
+
+
+def _facts(road: Road) -> RoadFacts:
+    profile = None if road.design is None else Profile(road.profiles[road.design].pvis)
+    return RoadFacts(road=road, alignment=Alignment(road.elements, road.start), profile=profile)
+
+
+class Nearest(Struct, frozen=True, eq=False):
+    """For each of n places the nearest road (index, -1: none), chainage and offset."""
+
+    road: np.ndarray
+    chainage: Array
+    offset: Array
+
+
+def nearest(roads: dict[RoadId, RoadFacts], x: Array, y: Array) -> Nearest:
+    """The road that each place is nearest to; a place beyond the ends of a road is on none of its chainages."""
+    best = np.full(np.shape(x), np.inf)
+    road, ch, off = np.full(np.shape(x), -1), np.full(np.shape(x), np.nan), np.full(np.shape(x), np.nan)
+    for i, facts in enumerate(roads.values()):
+        c, o = facts.alignment.project(x, y)
+        near = np.where(np.isnan(o), np.inf, np.abs(o)) < best
+        best = np.where(near, np.abs(o), best)
+        road, ch, off = np.where(near, i, road), np.where(near, c, ch), np.where(near, o, off)
+    return Nearest(road=road, chainage=ch, offset=off)

@@ -1,0 +1,187 @@
+"""Runs: the paths that a long section can show, from an outfall upwards, and roads."""
+
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.links import Links
+from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.line import Line
+from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.project import Project
+
+
+class RunKey(NamedTuple):
+    """What a long section shows: the way from a structure to its outfall, or a road."""
+
+    kind: Literal["run", "road"]
+    id: str
+
+
+class Reach(NamedTuple):
+    """One pipe of a run: distances (m) of its two reference points along the section."""
+
+    pipe: PipeId
+    up: float
+    down: float
+
+    def at(self, s: float, length: float) -> float:
+        """Distance along the section of a distance s along the pipe (m)."""
+        return self.up + (self.down - self.up) * (s / length if length else 0.0)
+
+
+class Run(NamedTuple):
+    """A run laid out along a line: structures and pipes by distance, ground and design along it."""
+
+    key: RunKey
+    name: str
+    structures: tuple[tuple[StructureId, float], ...]
+    reaches: tuple[Reach, ...]
+    length: float  # m
+    start: float  # m: distance at which it begins; a road's first chainage
+    fall: float | None  # m, highest invert less lowest
+    ground: Line | None
+    design: Line | None
+    line: Alignment | None  # the line in plan, distances as its chainages
+
+
+def run_keys(project: Project, facts: Facts) -> list[RunKey]:
+    """The runs to pick from: the longest way to each end, then those that join it, then roads.
+
+    Leads (one pipe from a gully) are no runs of their own.
+    """
+    far = _distances(project, facts)
+    seen: set[PipeId] = set()
+    out = []
+    for head in sorted(far, key=lambda s: -far[s]):
+        way = way_down(project, facts.links, head)
+        fresh = [p for p in way if p not in seen]
+        if not fresh or facts.links.inlets.get(head) or (len(fresh) == 1 and _is_lead(project, facts, head, way)):
+            continue
+        seen.update(way)
+        out.append(RunKey("run", head))
+    return out + [RunKey("road", r) for r in project.roads]
+
+
+def _is_lead(project: Project, facts: Facts, head: StructureId, way: list[PipeId]) -> bool:
+    gully = project.types[project.structures[head].type].kind == "gully"
+    return gully and len(facts.links.at(project.pipes[way[0]].down)) > 1
+
+
+def _distances(project: Project, facts: Facts) -> dict[StructureId, float]:
+    """Plan length from each structure that has an outlet down to where its water ends."""
+    far: dict[StructureId, float] = {}
+    for start in project.structures:
+        path, at = [], start
+        while at not in far and facts.links.outlets.get(at) and at not in path:
+            path.append(at)
+            at = project.pipes[facts.links.outlets[at][0]].down
+        for node in reversed(path):
+            pipe = facts.links.outlets[node][0]
+            far[node] = facts.spans[pipe].length + far.get(project.pipes[pipe].down, 0.0)
+    return far
+
+
+def way_down(project: Project, links: Links, head: StructureId) -> list[PipeId]:
+    """The pipes from a structure down to where its water ends; the first outlet where there are several."""
+    out: list[PipeId] = []
+    seen = {head}
+    while links.outlets.get(head):
+        pipe = links.outlets[head][0]
+        out.append(pipe)
+        head = project.pipes[pipe].down
+        if head in seen:
+            break
+        seen.add(head)
+    return out
+
+
+def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -> RunKey:
+    """A run that shows a pipe: the first to pick from that holds it, else its own way down."""
+    for key in keys:
+        if key.kind == "run" and pipe in way_down(project, facts.links, StructureId(key.id)):
+            return key
+    head, seen = project.pipes[pipe].up, set[StructureId]()
+    while facts.links.inlets.get(head) and head not in seen:
+        seen.add(head)
+        head = project.pipes[facts.links.inlets[head][0]].up
+    way = way_down(project, facts.links, head)
+    return RunKey("run", head if pipe in way else project.pipes[pipe].up)
+
+
+def run(facts: Facts, key: RunKey) -> Run | None:
+    """The run of a key; None where the structure or road is gone, or stands nowhere."""
+    project = facts.project
+    if key.kind == "road":
+        return _road_run(facts, RoadId(key.id)) if key.id in project.roads else None
+    return _pipe_run(facts, StructureId(key.id)) if key.id in project.structures else None
+
+
+def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
+    """From the lowest structure (distance 0) up to the head."""
+    project = facts.project
+    way = way_down(project, facts.links, head)[::-1]
+    bottom = project.pipes[way[0]].down if way else head
+    if any(facts.places[s].x is None for s in [bottom, *(project.pipes[p].up for p in way)]):
+        return None
+    structures, reaches, at = [(bottom, 0.0)], [], 0.0
+    for p in way:
+        long = facts.spans[p].length
+        reaches.append(Reach(p, at + long, at))
+        at += long
+        structures.append((project.pipes[p].up, at))
+    xy = [(facts.places[s].x, facts.places[s].y) for s, _ in structures]
+    name = f"{project.structures[head].label} to {project.structures[bottom].label}" if way else project.structures[head].label
+    inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
+    ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
+    design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
+    return Run(
+        RunKey("run", head), name, tuple(structures), tuple(reaches), at, 0.0,
+        max(inverts) - min(inverts) if inverts else None, ground, design, Alignment.through(xy) if at > 1e-6 else None,
+    )  # fmt: skip
+
+
+def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
+    """Lines along pipes strung to one along the run, which goes against the pipes' distances."""
+    s, z = [], []
+    for on, reach in parts:
+        if on is None:
+            continue
+        s.append((reach.up - on.s)[::-1])
+        z.append(on.z[::-1])
+    return Line(np.concatenate(s), np.concatenate(z)) if s else None
+
+
+def _road_run(facts: Facts, road: RoadId) -> Run:
+    """Everything anchored to a road at its chainage, and the pipes whose both ends are."""
+    project, r = facts.project, facts.roads[road]
+    at = {
+        k: p.chainage for k, p in facts.places.items()
+        if p.road == road and p.chainage is not None and getattr(project.structures[k].place, "road", None) == road
+    }  # fmt: skip
+    structures = tuple(sorted(at.items(), key=lambda i: i[1]))
+    reaches = tuple(
+        Reach(k, at[p.up], at[p.down]) for k, p in project.pipes.items() if p.up in at and p.down in at and at[p.up] != at[p.down]
+    )
+    a = r.alignment
+    inverts = [v for c in reaches for v in (project.pipes[c.pipe].invert_up, project.pipes[c.pipe].invert_down)]
+    return Run(
+        RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
+        max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
+    )  # fmt: skip
+
+
+def _along(facts: Facts, road: RoadId, role: Literal["existing", "design"]) -> Line | None:
+    """A surface along a road's centre line, on chords that leave it by 1 cm at most; else its profile in force."""
+    r = facts.roads[road]
+    tin = getattr(facts.surfaces, role)
+    ch = r.alignment.polyline(step=50.0)
+    if tin is not None:
+        xy = np.column_stack(r.alignment.point(ch))
+        s, z = tin.section(xy)
+        chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
+        return Line(np.interp(s, chord, ch), z)
+    if role == "design" and r.profile is not None:
+        return Line(ch, r.profile.level(ch))
+    return None

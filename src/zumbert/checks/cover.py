@@ -1,0 +1,54 @@
+"""Least and greatest cover, judged along the whole barrel."""
+
+from collections.abc import Iterator
+
+from zumbert.analysis.cover import stretches
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.limits import pipe_limit
+from zumbert.checks.where import along, pipe_name, spot
+from zumbert.model.display import length
+
+
+def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    if f.cover is None:
+        return
+    need = pipe_limit(facts.project, f.pipe, f.dn, "cover_min")
+    if f.cover.least < need - TOLERANCE:
+        yield _finding(facts, f, "cover_min", need, f.cover.least, f.cover.least_at)
+
+
+def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    if f.cover is None:
+        return
+    most = pipe_limit(facts.project, f.pipe, f.dn, "cover_max")
+    if f.cover.greatest > most + TOLERANCE:
+        yield _finding(facts, f, "cover_max", most, f.cover.greatest, f.cover.greatest_at)
+
+
+def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, at: float) -> Finding:
+    under = rule == "cover_min"
+    assert f.span.barrel is not None  # noqa: S101 - there is cover, so there is a barrel
+    words = f"needs {length(limit)} m" if under else f"at most {length(limit)} m is allowed"
+    return Finding(
+        rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=value, limit=limit,
+        message=f"Pipe {pipe_name(facts, f)}: cover {length(value)} m {along(facts, f, at)}, {words}.",
+        fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
+        stretches=tuple(stretches(f.span.barrel, f.top, limit, under)), **spot(facts, f, at),
+    )  # fmt: skip
+
+
+def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    if f.span.barrel is None or (f.cover is not None and "rims" not in f.span.sources and f.span.barrel.solid):
+        return
+    how = "cover is taken from the straight line between the rims" if "rims" in f.span.sources else "cover is not known"
+    yield Finding(
+        rule="off_surface", severity="caution", pipe=f.pipe.id, label=f.pipe.label,
+        message=f"Pipe {pipe_name(facts, f)} leaves the surfaces: there {how}.", **spot(facts, f, None),
+    )  # fmt: skip
+
+
+COVER_MIN = Rule("cover_min", "Least cover", "pipe", _least)
+COVER_MAX = Rule("cover_max", "Greatest cover", "pipe", _greatest)
+OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface)

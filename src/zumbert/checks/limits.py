@@ -1,0 +1,21 @@
+"""The limits that hold for a pipe or a structure."""
+
+from zumbert.model.project import Project
+from zumbert.model.pipe import Pipe
+from zumbert.model.standard import Standard, limit_at
+from zumbert.model.structure import Structure
+
+
+def standard_of(project: Project, of: Pipe | Structure) -> Standard:
+    """The standard of the network that a pipe or structure belongs to."""
+    return project.standards[project.networks[of.network].standard]
+
+
+def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
+    """A limit of a pipe by its DN (mm), in the unit of the limit."""
+    return limit_at(getattr(standard_of(project, pipe), name), dn)
+
+
+def drop_limit(project: Project, structure: Structure, deflection: float) -> float:
+    """The least drop (m) at a structure for a deflection (degrees)."""
+    return limit_at(standard_of(project, structure).drop_min, deflection)

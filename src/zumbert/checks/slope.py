@@ -1,0 +1,49 @@
+"""Least and greatest slope, and pipes that fall the wrong way."""
+
+from collections.abc import Iterator
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.limits import pipe_limit
+from zumbert.checks.where import pipe_name, spot
+from zumbert.model.display import level, percent
+
+
+def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    """A pipe that rises is told as adverse alone; a level one is too flat."""
+    if f.slope is None or f.slope < -TOLERANCE:
+        return
+    need = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")
+    if f.slope < need - TOLERANCE:
+        yield _finding(facts, f, "slope_min", need, f"falls {percent(f.slope)}, needs {percent(need)}.")
+
+
+def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    if f.slope is None:
+        return
+    most = pipe_limit(facts.project, f.pipe, f.dn, "slope_max")
+    if f.slope > most + TOLERANCE:
+        yield _finding(facts, f, "slope_max", most, f"falls {percent(f.slope)}, at most {percent(most)} is allowed.")
+
+
+def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    if f.slope is None or f.slope >= -TOLERANCE:
+        return
+    names = facts.project.structures
+    up, down = names[f.pipe.up].label, names[f.pipe.down].label
+    words = f"falls the wrong way, from {level(f.pipe.invert_down)} at {down} to {level(f.pipe.invert_up)} at {up}."
+    yield _finding(facts, f, "adverse_fall", 0.0, words)
+
+
+def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, words: str) -> Finding:
+    return Finding(
+        rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=f.slope, limit=limit,
+        message=f"Pipe {pipe_name(facts, f)} {words}", fixes=("slope_from_up", "slope_from_down"),
+        **spot(facts, f, None),
+    )  # fmt: skip
+
+
+SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least)
+SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest)
+ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse)

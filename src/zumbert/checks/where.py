@@ -1,0 +1,42 @@
+"""Where a finding is, in figures and in words."""
+
+import numpy as np
+
+from zumbert.analysis.chambers import StructureFacts
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.roads import nearest
+from zumbert.model.display import chainage, length
+
+
+def pipe_name(facts: Facts, f: PipeFacts) -> str:
+    """A pipe by its ends: "S5 to S4"."""
+    structures = facts.project.structures
+    return f"{structures[f.pipe.up].label} to {structures[f.pipe.down].label}"
+
+
+def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[float | None]:
+    """Chainages on the nearest road at distances along a pipe; None beyond the roads' ends."""
+    xy = np.array([f.span.point(s) for s in distances])
+    found = nearest(facts.roads, xy[:, 0], xy[:, 1]).chainage.tolist()
+    return [None if c != c else c for c in found]
+
+
+def spot(facts: Facts, f: PipeFacts, distance: float | None) -> dict[str, float | None]:
+    """The place of a finding on a pipe, as the fields of a Finding; the middle where no distance is given."""
+    at = f.span.length / 2 if distance is None else distance
+    x, y = f.span.point(at)
+    return {"distance": distance, "chainage": chainages(facts, f, (at,))[0], "x": x, "y": y}
+
+
+def stand(f: StructureFacts) -> dict[str, float | None]:
+    """The place of a finding at a structure, as the fields of a Finding."""
+    return {"chainage": f.place.chainage, "x": f.place.x, "y": f.place.y}
+
+
+def along(facts: Facts, f: PipeFacts, distance: float) -> str:
+    """A place on a pipe in words: its chainage, else the distance from its upper end."""
+    ch = chainages(facts, f, (distance,))[0]
+    if ch is not None:
+        return f"at {chainage(ch, 1)}"
+    return f"{length(distance)} m from {facts.project.structures[f.pipe.up].label}"

@@ -1,0 +1,327 @@
+"""The command line: the same work without a window."""
+
+import sys
+from collections.abc import Callable
+from enum import Enum
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+from typer._click.exceptions import ClickException
+
+from zumbert import __version__
+from zumbert.errors import EditError, ZumbertError
+
+app = typer.Typer(add_completion=False, rich_markup_mode=None, pretty_exceptions_enable=False)
+
+
+class Basis(str, Enum):
+    """Which of the four lengths counts."""
+
+    CENTRE_PLAN = "centre-plan"
+    WALL_PLAN = "wall-plan"
+    CENTRE_SLOPE = "centre-slope"
+    WALL_SLOPE = "wall-slope"
+
+
+class By(str, Enum):
+    """The line that a regrade carries."""
+
+    INVERT = "invert"
+    CENTRE = "centre"
+    CROWN = "crown"
+
+
+def say(*lines: str) -> None:
+    """Messages go to standard error."""
+    for line in lines:
+        print(line, file=sys.stderr)
+
+
+def refuse(error: ZumbertError | str) -> NoReturn:
+    """Ends the program with one sentence; nothing was written."""
+    say(str(error))
+    raise typer.Exit(2)
+
+
+def print_json(document: Any) -> None:
+    """One JSON document on standard output."""
+    import msgspec
+
+    sys.stdout.buffer.write(msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n")
+
+
+@app.command("import")
+def import_command(
+    out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
+    landxml: Annotated[list[Path], typer.Option(help="Roads and surfaces; repeat for several.")] = [],  # noqa: B006
+    structures: Annotated[list[Path], typer.Option(help="Structures as CSV; repeat for several.")] = [],  # noqa: B006
+    pipes: Annotated[list[Path], typer.Option(help="Pipes as CSV; repeat for several.")] = [],  # noqa: B006
+    standard: Annotated[Path | None, typer.Option(help="A design standard as TOML.")] = None,
+    trench: Annotated[Path | None, typer.Option(help="A trench type as TOML.")] = None,
+    ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
+    design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
+) -> None:
+    """Make a project from open-format files."""
+    from zumbert.exchange.importing import import_files
+    from zumbert.store import save
+
+    made = import_files(
+        out.stem, landxml=landxml, structures=structures, pipes=pipes, standard=standard, trench=trench,
+        ground=ground, design=design,
+    )  # fmt: skip
+    save(made.project, out)
+    say(*made.notes, f"Written: {out}")
+
+
+@app.command()
+def check(
+    file: Annotated[Path, typer.Argument()],
+    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+    csv: Annotated[Path | None, typer.Option(help="Write the findings to a CSV file.")] = None,
+    rule: Annotated[list[str], typer.Option(help="Only this rule; repeat for several.")] = [],  # noqa: B006
+) -> None:
+    """Check a project against its standard; the exit status is 1 where there are breaches."""
+    from zumbert.analysis import analyse
+    from zumbert.checks import RULES, Findings, check
+    from zumbert.errors import known
+    from zumbert.exchange.csv import write_csv
+    from zumbert.exchange.reports import check_report
+    from zumbert.exchange.tables import finding_table
+    from zumbert.store import load
+
+    for name in rule:
+        if name not in [r.name for r in RULES]:
+            refuse(f'There is no rule "{name}": {known(name, [r.name for r in RULES])}')
+    project = load(file)
+    facts = analyse(project)
+    found = check(project, facts)
+    shown = Findings(f for f in found if not rule or f.rule in rule)
+    if csv is not None:
+        write_csv(csv, finding_table(shown))
+    if json:
+        print_json(check_report(file, facts, found, tuple(rule)))
+    else:
+        for f in shown:
+            print(f"{f.severity:8} {f.rule:14} {f.message}")
+        print(f"{shown.breaches} breach(es), {shown.cautions} caution(s).")
+    raise typer.Exit(1 if shown.breaches else 0)
+
+
+@app.command(context_settings={"ignore_unknown_options": True})
+def lay(
+    file: Annotated[Path, typer.Argument()],
+    road: Annotated[str | None, typer.Option(help="The road; it may be left out where there is one.")] = None,
+    type: Annotated[str, typer.Option(help="Structure type.")] = "manhole-1200",  # noqa: A002
+    size: Annotated[str, typer.Option(help="Pipe size, as DN.")] = "300",
+    at: Annotated[list[str], typer.Option(help='"CHAINAGE OFFSET" of a structure; repeat.')] = [],  # noqa: B006
+    from_: Annotated[str | None, typer.Option("--from", help="Go on from this structure.")] = None,
+    levels: Annotated[str, typer.Option(help="cover, or a slope such as 1.25% or 1:80.")] = "cover",
+    start: Annotated[float | None, typer.Option(help="Invert at the first place, m.")] = None,
+    up: Annotated[bool, typer.Option("--up", help="Laid up-slope: the first placed is the lowest.")] = False,
+    out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
+) -> None:
+    """Lay a run of structures joined by pipes, placed by chainage and offset."""
+    from zumbert.analysis import analyse
+    from zumbert.edits.lay import Way, known_way
+    from zumbert.edits.lay import lay as lay_run
+    from zumbert.edits.records import structure_labelled
+    from zumbert.model.catalogue import size_key
+    from zumbert.model.display import level, percent
+    from zumbert.model.ids import TypeKey
+    from zumbert.model.slope import parsed_slope
+    from zumbert.store import load, save
+
+    project = load(file)
+    places = _places(project, road, at)
+    begin = None if from_ is None else structure_labelled(project, from_)
+    network = begin.network if begin else next(iter(project.networks))
+    slope = None if levels.strip().lower() == "cover" else parsed_slope(levels)
+    way = Way(
+        type=TypeKey(type), size=size_key(size), network=network, slope=slope, start=start, up=up,
+        service=begin.service if begin else "storm",
+    )  # fmt: skip
+    known_way(project, way)
+    laid = lay_run(project, analyse(project), places, way, begin.id if begin else None)
+    save(laid[-1].project, out or file)
+    for step in laid:
+        structure = step.project.structures[step.structure]
+        if step.pipe is None:
+            print(f"{structure.label}")
+            continue
+        f = step.facts.pipes[step.pipe]
+        print(
+            f"{structure.label}  pipe {f.pipe.label}  {level(f.pipe.invert_up)} to {level(f.pipe.invert_down)}  "
+            f"{percent(f.slope)}"
+        )
+    say(f"Written: {out or file}")
+
+
+def _places(project: Any, road: str | None, at: list[str]) -> list[Any]:
+    from zumbert.errors import known
+    from zumbert.model.structure import Anchored
+
+    names = {r.name: r.id for r in project.roads.values()}
+    if not at:
+        refuse('Nothing to lay: give places with --at "CHAINAGE OFFSET".')
+    if road is None and len(names) != 1:
+        refuse(f"Say which road with --road: {known('', names)}")
+    if road is not None and road not in names:
+        refuse(f'There is no road "{road}": {known(road, names)}')
+    key = names[road] if road is not None else next(iter(names.values()))
+    places = []
+    for text in at:
+        try:
+            chainage, offset = (float(v) for v in text.replace("\u2212", "-").replace("+", " ").split())
+        except ValueError:
+            refuse(f'--at "{text}" is no place: write "CHAINAGE OFFSET" in metres, such as "412.5 -3.6".')
+        places.append(Anchored(key, chainage, offset))
+    return places
+
+
+@app.command()
+def regrade(
+    file: Annotated[Path, typer.Argument()],
+    from_: Annotated[str, typer.Option("--from", help="The structure that the levels go from.")],
+    to: Annotated[str, typer.Option(help="The structure that they go to.")],
+    start: Annotated[float, typer.Option(help="Level of the carried line at --from, m.")],
+    by: Annotated[By, typer.Option(help="The line that is carried.")] = By.INVERT,
+    slope: Annotated[str | None, typer.Option(help="Positive: falls from --from to --to.")] = None,
+    end: Annotated[float | None, typer.Option(help="Level at --to, m, in place of a slope.")] = None,
+    drop: Annotated[float, typer.Option(help="Drop at each structure between, m.")] = 0.0,
+    drop_at: Annotated[list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")] = [],  # noqa: B006
+    no_drop_at: Annotated[list[str], typer.Option(help="LABEL of a structure without drop; repeat.")] = [],  # noqa: B006
+    joints_too: Annotated[bool, typer.Option("--joints-too", help="Blind joints get the drop as well.")] = False,
+    out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
+) -> None:
+    """Give the pipes between two structures new levels, carried from one to the other."""
+    from zumbert.analysis import analyse
+    from zumbert.edits.records import structure_labelled
+    from zumbert.edits.regrade import Regrade, regraded
+    from zumbert.model.display import level, percent
+    from zumbert.model.slope import parsed_slope
+    from zumbert.store import load, save
+
+    if (slope is None) == (end is None):
+        refuse("Give either --slope or --end.")
+    project = load(file)
+    own = dict(_drop_at(project, text) for text in drop_at)
+    ask = Regrade(
+        a=structure_labelled(project, from_).id, b=structure_labelled(project, to).id, start=start,
+        slope=None if slope is None else parsed_slope(slope), end=end, by=by.value, drop=drop, drops=own,
+        without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,
+    )  # fmt: skip
+    made = regraded(project, analyse(project), ask)
+    save(made.project, out or file)
+    print(made.sum)
+    for line in made.lines:
+        p = made.project.pipes[line.step.pipe]
+        print(f"{p.label}  {level(p.invert_up)} to {level(p.invert_down)}")
+    for key in made.against:
+        say(f'Pipe "{made.project.pipes[key].label}" now rises in its flow direction.')
+    say(f"{percent(made.slope)} from {from_} to {to}. Written: {out or file}")
+
+
+def _drop_at(project: Any, text: str) -> tuple[Any, float]:
+    from zumbert.edits.records import structure_labelled
+
+    label, _, value = text.rpartition("=")
+    try:
+        return structure_labelled(project, label).id, float(value)
+    except ValueError as e:
+        raise EditError(f'--drop-at "{text}" is no drop: write LABEL=METRES, such as S4=0.05.') from e
+
+
+@app.command()
+def quantities(
+    file: Annotated[Path, typer.Argument()],
+    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+    xlsx: Annotated[Path | None, typer.Option(help="Write a spreadsheet.")] = None,
+    csv: Annotated[Path | None, typer.Option(help="Write the trenches by pipe to a CSV file.")] = None,
+    basis: Annotated[Basis | None, typer.Option(help="Which length counts.")] = None,
+) -> None:
+    """Trench and pit volumes by pipe, by structure and by size."""
+    from zumbert.analysis import analyse
+    from zumbert.analysis.quantities import quantities
+    from zumbert.analysis.trench import trenches
+    from zumbert.exchange.csv import write_csv
+    from zumbert.exchange.reports import quantities_report
+    from zumbert.exchange.tables import quantity_tables
+    from zumbert.exchange.xlsx import write_xlsx
+    from zumbert.model.display import length, volume
+    from zumbert.store import load
+
+    project = load(file)
+    q = quantities(trenches(analyse(project)), basis.value if basis else None)
+    tables = quantity_tables(q)
+    if xlsx is not None:
+        write_xlsx(xlsx, tables)
+    if csv is not None:
+        write_csv(csv, tables[0])
+    if json:
+        print_json(quantities_report(file, project.name, q))
+        return
+    for status, t in q.totals.items():
+        print(f"{status}:")
+        for dn, (long, dug) in t.by_dn.items():
+            print(f"  DN {dn:<5g} {length(long):>10} m {volume(dug):>10} m³")
+        print(f"  chamber pits       {volume(t.pits):>13} m³")
+        print(f"  excavation         {volume(t.excavation):>13} m³")
+        if t.not_counted:
+            print(f"  not counted, no ground over all of it: {', '.join(t.not_counted)}")
+
+
+@app.command()
+def example(
+    out: Annotated[Path, typer.Option(help="The folder to write to; it is made.")] = Path("zumbert-example"),
+) -> None:
+    """The whole job on the demo files with no window: read, lay out, levels, check, quantities."""
+    from zumbert.demo.example import example
+
+    for line in example(out):
+        print(line)
+
+
+@app.command()
+def demo() -> None:
+    """The window with the demo project."""
+    _window(None, demo=True)
+
+
+@app.command("open", hidden=True)
+def open_command(file: Annotated[Path | None, typer.Argument()] = None) -> None:
+    """The window with a file."""
+    _window(file)
+
+
+def _window(file: Path | None, demo: bool = False) -> NoReturn:
+    from zumbert.app.main import main as window
+
+    raise typer.Exit(window(file, demo))
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs a command and gives its exit status: 0 done, 1 breaches (`check` only), 2 refused or unreadable."""
+    given = sys.argv[1:] if arguments is None else arguments
+    names = {c.name or _name(c.callback) for c in app.registered_commands}
+    if given in (["--version"], ["-V"]):
+        print(f"zumbert {__version__}")
+        return 0
+    if not given or (given[0] not in names and not given[0].startswith("-")):
+        given = ["open", *given]
+    try:
+        result = app(given, standalone_mode=False, prog_name="zumbert")
+    except ClickException as e:
+        say(e.format_message())
+        return 2
+    except (ZumbertError, ValueError, OSError) as e:
+        say(str(e))
+        return 2
+    except Exception as e:  # a mistake of ours must not look like a breach (status 1)
+        say(f"Zumbert made a mistake and wrote nothing more ({type(e).__name__}: {e}). Please report it.")
+        return 2
+    return result if isinstance(result, int) else 0
+
+
+def _name(callback: Callable[..., Any] | None) -> str:
+    return "" if callback is None else callback.__name__.replace("_", "-")

@@ -1,0 +1,76 @@
+"""The whole job on the demo files with no window, step by step, in words."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from zumbert.analysis import analyse
+from zumbert.analysis.quantities import quantities
+from zumbert.analysis.runs import run, run_keys
+from zumbert.analysis.trench import trenches
+from zumbert.checks import check
+from zumbert.demo.project import laid, levelled, read
+from zumbert.drawing.levelrows import rows_height
+from zumbert.drawing.longsection import long_section
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.sight import section_fitted
+from zumbert.errors import ReadError
+from zumbert.exchange.csv import write_csv
+from zumbert.exchange.svg import write_svg
+from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
+from zumbert.exchange.xlsx import write_xlsx
+from zumbert.model.display import length, volume
+from zumbert.model.project import Project
+from zumbert.store import save
+
+
+def example(out: Path) -> Iterator[str]:
+    """Does the job, writes project, schedules and a long section to a folder, and tells each step as it is done."""
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as e:
+        raise ReadError(f"{out} could not be made: {e.strerror or e}. Choose another folder.") from e
+    made = read()
+    yield "Read the demo's LandXML, CSV and TOML files:"
+    yield from (f"  {note}" for note in made.notes)
+    project = laid(made.project)
+    fresh = len(project.structures) - len(made.project.structures)
+    yield f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up from S4."
+    graded = levelled(project)
+    project = graded.project
+    yield f"Regraded it from its top down to S4: {graded.sum}."
+    facts = analyse(project)
+    findings = check(project, facts)
+    yield f"Checked: {findings.breaches} breach(es), {findings.cautions} caution(s)."
+    yield from (f"  {f.message}" for f in findings)
+    dug = trenches(facts)
+    q = quantities(dug)
+    for status, t in q.totals.items():
+        yield f"Excavation, {status}: {volume(t.excavation)} m³ for {length(t.length)} m of pipe."
+    save(project, out / "quillerby.zumbert")
+    tables = (structure_table(facts), pipe_table(facts), finding_table(findings), *quantity_tables(q))
+    write_xlsx(out / "schedules.xlsx", tables)
+    for table in tables:
+        write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)
+    draw_section(project, out / "long-section.svg")
+    yield f"Written to {out.resolve()}:"
+    yield from (f"  {p.name}" for p in sorted(out.iterdir()) if p.is_file())
+
+
+def draw_section(project: Project, path: Path) -> None:
+    """The first run of a project as an SVG long section, with its level rows and trench bottom."""
+    facts = analyse(project)
+    shown = run(facts, run_keys(project, facts)[0])
+    picture = Picture(
+        facts=facts, findings=check(project, facts), run=shown, trenches=trenches(facts), shows=frozenset({"cover", "trench"})
+    )
+    width, height = 1600.0, 520.0
+    inverts = [v for r in shown.reaches for v in _inverts(project, r.pipe)] if shown else [0.0]
+    rims = [facts.places[s].rim or inverts[0] for s, _ in shown.structures] if shown else [1.0]
+    low, high = min(inverts) - 0.4, max(*inverts, *rims) + 0.4
+    sight = section_fitted((0.0, shown.length if shown else 1.0), (low, high), width, height, 84.0)
+    write_svg(path, long_section(picture, sight).marks, width, height + rows_height(picture))
+
+
+def _inverts(project: Project, pipe: object) -> tuple[float, float]:
+    p = project.pipes[pipe]  # type: ignore[index]
+    return p.invert_up, p.invert_down

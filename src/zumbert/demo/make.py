@@ -1,0 +1,287 @@
+"""Makes the demo's open-format files: `python -m zumbert.demo.make`. The same script gives the same bytes.
+
+Quillerby Rise climbs from Ashlar Beck, Tansymoor Lane leaves it to the left. All of it is made up.
+"""
+
+from collections.abc import Iterator
+from math import cos, radians, sin
+from pathlib import Path
+
+import numpy as np
+
+from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.elements import Arc, Array, Straight
+from zumbert.geometry.profile import Profile, Pvi
+
+FILES = Path(__file__).parent / "files"
+JUNCTION = 99.0  # chainage of Quillerby Rise where Tansymoor Lane begins, m
+KERB, VERGE = 3.0, 2.0  # m: half-width to the kerb, verge behind it
+
+
+def pieces(x: float, y: float, bearing: float, parts: tuple[tuple[float, float], ...]) -> list[Straight | Arc]:
+    """Straights (length, 0) and arcs (length, radius; right turns positive) one after another; bearing in degrees."""
+    out: list[Straight | Arc] = []
+    b = radians(bearing)
+    for length, radius in parts:
+        if not radius:
+            x1, y1 = x + length * sin(b), y + length * cos(b)
+            out.append(Straight(x, y, x1, y1))
+        else:
+            xc, yc = x + radius * cos(b), y - radius * sin(b)
+            b += length / radius
+            x1, y1 = xc - radius * cos(b), yc + radius * sin(b)
+            out.append(Arc(x, y, x1, y1, xc, yc, radius > 0))
+        x, y = x1, y1
+    return out
+
+
+RISE = pieces(1400.0, 900.0, 115.0, ((40.0, 0), (100.0, -120.0), (95.0, 0), (105.0, 150.0), (80.0, 0)))
+
+
+def lane() -> list[Straight | Arc]:
+    """Tansymoor Lane, from the centre of Quillerby Rise, square to it."""
+    rise = Alignment(RISE)
+    x, y = (float(v) for v in rise.point(JUNCTION))
+    bearing = float(np.degrees(rise.bearing(JUNCTION))) - 90.0
+    return pieces(x, y, bearing, ((70.0, 0), (40.0, 90.0), (30.0, 0)))
+
+
+RISE_PVIS = (
+    Pvi(0.0, 40.30), Pvi(78.0, 41.78, 40.0), Pvi(126.0, 42.20, 40.0), Pvi(300.0, 48.90, 80.0), Pvi(420.0, 49.98),
+)  # fmt: skip
+
+
+def lane_pvis() -> tuple[Pvi, ...]:
+    """Levels of Tansymoor Lane: it begins at the channel of Quillerby Rise and climbs."""
+    start = float(Profile(RISE_PVIS).level(JUNCTION))
+    return Pvi(0.0, round(start, 3)), Pvi(25.0, round(start + 0.15, 3), 20.0), Pvi(140.0, round(start + 3.60, 3))
+
+
+def ground(x: Array, y: Array) -> Array:
+    """Natural ground (m): a hillside that follows the climb, with hollows, cut by the beck in the west."""
+    along = (x - 1400.0) / 0.93
+    climb = np.interp(along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2])
+    side = 0.010 * (y - 875.0) + 0.00002 * (y - 875.0) ** 2
+    hollows = 0.14 * np.sin(x / 23.0 + 1.0) * np.cos(y / 31.0) + 0.06 * np.sin(x / 9.0) * np.sin(y / 11.0)
+    bed = np.abs(x - 1362.0 - 6.0 * np.sin((y - 900.0) / 60.0))
+    return np.asarray(climb + side + hollows - 2.3 * np.exp(-((bed / 4.5) ** 4)))
+
+
+def terrain() -> tuple[Array, np.ndarray]:
+    """About 4,000 survey points on a shaken grid, joined along the shorter diagonals."""
+    rng = np.random.default_rng(42)
+    nx, ny = 82, 50
+    gx, gy = np.meshgrid(np.linspace(1335.0, 1815.0, nx), np.linspace(770.0, 1060.0, ny), indexing="ij")
+    inner = np.zeros((nx, ny), bool)
+    inner[1:-1, 1:-1] = True
+    gx = gx + np.where(inner, rng.uniform(-2.0, 2.0, gx.shape), 0.0)
+    gy = gy + np.where(inner, rng.uniform(-2.0, 2.0, gy.shape), 0.0)
+    z = ground(gx, gy) + rng.normal(0.0, 0.012, gx.shape)
+    points = np.round(np.column_stack([gx.ravel(), gy.ravel(), z.ravel()]), 3)
+    return points, grid_faces(points, nx, ny)
+
+
+def grid_faces(points: Array, nx: int, ny: int) -> np.ndarray:
+    """Two triangles a cell of a grid of points, cut along the shorter diagonal."""
+    n = np.arange(nx * ny).reshape(nx, ny)
+    a, b, c, d = (v.ravel() for v in (n[:-1, :-1], n[1:, :-1], n[1:, 1:], n[:-1, 1:]))
+    short = np.hypot(*(points[a] - points[c])[:, :2].T) <= np.hypot(*(points[b] - points[d])[:, :2].T)
+    one = np.where(short[:, None], np.column_stack([a, b, c]), np.column_stack([a, b, d]))
+    two = np.where(short[:, None], np.column_stack([a, c, d]), np.column_stack([b, c, d]))
+    return np.concatenate([one, two])
+
+
+def strip(road: Alignment, profile: Profile, begin: float) -> tuple[Array, np.ndarray]:
+    """The design surface of a road from a chainage on: carriageway, kerbs, verges, and banks of 1:2 to the ground."""
+    stations = np.unique(np.concatenate([np.arange(np.ceil(begin / 4) * 4, road.end, 4.0), [begin, road.end]]))
+    level = profile.level(stations)
+    rows = []
+    for side in (-1.0, 1.0):
+        channel, top = level - 0.025 * KERB, level - 0.025 * KERB + 0.1
+        back = top + 0.02 * VERGE
+        off = KERB + 0.02 + VERGE
+        for _ in range(12):  # where the bank meets the ground
+            x, y = road.point(stations, side * off)
+            off = KERB + 0.02 + VERGE + 0.05 + 2.0 * np.abs(ground(x, y) - back)
+        x, y = road.point(stations, side * off)
+        wide = ((KERB, channel), (KERB + 0.02, top), (KERB + 0.02 + VERGE, back), (off, ground(x, y)))
+        rows.append([(side * o, z) for o, z in wide])
+    across = [*rows[0][::-1], (0.0, level), *rows[1]]
+    points = np.stack([np.column_stack([*road.point(stations, o), z]) for o, z in across], axis=1)
+    flat = np.round(points.reshape(-1, 3), 3)
+    return flat, grid_faces(flat, len(stations), len(across))
+
+
+def design_surface() -> tuple[Array, np.ndarray]:
+    """Both roads' strips as one surface; Tansymoor Lane's begins where that of Quillerby Rise ends."""
+    first, f1 = strip(Alignment(RISE), Profile(RISE_PVIS), 0.0)
+    second, f2 = strip(Alignment(lane()), Profile(lane_pvis()), 9.0)
+    return np.concatenate([first, second]), np.concatenate([f1, f2 + len(first)])
+
+
+def landxml() -> str:
+    """Roads and surfaces as LandXML 1.2; a point is written northing, easting, level."""
+    parts = [
+        '<?xml version="1.0" encoding="UTF-8"?>\n<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" '
+        'version="1.2" date="2026-01-05" time="08:00:00">\n<Units><Metric linearUnit="meter" areaUnit="squareMeter" '
+        'volumeUnit="cubicMeter" temperatureUnit="celsius" pressureUnit="milliBars" diameterUnit="millimeter"/></Units>\n'
+        '<Project name="Quillerby School access"/>\n<Alignments>\n',
+        *_road("Quillerby Rise", RISE, RISE_PVIS),
+        *_road("Tansymoor Lane", lane(), lane_pvis()),
+        "</Alignments>\n<Surfaces>\n",
+        *_surface("Existing ground", *terrain()),
+        *_surface("Road design", *design_surface()),
+        "</Surfaces>\n</LandXML>\n",
+    ]
+    return "".join(parts)
+
+
+def _road(name: str, elements: list[Straight | Arc], pvis: tuple[Pvi, ...]) -> Iterator[str]:
+    length = sum(e.length for e in elements)
+    yield f'<Alignment name="{name}" length="{length:.6f}" staStart="0.000000">\n<CoordGeom>\n'
+    for e in elements:
+        ends = f"<Start>{e.y0:.6f} {e.x0:.6f}</Start>", f"<End>{e.y1:.6f} {e.x1:.6f}</End>"
+        if isinstance(e, Straight):
+            yield f'<Line length="{e.length:.6f}">{"".join(ends)}</Line>\n'
+        else:
+            rot = "cw" if e.clockwise else "ccw"
+            centre = f"<Center>{e.yc:.6f} {e.xc:.6f}</Center>"
+            yield f'<Curve rot="{rot}" radius="{e.radius:.6f}" length="{e.length:.6f}">{ends[0]}{centre}{ends[1]}</Curve>\n'
+    yield f'</CoordGeom>\n<Profile name="{name}">\n<ProfAlign name="{name} design">\n'
+    for p in pvis:
+        if p.length:
+            yield f'<ParaCurve length="{p.length:.3f}">{p.chainage:.3f} {p.level:.3f}</ParaCurve>\n'
+        else:
+            yield f"<PVI>{p.chainage:.3f} {p.level:.3f}</PVI>\n"
+    yield "</ProfAlign>\n</Profile>\n</Alignment>\n"
+
+
+def _surface(name: str, points: Array, faces: np.ndarray) -> Iterator[str]:
+    yield f'<Surface name="{name}">\n<Definition surfType="TIN">\n<Pnts>\n'
+    for i, (x, y, z) in enumerate(points.tolist(), 1):
+        yield f'<P id="{i}">{y:.3f} {x:.3f} {z:.3f}</P>\n'
+    yield "</Pnts>\n<Faces>\n"
+    for a, b, c in (faces + 1).tolist():
+        yield f"<F>{a} {b} {c}</F>\n"
+    yield "</Faces>\n</Definition>\n</Surface>\n"
+
+
+MANHOLES = (6, 28, 66, 96, 131, 160, 195, 230, 268, 305, 345, 383, 412)  # chainages, m
+DEPTHS = (1.57, 1.83, 1.94, 1.86, 1.28, 1.399, 1.45, 1.50, 1.55, 1.60, 1.62, 1.55, 1.45)  # rim to outlet, m
+OFFSET, GULLY = 1.10, 2.80  # m
+LEADS = 11  # manholes from S2 on that take a pair of gullies
+HEADWALL = (1374.4, 911.5)
+
+
+def _rim(ch: float, off: float) -> float:
+    """The design surface near a road's centre: profile and crossfall."""
+    return float(Profile(RISE_PVIS).level(ch)) - 0.025 * abs(off)
+
+
+def structures_csv() -> str:
+    """Manholes, gullies, a headwall at the beck and a short existing pipe's ends."""
+    rows = ["label,type,alignment,chainage,offset,x,y,rim,service,status,network"]
+    rows.append(f"HW1,headwall,,,,{HEADWALL[0]:.3f},{HEADWALL[1]:.3f},,storm,proposed,Storm")
+    for i, ch in enumerate(MANHOLES):
+        rows.append(f"S{i + 1},{_manhole(i)},Quillerby Rise,{ch:.3f},{OFFSET:.3f},,,,storm,proposed,Storm")
+    for i in range(1, 1 + LEADS):
+        for side, letter in ((-1, "L"), (1, "R")):
+            at = f"{MANHOLES[i] + 4:.3f},{side * GULLY:.3f}"
+            rows.append(f"G{i}{letter},gully-450,Quillerby Rise,{at},,,,storm,proposed,Storm")
+    rows.append("EX1,manhole-1050,,,,1412.000,858.000,40.450,storm,existing,Storm existing")
+    rows.append("EX2,headwall,,,,1374.000,868.000,,storm,existing,Storm existing")
+    return "\n".join(rows) + "\n"
+
+
+def _manhole(i: int) -> str:
+    return "manhole-1200" if i < 4 else "manhole-1050"
+
+
+def _size(i: int) -> int:
+    """DN of the outlet of manhole i (0: S1); that of S9 is smaller than its inlet, on purpose."""
+    return 375 if i < 4 else 225 if i == 8 else 300
+
+
+def pipes_csv() -> str:
+    """The main run, the gullies' leads and the existing pipe. Four faults are on purpose, each said where it is made."""
+    rows = ["label,from,to,size,diameter_mm,wall_mm,invert_up,invert_down"]
+    out = [_rim(ch, OFFSET) - depth for ch, depth in zip(MANHOLES, DEPTHS, strict=True)]
+    rows.append(f"P1,S1,HW1,375,,,{out[0]:.3f},{out[0] - 0.80:.3f}")
+    for i in range(1, len(MANHOLES)):
+        above = (_size(i - 1) - _size(i)) / 1000
+        drop = max(0.035, above)  # crowns line up
+        drop = {4: 0.59, 5: 0.025, 6: 0.005}.get(i, drop)  # P5 lies under the dip of the road; P7 drops too little
+        rows.append(f"P{i + 1},S{i + 1},S{i},{_size(i)},,,{out[i]:.3f},{out[i - 1] + drop:.3f}")
+    n = len(MANHOLES) + 1
+    for i in range(1, 1 + LEADS):
+        for side, letter in ((-1, "L"), (1, "R")):
+            up, down = _lead(i, out[i], side)
+            if (i, letter) == (6, "R"):
+                up, down = down - 0.040, down  # falls the wrong way, on purpose
+            rows.append(f"P{n},G{i}{letter},S{i + 1},150,,,{up:.3f},{down:.3f}")
+            n += 1
+    rows.append("EXP1,EX1,EX2,,375,55,38.800,38.180")
+    return "\n".join(rows) + "\n"
+
+
+def _lead(i: int, outlet: float, side: int) -> tuple[float, float]:
+    """Inverts of a lead: under its cover at the gully, above the outlet's crown at the manhole, 1 to 8 % between."""
+    rim, gully = _rim(MANHOLES[i], OFFSET), _rim(MANHOLES[i] + 4, GULLY)
+    down = min(rim - 1.11, outlet + 0.56)
+    down = max(down, outlet + _size(i) / 1000 - 0.15 + 0.005)
+    length = float(np.hypot(4.0, GULLY - side * OFFSET))
+    down = min(down, gully - 1.09 - 0.012 * length)
+    return min(gully - 1.09, down + 0.075 * length), down
+
+
+STANDARD = """name = "Estate roads"
+
+[pipes]
+cover_min = 0.9
+cover_max = 3.0
+slope_max = 0.08
+spacing_max = 90
+
+[pipes.slope_min]
+150 = 0.01
+225 = 0.006
+900 = 0.004
+
+[pipes.drop_min]
+15 = 0.02
+45 = 0.03
+180 = 0.05
+"""
+
+TRENCH = """name = "Type B, upright, then sloped"
+bedding = 0.10
+width = 1.0
+vertical_height = 0.9
+batter = 0.5
+working_space = 0.5
+base_thickness = 0.2
+spacing = 2.5
+upper = "existing"
+"""
+
+
+def files() -> dict[str, str]:
+    """Each file of the demo by name."""
+    return {
+        "quillerby.xml": landxml(),
+        "structures.csv": structures_csv(),
+        "pipes.csv": pipes_csv(),
+        "standard.toml": STANDARD,
+        "trench.toml": TRENCH,
+    }
+
+
+def main() -> None:
+    """Writes the files into the package."""
+    FILES.mkdir(exist_ok=True)
+    for name, text in files().items():
+        (FILES / name).write_bytes(text.encode())
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,54 @@
+"""The demo project: read from its open-format files, with the second run laid and regraded by edits."""
+
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from zumbert.analysis import analyse
+from zumbert.edits.lay import Way, lay
+from zumbert.edits.records import structure_labelled
+from zumbert.edits.regrade import Regrade, Regraded, regraded
+from zumbert.edits.setup import set_carriageway
+from zumbert.exchange.importing import Imported, import_files
+from zumbert.model.ids import SizeKey, TypeKey
+from zumbert.model.project import Project
+from zumbert.model.road import Carriageway
+from zumbert.model.structure import Anchored
+
+FILES = Path(__file__).parent / "files"
+LANE = ((20.0, 1.0), (52.0, 1.0), (88.0, 1.0), (124.0, 1.0))  # chainage and offset on Tansymoor Lane, m
+
+
+def read() -> Imported:
+    """What the files alone give."""
+    made = import_files(
+        "Quillerby School access", landxml=[FILES / "quillerby.xml"], structures=[FILES / "structures.csv"],
+        pipes=[FILES / "pipes.csv"], standard=FILES / "standard.toml", trench=FILES / "trench.toml",
+        ground="Existing ground", design="Road design",
+    )  # fmt: skip
+    project = made.project
+    for road in project.roads:
+        project = set_carriageway(project, road, Carriageway(left=3.0, right=3.0, verge=2.0))
+    return Imported(project=project, notes=made.notes)
+
+
+def laid(project: Project) -> Project:
+    """With the run along Tansymoor Lane, laid up-slope from S4 by cover."""
+    s4 = structure_labelled(project, "S4")
+    road = next(r.id for r in project.roads.values() if r.name == "Tansymoor Lane")
+    way = Way(type=TypeKey("manhole-1050"), size=SizeKey("225"), network=s4.network, up=True)
+    places = [Anchored(road, ch, off) for ch, off in LANE]
+    return lay(project, analyse(project), places, way, s4.id)[-1].project
+
+
+def levelled(project: Project) -> Regraded:
+    """With that run regraded: from its top down to S4 at one slope, with the least drop at each chamber."""
+    facts = analyse(project)
+    s4, top = structure_labelled(project, "S4"), structure_labelled(project, "S17")
+    rim = facts.places[top.id].rim or 0.0
+    return regraded(project, facts, Regrade(a=top.id, b=s4.id, start=rim - 1.55, slope=0.0255, drop=0.03))
+
+
+def demo_project() -> Project:
+    """The whole demo."""
+    return replace(levelled(laid(read().project)).project, name="Quillerby School access")

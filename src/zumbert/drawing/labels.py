@@ -1,0 +1,61 @@
+"""Labels that never overlap: each tries its places in turn, then hides."""
+
+from collections.abc import Sequence
+
+from zumbert.drawing.marks import Anchor, Text
+from zumbert.drawing.style import TEXTS, text_width
+
+Box = tuple[float, float, float, float]  # x0, y0, x1, y1
+
+
+def text_box(t: Text) -> Box:
+    """The box of an upright text."""
+    wide, size = text_width(t.text, t.role), TEXTS[t.role].size
+    left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
+    return left - 1.5, t.y - size * 0.82, left + wide + 1.5, t.y + size * 0.24
+
+
+class Labels:
+    """The labels of one drawing: boxes that are taken, and texts that found a place."""
+
+    def __init__(self, taken: Sequence[Box] = ()) -> None:
+        self._taken: list[Box] = list(taken)
+        self.texts: list[Text] = []
+
+    def block(self, box: Box) -> None:
+        """Keeps labels out of a box."""
+        self._taken.append(box)
+
+    def free(self, box: Box) -> bool:
+        """Whether nothing stands in a box yet."""
+        x0, y0, x1, y1 = box
+        return not any(x0 < b[2] and b[0] < x1 and y0 < b[3] and b[1] < y1 for b in self._taken)
+
+    def put(self, role: str, text: str, places: Sequence[tuple[float, float, Anchor]], always: bool = False) -> bool:
+        """Sets a text at the first free of some places; where none is free it hides, or takes the first (`always`)."""
+        for x, y, anchor in places:
+            t = Text(role, text, x, y, anchor)
+            if self.free(text_box(t)):
+                return self._set(t)
+        if always and places:
+            return self._set(Text(role, text, *places[0][:2], places[0][2], plate=True))
+        return False
+
+    def _set(self, t: Text) -> bool:
+        self._taken.append(text_box(t))
+        self.texts.append(t)
+        return True
+
+
+def around(x: float, y: float, away: float) -> list[tuple[float, float, Anchor]]:
+    """Places for a label about a point, best first: below left, above, right, below, left."""
+    return [
+        (x - away, y + away + 6, "right"),
+        (x, y - away - 4, "middle"),
+        (x + away, y + away + 6, "left"),
+        (x + away + 2, y + 4, "left"),
+        (x, y + away + 12, "middle"),
+        (x - away - 2, y + 4, "right"),
+        (x - away, y - away, "right"),
+        (x + away, y - away, "left"),
+    ]

@@ -1,0 +1,208 @@
+"""The level rows under a long section: their columns stand under the drawing."""
+
+from collections.abc import Callable, Iterator
+from typing import Any, NamedTuple
+
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.runs import Reach
+from zumbert.checks.finding import Finding
+from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Text, points
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.sight import SectionSight
+from zumbert.drawing.style import text_width
+from zumbert.model.display import NONE, chainage, length, level, percent, ratio
+from zumbert.model.ids import StructureId
+
+ROW = 16.5  # height of a row
+
+
+class Column(NamedTuple):
+    """One structure of the run: where it stands in the section, and its pipes there."""
+
+    key: StructureId
+    at: float  # m
+    inlet: PipeFacts | None  # the run's pipe that comes in
+    outlet: PipeFacts | None
+
+
+Value = tuple[str, Any, str]  # text, thing, field ("" where it cannot be edited)
+
+
+def _plain(text: str) -> Value:
+    return text, None, ""
+
+
+def _inlet(c: Column, p: Picture) -> Value:
+    return _plain(NONE) if c.inlet is None else (level(c.inlet.pipe.invert_down), c.inlet.pipe.id, "invert_down")
+
+
+def _outlet(c: Column, p: Picture) -> Value:
+    return _plain(NONE) if c.outlet is None else (level(c.outlet.pipe.invert_up), c.outlet.pipe.id, "invert_up")
+
+
+def _chainage(c: Column, p: Picture) -> Value:
+    place = p.facts.project.structures[c.key].place
+    field = "chainage" if hasattr(place, "chainage") else ""
+    return chainage(p.facts.places[c.key].chainage), c.key, field
+
+
+def _rim(c: Column, p: Picture) -> Value:
+    fixed = p.facts.places[c.key].rim_from == "fixed"
+    return level(p.facts.places[c.key].rim), c.key, "rim" if fixed else ""
+
+
+NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
+    ("Run length", "row-2", lambda c, p: _plain(length(c.at))),
+    ("Chainage", "row", _chainage),
+    ("Ground", "row-ground", lambda c, p: _plain(level(p.facts.places[c.key].ground))),
+    ("Design", "row-design", lambda c, p: _plain(level(p.facts.places[c.key].design))),
+    ("Rim", "row", _rim),
+    ("Invert in", "row", _inlet),
+    ("Invert out", "row", _outlet),
+    ("Depth", "row", lambda c, p: _plain(level(p.facts.structures[c.key].depth))),
+)
+
+PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = (
+    ("Length", "row", lambda f, p: _plain(length(f.length(p.facts.project.settings.length_basis)))),
+    ("Slope", "row", lambda f, p: (f"{percent(f.slope)}  {ratio(f.slope)}", f.pipe.id, "slope")),
+    ("DN", "row", lambda f, p: (f"{f.dn:g}", f.pipe.id, "size")),
+)
+
+
+def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...]:
+    """The rows of structures: a road has chainages alone, so no run length."""
+    road = picture.run is not None and picture.run.key.kind == "road"
+    return NODE_ROWS[1:] if road else NODE_ROWS
+
+
+def rows_height(picture: Picture) -> float:
+    """Height of all rows, drawing units."""
+    return ROW * (len(rows_shown(picture)) + len(PIPE_ROWS))
+
+
+def columns(picture: Picture) -> list[Column]:
+    """The columns of the run shown, in rising distance."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    into: dict[StructureId, PipeFacts] = {}
+    out: dict[StructureId, PipeFacts] = {}
+    for reach in picture.run.reaches:
+        f = picture.facts.pipes[reach.pipe]
+        for ends, end in ((into, f.pipe.down), (out, f.pipe.up)):
+            if end not in ends or ends[end].span.length < f.span.length:
+                ends[end] = f
+    return [Column(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
+
+
+def level_rows(picture: Picture, sight: SectionSight) -> Composed:
+    """Marks and cells of the rows, from the bottom of the drawing downwards."""
+    marks: list[Mark] = []
+    cells: list[Cell] = []
+    shown = rows_shown(picture)
+    y, wide = sight.height, sight.width
+    bottom = y + rows_height(picture)
+    marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
+    rules = [(0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(PIPE_ROWS))]
+    marks.append(Segments("row-rule", _rules(rules)))
+    selected = list(_pipe_cells(picture, sight, y + ROW * len(shown), cells, marks))
+    _node_cells(picture, sight, y, cells, marks)
+    marks += selected
+    for i, (name, _, _) in enumerate((*shown, *PIPE_ROWS)):
+        marks.append(Text("row-head", name, 14, y + ROW * i + 12.4))
+    split = y + ROW * len(shown)
+    marks.append(Segments("row-strong", _rules([(0, y, wide, y), (0, split, wide, split)])))
+    marks.append(Stroke("axis", points((sight.left, y), (sight.left, bottom))))
+    return Composed(marks, [], cells)
+
+
+def _rules(rules: list[tuple[float, float, float, float]]) -> Any:
+    return points(*[p for a, b, c, d in rules for p in ((a, b), (c, d))]).reshape(-1, 4)
+
+
+def _broken(picture: Picture, thing: Any, field: str) -> bool:
+    """Whether a rule is broken by the value that a cell shows."""
+    if thing not in picture.facts.pipes:
+        return False
+    rules = {"slope": ("slope_min", "slope_max", "adverse_fall")}.get(field, ())
+    found: tuple[Finding, ...] = picture.found(thing)
+    if any(f.rule in rules for f in found):
+        return True
+    if field == "invert_down":
+        down = picture.facts.pipes[thing].pipe.down
+        return any(f.partner == thing and f.rule != "size_order" for f in picture.found(down))
+    if field == "size":
+        up = picture.facts.pipes[thing].pipe.up
+        return any(f.partner == thing and f.rule == "size_order" for f in picture.found(up))
+    return False
+
+
+def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]) -> None:
+    """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
+    taken: list[tuple[float, float]] = []
+    order = sorted(columns(picture), key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at))
+    for c in order:
+        x = sight.x_of(c.at)
+        values = [(role, of(c, picture)) for _, role, of in rows_shown(picture)]
+        half = max(text_width(v[0], role) for role, v in values) / 2 + 4
+        if x + half < sight.left or x - half > sight.width:
+            continue
+        centre = min(max(x, sight.left + half), sight.width - half) if sight.left <= x <= sight.width else x
+        if any(centre - half < b and a < centre + half for a, b in taken) or centre - half < sight.left - 1:
+            continue
+        taken.append((centre - half, centre + half))
+        for i, (role, (text, thing, field)) in enumerate(values):
+            box = (centre - half, y + ROW * i, 2 * half, ROW)
+            name = rows_shown(picture)[i][0]
+            chosen = thing is not None and thing in picture.pipes
+            if chosen or (c.key in picture.structures and name in ("Chainage", "Rim")):
+                marks.append(Fill("cell", _box(box)))
+            use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
+            marks.append(Text(use, text, centre, box[1] + 12.4, "middle"))
+            cells.append(Cell(box, name, thing if thing is not None else c.key, field, text))
+
+
+def _touched(picture: Picture, c: Column) -> bool:
+    ends = [f.pipe.id for f in (c.inlet, c.outlet) if f is not None]
+    return c.key in picture.structures or any(p in picture.pipes for p in ends)
+
+
+def _box(box: tuple[float, float, float, float]) -> Any:
+    x, y, w, h = box
+    return points((x, y), (x + w, y), (x + w, y + h), (x, y + h))
+
+
+def _pipe_cells(
+    picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]
+) -> Iterator[Mark]:
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    for reach in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)):
+        x0, x1 = sorted((sight.x_of(reach.up), sight.x_of(reach.down)))
+        x0, x1 = max(x0, sight.left), min(x1, sight.width)
+        if x1 - x0 < 4 or not _in_columns(picture, reach):
+            continue
+        marks.append(Segments("column-rule", _rules([(x, y, x, y + ROW * len(PIPE_ROWS)) for x in (x0, x1) if x > sight.left])))
+        chosen = reach.pipe in picture.pipes
+        if chosen:
+            marks.append(Fill("cell", _box((x0, y, x1 - x0, ROW * len(PIPE_ROWS)))))
+        f = picture.facts.pipes[reach.pipe]
+        for i, (name, role, of) in enumerate(PIPE_ROWS):
+            text, thing, field = of(f, picture)
+            use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
+            text = _fit(text, use, x1 - x0 - 4)
+            box = (x0, y + ROW * i, x1 - x0, ROW)
+            cells.append(Cell(box, name, reach.pipe, field, text))
+            if text:
+                yield Text(use, text, (x0 + x1) / 2, box[1] + 12.4, "middle")
+
+
+def _in_columns(picture: Picture, reach: Reach) -> bool:
+    """Leads of a road's gullies have no room of their own under the section."""
+    f = picture.facts.pipes[reach.pipe]
+    return any(f in (c.inlet, c.outlet) for c in columns(picture) if c.key == f.pipe.down)
+
+
+def _fit(text: str, role: str, room: float) -> str:
+    """A text, or its part before two spaces, or nothing where there is no room."""
+    for part in (text, text.split("  ")[0]):
+        if text_width(part, role) <= room:
+            return part
+    return ""

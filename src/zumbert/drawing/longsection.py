@@ -1,0 +1,387 @@
+"""The long section: ground, design, pipes as barrels, chambers at true width, and what breaks the rules where it does."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.runs import Reach, Run
+from zumbert.analysis.trench import bottom_at, pit_radius, trench_type
+from zumbert.checks.finding import Finding
+from zumbert.checks.limits import pipe_limit
+from zumbert.checks.where import chainages
+from zumbert.drawing.handles import Hand, legal_band
+from zumbert.drawing.labels import Labels
+from zumbert.drawing.levelrows import level_rows
+from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, lozenge, notch, points
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.sight import SectionSight
+from zumbert.geometry.elements import Array
+from zumbert.geometry.line import Line, level_at
+from zumbert.model.display import chainage, length
+from zumbert.model.ids import StructureId
+
+
+def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
+    """Marks of a long section with its level rows; empty but for the grid where there is no run."""
+    marks: list[Mark] = list(_grid(sight))
+    targets: list[Target] = []
+    labels = Labels()
+    if picture.run is not None:
+        marks += _ground_fill(picture.run, sight)
+        marks += _halos(picture, sight)
+        if picture.trenches is not None and "trench" in picture.shows:
+            marks += _pits(picture, sight)
+        marks += legal_band(picture, hand, sight)
+        for reach in picture.run.reaches:
+            marks += _barrel(picture, reach, sight)
+            targets.append(_pipe_target(picture, reach, sight))
+        if "cover" in picture.shows:
+            marks += _least_cover(picture, sight)
+        marks += _surfaces(picture.run, sight)
+        if picture.trenches is not None and "trench" in picture.shows:
+            marks += _trench(picture, sight)
+        for key, at in picture.run.structures:
+            marks += _chamber(picture, key, at, sight)
+            targets.append(_structure_target(picture, key, at, sight))
+        marks += _findings(picture, sight, labels)
+        _structure_labels(picture, sight, labels)
+        _surface_labels(picture.run, sight, labels)
+    marks += labels.texts
+    marks += _frame(sight)
+    marks += _axis_labels(sight)
+    rows = level_rows(picture, sight) if picture.run is not None else Composed([], [], [])
+    return Composed(marks + rows.marks, targets[::-1], rows.cells)
+
+
+def _grid(sight: SectionSight) -> Iterator[Mark]:
+    yield Fill("paper", points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height)))
+    for role, step in (("grid-minor", _step(sight) / 2), ("grid-major", _step(sight))):
+        z = np.arange(np.ceil(sight.z_at(sight.height) / step) * step, sight.z_at(0.0), step)
+        y = sight.py(z)
+        yield Segments(role, np.column_stack([np.full_like(y, sight.left), y, np.full_like(y, sight.width), y]))
+
+
+def _step(sight: SectionSight) -> float:
+    """Metres between labelled levels: no nearer than 24 units."""
+    return next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * sight.sz >= 24), 100.0)
+
+
+def _axis_labels(sight: SectionSight) -> Iterator[Mark]:
+    step = _step(sight)
+    for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
+        y = sight.y_of(z)
+        yield Text("axis", f"{z:.1f}" if step >= 0.1 else f"{z:.2f}", sight.left - 9, y + 4, "right")
+        yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
+
+
+def _frame(sight: SectionSight) -> Iterator[Mark]:
+    yield Fill("paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height)))
+    yield Stroke("axis", points((sight.left, 0), (sight.left, sight.height)))
+
+
+def solid_parts(line: Line) -> list[tuple[Array, Array]]:
+    """The parts of a line between its gaps."""
+    ok = ~np.isnan(line.z)
+    cuts = np.flatnonzero(np.diff(ok.astype(int))) + 1
+    parts = zip(np.split(line.s, cuts), np.split(line.z, cuts), strict=True)
+    return [(s, z) for s, z in parts if len(s) > 1 and not np.isnan(z[0])]
+
+
+def _seen(sight: SectionSight, s: Array, z: Array) -> Array:
+    """The part of a line that is in sight, in drawing units, thinned to what can be seen."""
+    a, b = sight.s_at(sight.left) - 1, sight.s_at(sight.width) + 1
+    i, j = max(0, int(np.searchsorted(s, a)) - 1), int(np.searchsorted(s, b)) + 1
+    return np.column_stack([sight.px(s[i:j]), sight.py(z[i:j])])
+
+
+def _ground_fill(run: Run, sight: SectionSight) -> Iterator[Mark]:
+    if run.ground is None:
+        return
+    for s, z in solid_parts(run.ground):
+        xy = _seen(sight, s, z)
+        if len(xy) > 1:
+            yield Fill("ground-fill", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+
+
+def _surfaces(run: Run, sight: SectionSight) -> Iterator[Mark]:
+    if run.ground is not None:
+        for s, z in solid_parts(run.ground):
+            xy = _seen(sight, s, z)
+            if len(xy) > 1:
+                yield Stroke("ground", xy)
+                yield Segments("earth-tick", _earth_ticks(xy))
+    if run.design is not None:
+        for s, z in solid_parts(run.design):
+            xy = _seen(sight, s, z)
+            if len(xy) > 1:
+                yield Stroke("design", xy)
+
+
+def _earth_ticks(xy: Array) -> Array:
+    """Short ticks under the ground, in threes, every 46 units."""
+    start = np.arange(np.ceil(xy[0, 0] / 46) * 46, xy[-1, 0] - 12, 46)
+    x = (start[:, None] + np.array([0.0, 5.0, 10.0])).ravel()
+    y = np.interp(x, xy[:, 0], xy[:, 1])
+    return np.column_stack([x, y + 1, x - 5, y + 8])
+
+
+def barrel_ends(f: PipeFacts, reach: Reach) -> tuple[float, float, float, float]:
+    """Section distances (m) and inverts of the barrel's ends at the inner walls: up first."""
+    a, b = f.span.reach_up, f.span.length - f.span.reach_down
+    if b <= a:
+        a = b = f.span.length / 2
+    return reach.at(a, f.span.length), reach.at(b, f.span.length), f.invert(a), f.invert(b)
+
+
+def _tone(f: PipeFacts) -> str:
+    return f.pipe.service
+
+
+def _barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark]:
+    f = picture.facts.pipes[reach.pipe]
+    a, b, ia, ib = barrel_ends(f, reach)
+    x0, x1 = sight.x_of(a), sight.x_of(b)
+    if max(x0, x1) < sight.left or min(x0, x1) > sight.width:
+        return
+    tone = _tone(f)
+    role = f"{tone}-existing" if f.pipe.status != "proposed" else tone
+
+    def across(low: float, high: float) -> Array:
+        return points(
+            (x0, sight.y_of(ia + high)), (x1, sight.y_of(ib + high)), (x1, sight.y_of(ib + low)), (x0, sight.y_of(ia + low))
+        )
+
+    outside, bore = across(-f.wall, f.outside_height), across(0.0, f.inside)
+    yield Fill(f"{tone}-wall", outside)
+    yield Fill(f"{tone}-bore", bore)
+    fresh = f.pipe.id in picture.fresh
+    for lines, kind in ((outside, "outside"), (bore, "inside")):
+        for part in (lines[:2], lines[2:]):
+            yield Stroke("preview" if fresh else f"{role}-{kind}", part)
+
+
+def _pipe_target(picture: Picture, reach: Reach, sight: SectionSight) -> Target:
+    f = picture.facts.pipes[reach.pipe]
+    a, b, ia, ib = barrel_ends(f, reach)
+    mid = f.inside / 2
+    line = points((sight.x_of(a), sight.y_of(ia + mid)), (sight.x_of(b), sight.y_of(ib + mid)))
+    return Target("pipe", reach.pipe, line, max(7.0, f.outside_height / 2 * sight.sz))
+
+
+def _halos(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    for reach in picture.run.reaches:
+        if reach.pipe in picture.pipes:
+            f = picture.facts.pipes[reach.pipe]
+            a, b, ia, ib = barrel_ends(f, reach)
+            for h in (f.outside_height, -f.wall):
+                yield Stroke("halo", points((sight.x_of(a), sight.y_of(ia + h)), (sight.x_of(b), sight.y_of(ib + h))))
+    for key, at in picture.run.structures:
+        box = _chamber_box(picture, key, at, sight)
+        if key in picture.structures and box is not None:
+            x0, x1, y0, y1 = box
+            yield Stroke("halo", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), closed=True)
+
+
+def _least_cover(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """The line that outside tops have to stay under: reference less least cover, over each barrel."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    for reach in picture.run.reaches:
+        f = picture.facts.pipes[reach.pipe]
+        if f.span.barrel is None:
+            continue
+        need = pipe_limit(picture.facts.project, f.pipe, f.dn, "cover_min")
+        s = reach.up + (reach.down - reach.up) * f.span.barrel.s / f.span.length
+        for ps, pz in solid_parts(Line(s[::-1], f.span.barrel.z[::-1]) if s[0] > s[-1] else Line(s, f.span.barrel.z)):
+            yield Stroke("least-cover", np.column_stack([sight.px(ps), sight.py(pz - need)]))
+
+
+def _chamber_box(
+    picture: Picture, key: StructureId, at: float, sight: SectionSight
+) -> tuple[float, float, float, float] | None:
+    """The outside of a chamber in drawing units: left, right, rim, underside of base."""
+    f = picture.facts.structures[key]
+    kind = picture.facts.project.types[f.structure.type]
+    rim = f.place.rim if f.place.rim is not None else f.place.ground
+    bottom = f.sump_level
+    if rim is None or bottom is None:
+        if rim is None and bottom is None:
+            return None
+        rim = bottom + 1.0 if rim is None and bottom is not None else rim
+        bottom = rim - 1.2 if bottom is None and rim is not None else bottom
+    assert rim is not None and bottom is not None  # noqa: S101 - set above
+    half = max(kind.outside * sight.sx / 2, 4.0)
+    x = sight.x_of(at)
+    under = sight.y_of(bottom - (kind.base if kind.inside else 0.15))
+    return x - half, x + half, sight.y_of(rim), under
+
+
+def _chamber(picture: Picture, key: StructureId, at: float, sight: SectionSight) -> Iterator[Mark]:
+    box = _chamber_box(picture, key, at, sight)
+    if box is None or box[1] < sight.left or box[0] > sight.width:
+        return
+    f = picture.facts.structures[key]
+    kind = picture.facts.project.types[f.structure.type]
+    x0, x1, y0, y1 = box
+    x = (x0 + x1) / 2
+    yield Stroke("column", points((x, y1), (x, sight.height)))
+    if kind.kind == "joint":
+        level = f.lowest or 0.0
+        yield Disc("field", x, sight.y_of(level), 3.0, "chamber")
+        return
+    if not kind.inside:  # a wall that the pipe comes out of
+        yield Fill("chamber-wall", points((x - 3, y0), (x + 3, y0), (x + 3, y1), (x - 3, y1)), "chamber")
+        return
+    wall = max(1.5, (x1 - x0) / 2 * (1 - kind.inside / kind.outside))
+    yield Fill("chamber-wall", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "chamber")
+    floor = sight.y_of(f.sump_level) if f.sump_level is not None else y1 - 4
+    inner = points((x0 + wall, y0 + 4), (x1 - wall, y0 + 4), (x1 - wall, floor), (x0 + wall, floor))
+    yield Fill("field", inner, "chamber-inner")
+    yield Fill("ink", points((x - 4, y0 - 2), (x + 4, y0 - 2), (x + 4, y0 + 2), (x - 4, y0 + 2)))
+    for g in f.pipes_in:  # openings of side branches
+        if all(r.pipe != g.pipe.id for r in picture.run.reaches):  # type: ignore[union-attr]
+            y = sight.y_of(g.pipe.invert_down)
+            tall, wide = g.inside * sight.sz, max(2.5, min(g.inside * sight.sx, x1 - x0 - 2 * wall - 1))
+            yield Stroke(f"{g.pipe.service}-inside", _oval(x, y - tall / 2, wide / 2, tall / 2), closed=True)
+
+
+def _oval(x: float, y: float, a: float, b: float) -> Array:
+    t = np.linspace(0, 2 * np.pi, 25)[:-1]
+    return np.column_stack([x + a * np.cos(t), y + b * np.sin(t)])
+
+
+def _structure_target(picture: Picture, key: StructureId, at: float, sight: SectionSight) -> Target:
+    box = _chamber_box(picture, key, at, sight)
+    if box is None:
+        return Target("structure", key, points((sight.x_of(at), -50)), 1.0)
+    x0, x1, y0, y1 = box
+    return Target("structure", key, points(((x0 + x1) / 2, y0), ((x0 + x1) / 2, y1)), max(5.0, (x1 - x0) / 2))
+
+
+def _structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> None:
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    ordered = sorted(picture.run.structures, key=lambda s: (s[0] not in picture.structures, s[1]))
+    for key, at in ordered:
+        box = _chamber_box(picture, key, at, sight)
+        if box is None or not sight.left - 10 < (box[0] + box[1]) / 2 < sight.width + 10:
+            continue
+        text = picture.facts.project.structures[key].label
+        x, y = (box[0] + box[1]) / 2, max(13.0, box[2] - 8)
+        labels.put("section-label", text, [(x, y, "middle"), (x, y - 14, "middle")], key in picture.structures)
+
+
+def _surface_labels(run: Run, sight: SectionSight, labels: Labels) -> None:
+    for line, role, text, dy in ((run.design, "design", "Design", -7.0), (run.ground, "ground", "Existing ground", 20.0)):
+        if line is None:
+            continue
+        for share in (0.34, 0.42, 0.26, 0.55, 0.68, 0.8):
+            x = sight.left + (sight.width - sight.left) * share
+            z = float(level_at(line, sight.s_at(x)))
+            if z == z and 14 < sight.y_of(z) + dy < sight.height - 4 and labels.put(role, text, [(x, sight.y_of(z) + dy, "middle")]):
+                break
+
+
+def _findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Notches and stretches where rules are broken; the selected pipe's with its measure."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    for reach in picture.run.reaches:
+        for finding in picture.found(reach.pipe):
+            yield from _pipe_finding(picture, reach, finding, sight, labels)
+    for key, at in picture.run.structures:
+        found = picture.found(key)
+        box = _chamber_box(picture, key, at, sight)
+        if not found or box is None:
+            continue
+        y = sight.y_of(picture.facts.structures[key].lowest or 0.0)
+        yield from _sign(picture.worst(key), box[1] + 9, y + 2)
+
+
+def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
+    if worst == "breach":
+        yield Fill("breach", notch(x, y), "paper-rim")
+    elif worst == "caution":
+        yield Stroke("caution", lozenge(x, y - 5), closed=True)
+
+
+def _pipe_finding(
+    picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels
+) -> Iterator[Mark]:
+    f = picture.facts.pipes[reach.pipe]
+    at = f.span.length / 2 if finding.distance is None else finding.distance
+    x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
+    if not finding.stretches:
+        yield from _sign(finding.severity, x, top - 3)
+        return
+    for a, b in finding.stretches:
+        yield from _stretch(picture, f, reach, finding, (a, b), sight)
+    ground = sight.y_of(f.invert(at) + f.outside_height + (finding.value or 0.0))
+    yield Fill("breach", notch(x, ground - 14), "paper-rim")
+    selected = reach.pipe in picture.pipes
+    if selected:
+        yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
+        yield Segments("breach-dimension", np.array([
+            (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
+        ]))  # fmt: skip
+    word = "needs" if finding.rule == "cover_min" else "at most"
+    text = f"Cover {length(finding.value)}, {word} {length(finding.limit)}"
+    if labels.put("breach", text, [(x, max(26.0, ground - 44), "middle"), (x, max(26.0, ground - 72), "middle")], selected):
+        y = labels.texts[-1].y
+        ends = (finding.stretches[0][0], finding.stretches[-1][1])
+        labels.put("breach-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)
+
+
+def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
+    a, b = chainages(picture.facts, f, ends)
+    if a is None or b is None:
+        label = picture.facts.project.structures[f.pipe.up].label
+        return f"{length(ends[0])} to {length(ends[1])} m from {label}"
+    return f"{chainage(min(a, b), 1)} to {chainage(max(a, b), 1)}"
+
+
+def _stretch(
+    picture: Picture, f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
+) -> Iterator[Mark]:
+    """The stretch of outside top that breaks the rule, and the sliver between it and the line that it breaks."""
+    barrel = f.span.barrel
+    if barrel is None:
+        return
+    a, b = ends
+    inner = barrel.s[(barrel.s > a) & (barrel.s < b)]
+    s = np.concatenate([[a], inner, [b]])
+    x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
+    top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
+    line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
+    yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
+    yield Stroke("breach", np.column_stack([x, top]))
+    bars = [(x[i], top[i] - 6, x[i], top[i] + 6) for i in (0, -1)]
+    yield Segments("breach-bar", np.array(bars))
+
+
+def _trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """Trench bottom from pit edge to pit edge, with a tick at each section."""
+    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
+    for reach in picture.run.reaches:
+        t = picture.trenches.pipes[reach.pipe]
+        if t.length <= 0:
+            continue
+        f = picture.facts.pipes[reach.pipe]
+        spacing = trench_type(picture.facts.project, f.pipe).spacing
+        s = np.append(np.arange(t.begin, t.end, spacing), t.end)
+        x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
+        y = sight.py(np.array([bottom_at(picture.facts, f, d) for d in s.tolist()]))
+        yield Stroke("trench-bottom", np.column_stack([x, y])[[0, -1]])
+        yield Segments("trench-tick", np.column_stack([x, y, x, y + 5]))
+
+
+def _pits(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
+    for key, at in picture.run.structures:
+        pit = picture.trenches.pits.get(key)
+        place = picture.facts.places[key]
+        if pit is None or pit.bottom is None or place.ground is None:
+            continue
+        half = pit_radius(picture.facts.project, picture.facts.project.structures[key])
+        x0, x1 = sight.x_of(at - half), sight.x_of(at + half)
+        y0, y1 = sight.y_of(place.ground), sight.y_of(pit.bottom)
+        yield Fill("plate", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "pit")

@@ -1,0 +1,107 @@
+"""Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
+
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+from msgspec import Struct
+
+from zumbert.geometry.elements import Array
+
+Anchor = Literal["left", "middle", "right"]
+
+
+class Stroke(Struct, frozen=True, eq=False):
+    """A line through points (n, 2)."""
+
+    role: str
+    xy: Array
+    closed: bool = False
+
+
+class Segments(Struct, frozen=True, eq=False):
+    """Many straight pieces (n, 4): x0, y0, x1, y1."""
+
+    role: str
+    xy: Array
+
+
+class Fill(Struct, frozen=True, eq=False):
+    """An area inside points (n, 2); `edge` draws its border with a second role."""
+
+    role: str
+    xy: Array
+    edge: str | None = None
+
+
+class Disc(Struct, frozen=True, eq=False):
+    """A circle, filled and bordered; radius in drawing units."""
+
+    role: str
+    x: float
+    y: float
+    radius: float
+    edge: str | None = None
+
+
+class Text(Struct, frozen=True, eq=False):
+    """A text at its baseline; angle in degrees, clockwise. `plate` puts paper under it."""
+
+    role: str
+    text: str
+    x: float
+    y: float
+    anchor: Anchor = "left"
+    angle: float = 0.0
+    plate: bool = False
+
+
+Mark = Stroke | Segments | Fill | Disc | Text
+
+
+class Target(NamedTuple):
+    """What a place of the drawing stands for: a thing's kind and id, its outline (n, 2) and its hit radius."""
+
+    kind: str
+    id: Any
+    xy: Array
+    radius: float
+
+
+class Cell(NamedTuple):
+    """A cell of the level rows: box (x, y, width, height), row name, the thing and the field that it shows."""
+
+    box: tuple[float, float, float, float]
+    row: str
+    id: Any
+    field: str  # "" where it cannot be edited
+    text: str
+
+
+class Composed(NamedTuple):
+    """A drawing, with what can be hit and what can be edited in it."""
+
+    marks: list[Mark]
+    targets: list[Target]
+    cells: list[Cell]
+
+
+def points(*xy: tuple[float, float]) -> Array:
+    """Points as an (n, 2) array."""
+    return np.array(xy, float).reshape(-1, 2)
+
+
+def arrow(x: float, y: float, angle: float, size: float = 10.0) -> Array:
+    """The corners of a flow arrow about a place, pointing along an angle (radians, y downwards)."""
+    c, s = np.cos(angle), np.sin(angle)
+    shape = np.array([(-0.5, -0.42), (0.5, 0.0), (-0.5, 0.42)]) * size
+    return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
+
+
+def notch(x: float, y: float) -> Array:
+    """The breach notch, its point on the fault from above."""
+    return points((x - 6.5, y - 10.0), (x + 6.5, y - 10.0), (x, y - 1.0))
+
+
+def lozenge(x: float, y: float) -> Array:
+    """The caution lozenge about a place."""
+    return points((x, y - 6.0), (x + 4.5, y), (x, y + 6.0), (x - 4.5, y))

@@ -1,0 +1,42 @@
+"""What the drawings are made from: a value and what is looked at in it."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.runs import Run
+from zumbert.analysis.trench import Trenches
+from zumbert.checks.check import Findings
+from zumbert.checks.finding import Finding
+from zumbert.model.ids import PipeId, StructureId
+
+Show = Literal["legal", "cover", "trench"]
+
+
+class Picture(Struct, frozen=True, kw_only=True, eq=False):
+    """One state to draw: the same for plan and long section."""
+
+    facts: Facts
+    findings: Findings
+    run: Run | None = None
+    pipes: frozenset[PipeId] = frozenset()  # selected
+    structures: frozenset[StructureId] = frozenset()  # selected
+    shows: frozenset[Show] = frozenset({"legal", "cover"})
+    fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
+    trenches: Trenches | None = None
+
+    def selected(self, key: str) -> bool:
+        """Whether a pipe or structure is selected."""
+        return key in self.pipes or key in self.structures
+
+    def worst(self, key: str) -> Literal["breach", "caution"] | None:
+        """The gravest finding of a pipe or structure."""
+        found = self.found(key)
+        if any(f.severity == "breach" for f in found):
+            return "breach"
+        return "caution" if found else None
+
+    def found(self, key: str) -> tuple[Finding, ...]:
+        """The findings of a pipe or structure."""
+        return self.findings.by_pipe.get(key) or self.findings.by_structure.get(key) or ()

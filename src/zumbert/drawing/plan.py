@@ -1,0 +1,455 @@
+"""The plan: ground and roads as a base, the network over it. Straightened or not, the same marks."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.roads import RoadFacts
+from zumbert.checks.finding import Finding
+from zumbert.drawing.labels import Labels, around
+from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, lozenge, notch, points
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.sight import PlanSight
+from zumbert.geometry.contours import contours
+from zumbert.geometry.elements import Array
+from zumbert.geometry.tin import Tin
+from zumbert.model.display import chainage
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.structure import Structure
+
+NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
+BARREL = 5.0  # drawing units: pipes at least this wide are drawn at true width
+
+
+def base(facts: Facts, sight: PlanSight) -> list[Mark]:
+    """Ground and roads: what does not change while pipes are edited."""
+    paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
+    marks: list[Mark] = [Fill("paper", paper)]
+    labels = Labels()
+    roads = list(facts.roads.values())
+    road_marks = [m for r in roads for m in _carriageway(r, sight)]
+    if facts.surfaces.existing is not None:
+        marks += _contours(facts.surfaces.existing, sight, labels)
+    marks += road_marks
+    for r in roads:
+        marks += _edges(r, roads, sight)
+    for r in roads:
+        marks += _ticks(r, sight, labels)
+    for r in roads:
+        marks += _road_name(r, sight, labels)
+    return marks + list(labels.texts)
+
+
+# -- ground ------------------------------------------------------------------------------------------------------------
+
+
+def contour_steps(scale: float) -> tuple[float, float]:
+    """Metres between minor and major contours at a scale."""
+    for least, minor, major in ((6.0, 0.2, 1.0), (2.5, 0.5, 1.0), (1.0, 1.0, 5.0), (0.3, 2.5, 10.0)):
+        if scale >= least:
+            return minor, major
+    return 5.0, 25.0
+
+
+_cache: dict[str, tuple[Tin, float, Array, Array]] = {}
+
+
+def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
+    """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
+    kept = _cache.get("contours")
+    if kept is None or kept[0] is not tin or kept[1] != minor:
+        z = tin.vertices[np.unique(tin.faces), 2]
+        levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
+        xy, index = contours(tin, levels)
+        kept = (tin, minor, xy, levels[index])
+        _cache["contours"] = kept
+    return kept[2], kept[3]
+
+
+def _contours(tin: Tin, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    minor, major = contour_steps(sight.scale)
+    xy, level = _pieces(tin, minor)
+    a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    wide, tall = sight.width + 60, sight.height + 60
+    keep = (high[:, 0] > -60) & (low[:, 0] < wide) & (high[:, 1] > -60) & (low[:, 1] < tall)
+    keep &= np.hypot(*(b - a).T) < 60 * sight.scale  # NaN compares false: places that are not in sight
+    a, b, level = a[keep], b[keep], level[keep]
+    whole = np.abs(level / major - np.round(level / major)) < 1e-6
+    yield Segments("contour-minor", np.column_stack([a, b])[~whole])
+    yield Segments("contour-major", np.column_stack([a, b])[whole])
+    yield from _contour_labels(a[whole], b[whole], level[whole], sight, labels)
+
+
+def _contour_labels(a: Array, b: Array, level: Array, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    mid = (a + b) / 2
+    inside = (mid[:, 0] > 40) & (mid[:, 0] < sight.width - 40) & (mid[:, 1] > 46) & (mid[:, 1] < sight.height - 14)
+    for n, z in enumerate(np.unique(level[inside]).tolist()):
+        rows = np.flatnonzero(inside & (level == z))
+        for share in (0.25, 0.75, 0.5):
+            want = sight.width * ((share + 0.17 * n) % 1.0)
+            i = rows[int(np.abs(mid[rows, 0] - want).argmin())]
+            x, y = mid[i]
+            box = (x - 18, y - 9, x + 18, y + 9)
+            if labels.free(box):
+                labels.block(box)
+                angle = float(np.degrees(np.arctan2(b[i, 1] - a[i, 1], b[i, 0] - a[i, 0])))
+                angle = (angle + 90) % 180 - 90
+                c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+                yield Text("contour", f"{z:.1f}", x - 4 * s, y + 4 * c, "middle", angle, plate=True)
+                break
+
+
+# -- roads -------------------------------------------------------------------------------------------------------------
+
+
+def _offset_line(r: RoadFacts, off: float, sight: PlanSight) -> tuple[Array, Array]:
+    """World and drawing points of a line at an offset."""
+    step = float(np.clip(6.0 / sight.scale, 0.5, 10.0))
+    ch = np.unique(np.concatenate([r.alignment.polyline(), np.arange(r.alignment.start, r.alignment.end, step)]))
+    world = np.column_stack(r.alignment.point(ch, off))
+    return world, sight.to_drawing(world)
+
+
+def _carriageway(r: RoadFacts, sight: PlanSight) -> Iterator[Mark]:
+    c = r.road.carriageway
+    if c is None:
+        return
+    left, right = _offset_line(r, -c.left, sight)[1], _offset_line(r, c.right, sight)[1]
+    ok = ~(np.isnan(left).any(axis=1) | np.isnan(right).any(axis=1))
+    if ok.sum() > 1:
+        yield Fill("road", np.vstack([left[ok], right[ok][::-1]]))
+
+
+def _edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterator[Mark]:
+    """Kerbs and backs of verge, broken where another road's carriageway goes through; centre line."""
+    c = r.road.carriageway
+    if c is not None:
+        for off, role, behind in (
+            (-c.left, "kerb", 0.0), (c.right, "kerb", 0.0),
+            (-c.left - c.verge, "verge", c.verge), (c.right + c.verge, "verge", c.verge),
+        ):  # fmt: skip
+            world, xy = _offset_line(r, off, sight)
+            for other in roads:
+                if other is not r and other.road.carriageway is not None:
+                    xy[_on(other, world, behind)] = np.nan
+            yield from strokes(role, xy)
+    yield from strokes("centre-line", _offset_line(r, 0.0, sight)[1])
+
+
+def _on(r: RoadFacts, world: Array, more: float) -> Array:
+    """Which places lie on a road's carriageway and `more` metres beside it."""
+    c = r.road.carriageway
+    assert c is not None  # noqa: S101 - asked for roads with one
+    _, off = r.alignment.project(world[:, 0], world[:, 1])
+    return np.asarray((off > -c.left - more - 1e-6) & (off < c.right + more + 1e-6))
+
+
+def strokes(role: str, xy: Array) -> Iterator[Mark]:
+    """The parts of a line between places that are not in sight."""
+    ok = ~np.isnan(xy).any(axis=1)
+    for part in np.split(np.arange(len(xy)), np.flatnonzero(np.diff(ok.astype(int))) + 1):
+        if len(part) > 1 and ok[part[0]]:
+            yield Stroke(role, xy[part])
+
+
+def _tick_step(scale: float) -> float:
+    return next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * scale >= 70), 1000.0)
+
+
+def _ticks(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    a, step = r.alignment, _tick_step(sight.scale)
+    ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
+    ends = [sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)]
+    ok = ~np.isnan(np.hstack(ends)).any(axis=1)
+    yield Segments("chainage-tick", np.hstack(ends)[ok])
+    wide = r.road.carriageway.right if r.road.carriageway is not None else 0.0
+    verge = r.road.carriageway.verge if r.road.carriageway is not None else 0.0
+    at = sight.to_drawing(np.column_stack(a.point(ch, wide + verge + 12 / sight.scale)))
+    for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
+        if x == x and -20 < x < sight.width + 20:
+            labels.put("chainage", chainage(c, 0), [(x, y + 4, "middle")])
+
+
+def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """The name along the road, at the first place where it stands whole."""
+    a = r.alignment
+    wide = r.road.carriageway.left if r.road.carriageway is not None else 0.0
+    for share in (0.55, 0.7, 0.4, 0.85, 0.25, 0.3, 0.5, 0.6):
+        ch = a.start + share * a.length
+        p = sight.to_drawing(np.column_stack(a.point(np.array([ch - 3, ch, ch + 3]), -(wide + 9 / sight.scale))))
+        if np.isnan(p).any() or not (60 < p[1, 0] < sight.width - 60 and 50 < p[1, 1] < sight.height - 30):
+            continue
+        angle = float(np.degrees(np.arctan2(p[2, 1] - p[0, 1], p[2, 0] - p[0, 0])))
+        turned = (angle + 90) % 180 - 90
+        half = 46.0
+        c, s = abs(np.cos(np.radians(turned))), abs(np.sin(np.radians(turned)))
+        box = (p[1, 0] - half * c - 6, p[1, 1] - half * s - 6, p[1, 0] + half * c + 6, p[1, 1] + half * s + 6)
+        if labels.free(box):
+            labels.block(box)
+            yield Text("road-name", r.road.name, float(p[1, 0]), float(p[1, 1]) + 4, "middle", turned, plate=True)
+            return
+
+
+# -- the network -------------------------------------------------------------------------------------------------------
+
+
+def network(picture: Picture, sight: PlanSight, hover: str | None = None) -> Composed:
+    """Pipes, structures and findings, over the base; with what can be hit, nearest to the eye first."""
+    marks: list[Mark] = []
+    targets: list[Target] = []
+    labels = Labels()
+    seen = _in_sight(picture.facts, sight)
+    lines = {k: _pipe_line(picture.facts.pipes[k], sight) for k in seen.pipes}
+    for key in picture.pipes:
+        if key in lines:
+            marks += [Stroke("halo", part.xy) for part in strokes("halo", lines[key]) if isinstance(part, Stroke)]
+    for key, xy in lines.items():
+        marks += _pipe(picture, picture.facts.pipes[key], xy, sight)
+        if not np.isnan(xy).any():
+            targets.append(Target("pipe", key, xy, 7.0))
+    for key in seen.pipes:
+        for finding in picture.found(key):
+            marks += _pipe_finding(picture, finding, picture.facts.pipes[key], lines[key], sight)
+    for key, (x, y) in seen.structures.items():
+        marks += _structure(picture, key, x, y, sight, hover == key)
+        targets.append(Target("structure", key, points((x, y)), _hit_radius(picture.facts, key)))
+    for key, (x, y) in seen.structures.items():
+        marks += _structure_sign(picture, key, x, y)
+        labels.block((x - 5, y - 5, x + 5, y + 5))
+    _labels(picture, seen.structures, sight, labels, hover)
+    marks += _pipe_labels(picture, lines, labels)
+    order = sorted(targets, key=lambda t: t.kind != "structure")
+    return Composed(marks + list(labels.texts), order, [])
+
+
+class _Seen:
+    """What of the network is in sight."""
+
+    def __init__(self) -> None:
+        self.pipes: list[PipeId] = []
+        self.structures: dict[StructureId, tuple[float, float]] = {}
+
+
+def _in_sight(facts: Facts, sight: PlanSight) -> _Seen:
+    out = _Seen()
+    keys = [k for k, p in facts.places.items() if p.x is not None]
+    if not keys:
+        return out
+    world = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
+    xy = sight.to_drawing(world)
+    at = dict(zip(keys, xy.tolist(), strict=True))
+    out.structures = {
+        k: (x, y) for k, (x, y) in at.items() if -20 < x < sight.width + 20 and -20 < y < sight.height + 20
+    }
+    for k, p in facts.project.pipes.items():
+        if p.up in at and p.down in at:
+            (x0, y0), (x1, y1) = at[p.up], at[p.down]
+            whole = x0 != x0 or x1 != x1  # an end that the straightened plan does not hold: look at the pipe itself
+            if whole or (max(x0, x1) > -20 and min(x0, x1) < sight.width + 20 and max(y0, y1) > -20 and min(y0, y1) < sight.height + 20):
+                out.pipes.append(k)
+    return out
+
+
+def _pipe_line(f: PipeFacts, sight: PlanSight) -> Array:
+    """The axis from inner wall to inner wall; a straight pipe bends where the plan is straightened."""
+    n = 2 if hasattr(sight, "turn") else 13
+    a, b = f.span.reach_up, f.span.length - f.span.reach_down
+    if b <= a:
+        a, b = 0.0, f.span.length
+    return sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
+
+
+def _pipe(picture: Picture, f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
+    tone = f.pipe.service + ("-existing" if f.pipe.status != "proposed" else "")
+    role = "preview" if f.pipe.id in picture.fresh else tone
+    wide = (f.inside + 2 * f.wall) * sight.scale
+    if wide >= BARREL and not np.isnan(xy).any():
+        left, right = _beside(xy, wide / 2)
+        yield Fill(f"{f.pipe.service}-bore", np.vstack([left, right[::-1]]))
+        for line in (left, right):
+            yield Stroke(f"{tone}-outside" if role != "preview" else role, line)
+    else:
+        yield from strokes(role, xy)
+    long = float(np.nansum(np.hypot(*np.diff(xy, axis=0).T)))
+    if long > 44:
+        yield from _flow(f, xy, sight)
+
+
+def _beside(xy: Array, by: float) -> tuple[Array, Array]:
+    d = np.gradient(xy, axis=0)
+    d /= np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-9)[:, None]
+    normal = np.column_stack([d[:, 1], -d[:, 0]]) * by
+    return xy + normal, xy - normal
+
+
+def _flow(f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
+    """A flow arrow at six tenths of the way, pointing downstream: solid from afar, open from near."""
+    i = max(0, int((len(xy) - 1) * 0.6) - (len(xy) == 2))
+    a, b = xy[i], xy[i + 1]
+    if np.isnan(a).any() or np.isnan(b).any():
+        return
+    t = 0.6 if len(xy) == 2 else 0.5
+    x, y = (a + (b - a) * t).tolist()
+    shape = arrow(x, y, float(np.arctan2(b[1] - a[1], b[0] - a[0])))
+    if sight.scale >= NEAR:
+        yield Stroke("flow-open" if f.pipe.service == "storm" else "flow-open-foul", shape)
+    else:
+        yield Fill(f.pipe.service, shape)
+
+
+def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
+    """The stretch that breaks a rule, with end bars, and the notch at its worst place."""
+    for a, b in finding.stretches:
+        n = 2 if hasattr(sight, "turn") else 9
+        line = sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
+        if np.isnan(line).any():
+            continue
+        yield Stroke("breach-plan", line)
+        for end, near in ((line[0], line[1]), (line[-1], line[-2])):
+            d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
+            yield Segments("breach-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+    if finding.x is None or finding.y is None:
+        return
+    x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
+    if x == x:
+        yield from _sign(finding.severity, x, y - 4)
+
+
+def _sign(severity: str | None, x: float, y: float) -> Iterator[Mark]:
+    if severity == "breach":
+        yield Fill("breach", notch(x, y), "paper-rim")
+    elif severity == "caution":
+        yield Stroke("caution", lozenge(x, y - 8), closed=True)
+
+
+def _structure_sign(picture: Picture, key: StructureId, x: float, y: float) -> Iterator[Mark]:
+    yield from _sign(picture.worst(key), x, y - 7)
+
+
+def _hit_radius(facts: Facts, key: StructureId) -> float:
+    kind = facts.project.types[facts.project.structures[key].type].kind
+    return 10.0 if kind == "gully" else 14.0
+
+
+def _structure(
+    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, swell: bool
+) -> Iterator[Mark]:
+    s = picture.facts.project.structures[key]
+    kind = picture.facts.project.types[s.type]
+    edge = "preview" if key in picture.fresh else "structure" if s.status == "proposed" else "structure-existing"
+    if key in picture.structures:
+        yield Disc("halo", x, y, 12.0 if kind.kind != "gully" else 9.0)
+    if swell:
+        yield Disc("field", x, y, 9.0, "ring-hand")
+    if kind.kind == "gully":
+        yield from _gully(picture, s, x, y, sight)
+    elif kind.kind in ("headwall", "outfall"):
+        yield from _headwall(picture, key, x, y, sight, edge)
+    elif kind.kind == "joint":
+        yield Disc("ink", x, y, 2.5)
+    else:
+        true = kind.inside / 2 * sight.scale
+        if kind.outside / 2 * sight.scale > 7:
+            yield Disc("chamber-wall", x, y, kind.outside / 2 * sight.scale, "chamber")
+        yield Disc("field", x, y, max(5.0, true), edge)
+
+
+def _direction(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> float:
+    """The drawing angle of a structure's bearing (radians, from right, y downwards)."""
+    p = picture.facts.places[key]
+    wx, wy = p.x or 0.0, p.y or 0.0
+    ahead = sight.to_drawing(np.array([[wx + 0.5 * np.sin(p.bearing), wy + 0.5 * np.cos(p.bearing)]]))[0]
+    return 0.0 if np.isnan(ahead).any() else float(np.arctan2(ahead[1] - y, ahead[0] - x))
+
+
+def _turned(shape: Array, x: float, y: float, angle: float) -> Array:
+    c, s = np.cos(angle), np.sin(angle)
+    return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
+
+
+def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
+    """A box with a middle bar, square to the road."""
+    angle = _direction(picture, s.id, x, y, sight)
+    grow = max(1.0, 0.45 * sight.scale / 6.8)
+    box = points((-3.4, -2.6), (3.4, -2.6), (3.4, 2.6), (-3.4, 2.6)) * grow
+    role = "gully" if s.service == "storm" else "gully-foul"
+    yield Fill("field", _turned(box, x, y, angle), role)
+    yield Stroke(role, _turned(points((0, -2.6), (0, 2.6)) * grow, x, y, angle))
+
+
+def _headwall(
+    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str
+) -> Iterator[Mark]:
+    """A wall with two wings, its back to the pipe."""
+    f = picture.facts.structures[key]
+    angle = 0.0
+    if f.pipes_in:
+        a = sight.to_drawing(np.array([f.pipes_in[0].span.point(max(0.0, f.pipes_in[0].span.length - 1.0))]))[0]
+        angle = 0.0 if np.isnan(a).any() else float(np.arctan2(y - a[1], x - a[0]))
+    wall = points((5.0, -10.0), (0.0, -6.0), (0.0, 6.0), (5.0, 10.0))
+    yield Stroke(edge, _turned(wall, x, y, angle))
+
+
+def _labels(
+    picture: Picture, at: dict[StructureId, tuple[float, float]], sight: PlanSight, labels: Labels, hover: str | None
+) -> None:
+    """Labels of structures: selected and hovered always, then chambers, then gullies where there is room for them."""
+    project = picture.facts.project
+
+    def rank(key: StructureId) -> tuple[bool, bool]:
+        gully = project.types[project.structures[key].type].kind == "gully"
+        return not (key in picture.structures or key == hover), gully
+
+    for key in sorted(at, key=rank):
+        x, y = at[key]
+        first, gully = rank(key)
+        if gully and sight.scale < 1.2 and first:
+            continue
+        role = "gully-label" if gully else "structure-label"
+        labels.put(role, project.structures[key].label, around(x, y, 7.0), always=not first)
+
+
+def _pipe_labels(picture: Picture, lines: dict[PipeId, Array], labels: Labels) -> Iterator[Mark]:
+    """"P5  DN 300" along pipes that have room for it."""
+    for key, xy in lines.items():
+        f = picture.facts.pipes[key]
+        a, b = xy[0], xy[-1]
+        if np.isnan(xy).any() or float(np.hypot(*(b - a))) < 130:
+            continue
+        i = int((len(xy) - 1) * 0.3)
+        t = 0.3 if len(xy) == 2 else 0.0
+        x, y = (xy[i] + (xy[i + 1] - xy[i]) * t).tolist()
+        d = xy[i + 1] - xy[i]
+        angle = (float(np.degrees(np.arctan2(d[1], d[0]))) + 90) % 180 - 90
+        c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+        half = 40.0
+        x, y = x + 7 * s, y - 7 * c
+        box = (x - half * abs(c) - 6, y - half * abs(s) - 8, x + half * abs(c) + 6, y + half * abs(s) + 4)
+        if labels.free(box):
+            labels.block(box)
+            yield Text(f.pipe.service, f"{f.pipe.label}  DN {f.dn:g}", x, y, "middle", angle, plate=True)
+
+
+# -- over the plan -----------------------------------------------------------------------------------------------------
+
+
+def north_arrow(sight: PlanSight, x: float, y: float, at: tuple[float, float] | None = None) -> Iterator[Mark]:
+    """A needle in a ring; where the plan is straightened it tells north at the cursor."""
+    turn = sight.north(*(at or (sight.width / 2, sight.height / 2)))
+    yield Disc("chrome", x, y, 13.0, "pill")
+    needle = points((0, -8), (4, 6), (0, 3), (-4, 6))
+    yield Fill("ink", _turned(needle, x, y, turn))
+
+
+def scale_bar(sight: PlanSight, x: float, y: float) -> Iterator[Mark]:
+    """A bar of a round length, in two halves."""
+    step = next((s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * sight.scale >= 60), 1000.0)
+    wide = step * sight.scale
+    yield Fill("ink", points((x, y), (x + wide, y), (x + wide, y + 4), (x, y + 4)))
+    yield Fill("field", points((x + wide, y), (x + 2 * wide, y), (x + 2 * wide, y + 4), (x + wide, y + 4)), "ink-thin")
+    yield Text("ink", "0", x, y - 4, "middle")
+    yield Text("ink", f"{step:g}", x + wide, y - 4, "middle")
+    yield Text("ink", f"{2 * step:g} m", x + 2 * wide, y - 4, "middle")

@@ -1,0 +1,215 @@
+"""The one table of colours, lines and texts, by role. Marks name roles; pens look here."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+Theme = Literal["light", "dark"]
+FAMILY = "IBM Plex Sans"
+
+# colour by role: light "paper", dark "slate"
+_COLOURS: dict[str, tuple[str, str]] = {
+    "paper": ("#FBFAF5", "#1B2329"),
+    "chrome": ("#F3F0E6", "#232D34"),
+    "chrome-2": ("#EAE6D9", "#2D3941"),
+    "field": ("#FFFEFB", "#141B20"),
+    "ink": ("#1F2A33", "#ECE9E0"),
+    "ink-2": ("#55606B", "#AEB8BF"),
+    "soft": ("#C9C4B8", "#4A5761"),
+    "hair": ("#E4E0D5", "#2C3740"),
+    "ground": ("#7A5C3E", "#CFA97E"),
+    "ground-fill": ("#F4ECDE", "#272722"),
+    "design": ("#4E5A66", "#B7C3CD"),
+    "road": ("#EFECE3", "#262F36"),
+    "storm": ("#0B6E74", "#58C4C6"),
+    "storm-wall": ("#C9DEDD", "#23474B"),
+    "storm-bore": ("#EEF5F2", "#172E33"),
+    "foul": ("#7D2E46", "#DB8FA6"),
+    "foul-wall": ("#E4D2D7", "#4A2A36"),
+    "foul-bore": ("#F6EFF1", "#2A1A20"),
+    "breach": ("#BE3217", "#FF8163"),
+    "caution": ("#7A3E8E", "#CFA2E6"),
+    "halo": ("#F2C94C", "#B98F1E"),
+    "legal": ("#41613A", "#A3CC92"),
+    "legal-fill": ("#C9DDBB", "#3A5E40"),
+    "legal-bar": ("#BFD3B4", "#3A5E40"),
+    "chamber-wall": ("#B9C4C6", "#5A6770"),
+}
+
+
+def colour(role: str, theme: Theme) -> str:
+    """The colour of a role as #RRGGBB. KeyError for an unknown role: each is named here."""
+    return _COLOURS[role][0 if theme == "light" else 1]
+
+
+COLOUR_ROLES: tuple[str, ...] = tuple(_COLOURS)
+
+
+class Line(Struct, frozen=True):
+    """How a stroke is drawn: colour role, width and dashes in drawing units, opacity 0 to 1."""
+
+    colour: str
+    width: float
+    dash: tuple[float, ...] = ()
+    alpha: float = 1.0
+    round: bool = False
+
+
+class Area(Struct, frozen=True):
+    """How an area is filled."""
+
+    colour: str
+    alpha: float = 1.0
+
+
+class Type(Struct, frozen=True):
+    """How a text is set: colour role, size in drawing units, weight."""
+
+    colour: str
+    size: float
+    weight: Literal[400, 600] = 400
+
+
+LINES: dict[str, Line] = {
+    "design": Line("design", 1.8),
+    "road-ahead": Line("design", 1.4, (6, 3)),
+    "ground": Line("ground", 1.5),
+    "earth-tick": Line("ground", 0.8),
+    "contour-major": Line("ground", 1.0, alpha=0.58),
+    "contour-minor": Line("ground", 0.6, alpha=0.33),
+    "kerb": Line("design", 1.2),
+    "verge": Line("design", 0.8, alpha=0.7),
+    "centre-line": Line("design", 0.8, (14, 4, 3, 4)),
+    "chainage-tick": Line("design", 0.8),
+    "least-cover": Line("design", 1.0, (5, 3)),
+    "grid-major": Line("soft", 1.0),
+    "grid-minor": Line("hair", 1.0),
+    "axis": Line("ink", 1.0),
+    "row-rule": Line("hair", 1.0),
+    "row-strong": Line("ink-2", 1.0),
+    "column": Line("soft", 1.0, (1.5, 4)),
+    "column-rule": Line("soft", 1.0),
+    "storm": Line("storm", 1.6),
+    "storm-outside": Line("storm", 1.3),
+    "storm-inside": Line("storm", 0.8),
+    "storm-existing": Line("storm", 1.6, (8, 4), 0.55),
+    "storm-existing-outside": Line("storm", 1.3, (8, 4), 0.55),
+    "storm-existing-inside": Line("storm", 0.8, (8, 4), 0.55),
+    "foul": Line("foul", 1.6),
+    "foul-outside": Line("foul", 1.3),
+    "foul-inside": Line("foul", 0.8),
+    "foul-existing": Line("foul", 1.6, (8, 4), 0.55),
+    "foul-existing-outside": Line("foul", 1.3, (8, 4), 0.55),
+    "foul-existing-inside": Line("foul", 0.8, (8, 4), 0.55),
+    "flow-open": Line("storm", 1.8, round=True),
+    "flow-open-foul": Line("foul", 1.8, round=True),
+    "structure": Line("ink", 1.6),
+    "structure-existing": Line("ink", 1.4, (3, 2), 0.6),
+    "gully": Line("storm", 1.2),
+    "gully-foul": Line("foul", 1.2),
+    "chamber": Line("ink", 1.0),
+    "chamber-inner": Line("ink", 0.7),
+    "halo": Line("halo", 11.0, alpha=0.45, round=True),
+    "halo-wide": Line("halo", 5.0, alpha=0.55),
+    "breach": Line("breach", 2.4),
+    "breach-plan": Line("breach", 4.2),
+    "breach-bar": Line("breach", 1.8),
+    "breach-dimension": Line("breach", 1.1),
+    "caution": Line("caution", 1.5),
+    "caution-stretch": Line("caution", 2.4),
+    "legal": Line("legal", 1.2),
+    "gauge": Line("legal", 3.2),
+    "gauge-bar": Line("legal", 1.8),
+    "ring": Line("ink", 1.5),
+    "ring-hand": Line("ink", 2.5),
+    "stalk": Line("ink", 1.0, (2, 2)),
+    "cursor": Line("ink", 0.9, (3, 3)),
+    "preview": Line("storm", 1.4, (6, 3)),
+    "former": Line("ink-2", 1.0, (4, 3), 0.75),
+    "snap": Line("ink", 1.3),
+    "paper-rim": Line("paper", 1.0),
+    "trench-bottom": Line("ink", 1.8),
+    "trench-tick": Line("ink", 0.8),
+    "pit": Line("ink", 0.9),
+    "ink-thin": Line("ink", 1.0),
+    "pill": Line("ink-2", 1.0),
+    "soft": Line("soft", 1.0),
+}
+
+AREAS: dict[str, Area] = {
+    "paper": Area("paper"),
+    "plate": Area("paper", 0.82),
+    "ground-fill": Area("ground-fill"),
+    "road": Area("road"),
+    "storm-wall": Area("storm-wall"),
+    "storm-bore": Area("storm-bore"),
+    "foul-wall": Area("foul-wall"),
+    "foul-bore": Area("foul-bore"),
+    "storm": Area("storm"),
+    "foul": Area("foul"),
+    "field": Area("field"),
+    "ink": Area("ink"),
+    "ink-2": Area("ink-2"),
+    "halo": Area("halo", 0.45),
+    "cell": Area("halo", 0.5),
+    "breach": Area("breach"),
+    "sliver": Area("breach", 0.28),
+    "legal": Area("legal-fill", 0.72),
+    "chamber-wall": Area("chamber-wall"),
+    "soft": Area("soft"),
+    "chrome": Area("chrome"),
+}
+
+TEXTS: dict[str, Type] = {
+    "structure-label": Type("ink", 12.0, 600),
+    "section-label": Type("ink", 12.5, 600),
+    "gully-label": Type("storm", 11.5),
+    "chainage": Type("ink-2", 11.5),
+    "road-name": Type("ink-2", 11.5, 600),
+    "contour": Type("ground", 11.0),
+    "ground": Type("ground", 11.5),
+    "design": Type("design", 11.5),
+    "axis": Type("ink-2", 11.5),
+    "row-head": Type("ink-2", 11.5),
+    "row": Type("ink", 11.5),
+    "row-2": Type("ink-2", 11.5),
+    "row-ground": Type("ground", 11.5),
+    "row-design": Type("design", 11.5),
+    "row-breach": Type("breach", 11.5, 600),
+    "row-selected": Type("ink", 11.5, 600),
+    "breach": Type("breach", 12.0, 600),
+    "breach-small": Type("breach", 11.5),
+    "caution": Type("caution", 11.5, 600),
+    "legal": Type("legal", 11.5),
+    "note": Type("ink-2", 11.0),
+    "small": Type("ink-2", 11.0),
+    "title": Type("ink", 15.0, 600),
+    "storm": Type("storm", 11.5),
+    "foul": Type("foul", 11.5),
+    "ink": Type("ink", 11.5),
+    "strong": Type("ink", 12.0, 600),
+}
+
+# advance widths of the shipped face in thousandths of its size, Regular and SemiBold; other characters 600
+_WIDTHS: dict[int, str] = {
+    400: " 236!284\"419#713$598%927&694'242(335)335*450+600,272-399.272/383:292;292?477@891A641B653C621D671E583F559G695"
+    "H707I400J510K634L501M812N707O708P606Q708R640S581T572U678V609W891X613Y593Z580[317]317_565a534b580c503d580e549f324"
+    "g528h568i250j250k527l272m873n568o560p580q580r367s487t351u568v492w768x507y499z464°468²346³346·326–588→820…803",
+    600: " 236!309\"471#656$600%960&713'260(337)337*556+600,298-402.298/437:318;318?493@899A672B663C642D689E600F577G712"
+    "H719I423J545K678L521M816N719O712P641Q712R664S611T580U690V638W949X655Y632Z599[329]329_559a559b600c513d600e558f350"
+    "g545h588i276j276k562l294m888n588o563p600q600r393s499t374u588v524w819x544y524z502°470²347³345·350–588→876…868",
+}
+
+
+def _parsed(table: str) -> dict[str, int]:
+    return {table[i]: int(table[i + 1 : i + 4]) for i in range(0, len(table), 4)}
+
+
+_ADVANCES = {weight: _parsed(table) for weight, table in _WIDTHS.items()}
+
+
+def text_width(text: str, role: str) -> float:
+    """Width of a text in drawing units, from the face's own advances (no kerning: up to 1 % too wide)."""
+    style = TEXTS[role]
+    advances = _ADVANCES[style.weight]
+    return sum(advances.get(c, 600) for c in text) * style.size / 1000

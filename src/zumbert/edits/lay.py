@@ -1,0 +1,220 @@
+"""Laying a run: structures placed one after another, each joined to the last by a pipe with its levels."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from zumbert.analysis.facts import Facts, analyse
+from zumbert.checks.legal import Row, rows, shallowest
+from zumbert.edits.change import on_road
+from zumbert.edits.records import with_one, with_pipe
+from zumbert.errors import EditError, known
+from zumbert.model.catalogue import LABEL_LETTERS
+from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
+from zumbert.model.pipe import Pipe
+from zumbert.model.project import Project, with_id
+from zumbert.model.structure import Anchored, Free, OnSurface, Service, Status, Structure
+
+DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
+
+
+class Way(Struct, frozen=True, kw_only=True):
+    """How a run is laid: what comes next, and where its levels come from."""
+
+    type: TypeKey = TypeKey("manhole-1200")
+    size: SizeKey = SizeKey("300")
+    network: NetworkId
+    slope: float | None = None  # fraction; None: by cover, the shallowest that the standard allows
+    start: float | None = None  # m above datum: invert at the first place
+    up: bool = False  # laid up-slope: the first placed is the lowest
+    service: Service = "storm"
+    status: Status = "proposed"
+
+
+class Laid(NamedTuple):
+    """The project after one more place, with what was placed or joined there."""
+
+    project: Project
+    facts: Facts
+    structure: StructureId
+    pipe: PipeId | None
+
+
+Target = Anchored | Free | StructureId
+
+
+def lay(
+    project: Project, facts: Facts, places: Sequence[Target], way: Way, begin: StructureId | None = None
+) -> list[Laid]:
+    """Each state of the project as places are laid in turn, going on from `begin` where it is given.
+
+    A place that is the id of a structure, or lies in its chamber, joins that structure.
+    Raises EditError, and nothing is laid, for a place outside its road or a pipe without length.
+    """
+    out: list[Laid] = []
+    last, start = begin, way.start
+    for place in places:
+        laid = lay_next(project, facts, last, place, replace(way, start=start))
+        project, facts, last = laid.project, laid.facts, laid.structure
+        start = start if laid.pipe is None else None
+        out.append(laid)
+    return out
+
+
+def lay_next(project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way) -> Laid:
+    """One more place: a structure there or the one that is there already, and a pipe from the last."""
+    known_way(project, way)
+    project, facts, structure = _stand(project, facts, place, way)
+    if last is None:
+        return Laid(project, facts, structure, None)
+    if last == structure:
+        raise EditError(f"{project.structures[structure].label} is where the run already is: choose another place.")
+    up, down = (structure, last) if way.up else (last, structure)
+    joined = next((p for p in project.pipes.values() if {p.up, p.down} == {up, down}), None)
+    if joined is not None:
+        raise EditError(f'Pipe "{joined.label}" already joins these two structures: choose another place.')
+    project, pipe = _join(project, up, down, way)
+    facts = analyse(project, facts)
+    project = _levelled(project, facts, pipe, way)
+    return Laid(project, analyse(project, facts), structure, pipe)
+
+
+def known_way(project: Project, way: Way) -> None:
+    """Raises EditError for a structure type or pipe size that the catalogue does not have."""
+    if way.type not in project.types:
+        raise EditError(f'There is no structure type "{way.type}": {known(way.type, project.types)}')
+    if way.size not in project.sizes:
+        raise EditError(f'There is no pipe size "{way.size}": {known(way.size, project.sizes)}')
+
+
+def _stand(project: Project, facts: Facts, place: Target, way: Way) -> tuple[Project, Facts, StructureId]:
+    if isinstance(place, str):
+        return project, facts, place
+    if isinstance(place, Anchored):
+        on_road(facts, place)
+    there = structure_at(facts, place)
+    if there is not None:
+        return project, facts, there
+    project, key = with_id(project, "s")
+    structure = Structure(
+        id=StructureId(key), label=next_label(project, way.type), type=way.type, place=place, network=way.network,
+        rim=OnSurface(), service=way.service, status=way.status,
+    )  # fmt: skip
+    project = replace(project, structures=with_one(project.structures, structure.id, structure))
+    return project, analyse(project, facts), structure.id
+
+
+def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
+    """The structure whose chamber holds a place (within 0.1 m of one without a chamber), the nearest if several."""
+    if isinstance(place, Anchored):
+        px, py = (float(v) for v in facts.roads[place.road].alignment.point(place.chainage, place.offset))
+    else:
+        px, py = place.x, place.y
+    best: tuple[float, StructureId] | None = None
+    for key, p in facts.places.items():
+        if p.x is None or p.y is None or abs(p.x - px) > 5 or abs(p.y - py) > 5:
+            continue
+        far = ((p.x - px) ** 2 + (p.y - py) ** 2) ** 0.5
+        if far <= max(0.1, facts.project.types[p.type].inside / 2) and (best is None or far < best[0]):
+            best = (far, key)
+    return best[1] if best else None
+
+
+def next_label(project: Project, key: TypeKey) -> str:
+    """The next free label of a type: its letters and the number after the greatest in use."""
+    letters = LABEL_LETTERS[project.types[key].kind]
+    numbers = [s.label.removeprefix(letters) for s in project.structures.values() if s.label.startswith(letters)]
+    used = [int(n) for n in numbers if n.isdecimal()]
+    return f"{letters}{max(used, default=0) + 1}"
+
+
+def _join(project: Project, up: StructureId, down: StructureId, way: Way) -> tuple[Project, PipeId]:
+    project, key = with_id(project, "p")
+    labels = {p.label for p in project.pipes.values()}
+    n = len(labels) + 1
+    while f"P{n}" in labels:
+        n += 1
+    pipe = Pipe(
+        id=PipeId(key), label=f"P{n}", up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
+        network=way.network, service=way.service, status=way.status,
+    )  # fmt: skip
+    return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id
+
+
+def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project:
+    """The project with the new pipe at its levels."""
+    f = facts.pipes[pipe]
+    if f.basis <= 1e-6:
+        labels = project.structures[f.pipe.up].label, project.structures[f.pipe.down].label
+        raise EditError(f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose another place.")
+    found = _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
+    if found is None:
+        raise EditError(
+            f"No ground is known between {project.structures[f.pipe.up].label} and "
+            f"{project.structures[f.pipe.down].label}: give a start level and a slope."
+        )
+    return with_pipe(project, pipe, invert_up=found[0], invert_down=found[1])
+
+
+def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
+    """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from the last to the first.
+
+    Given up in turn: greatest drop, greatest cover, then least cover (the pipe then lies as deep as slope and drops
+    make it), at last the slope.
+    """
+    f = facts.pipes[pipe]
+    all_rows = rows(facts, f) + _start_rows(way)
+    if not any(r.rule == "cover_min" for r in all_rows) and way.start is None:
+        return None
+    for without in ((), ("drop_max",), ("drop_max", "cover_max")):
+        found = shallowest([r for r in all_rows if r.rule not in without])
+        if found is not None:
+            return found
+    deep = [r for r in all_rows if r.rule not in ("drop_max", "cover_max", "cover_min")]
+    found = shallowest(deep) if way.start is not None and not way.up else shallowest(deep, highest=False)
+    if found is None and way.start is not None:
+        return _at_least_slope(facts, pipe, way.start, way.up)
+    return found or _ends_alone(all_rows)
+
+
+def _at_least_slope(facts: Facts, pipe: PipeId, start: float, up: bool) -> tuple[float, float]:
+    """The pipe from a start level at the least slope, whatever lies around."""
+    fall = -next(r.c for r in rows(facts, facts.pipes[pipe]) if r.rule == "slope_min")
+    return (start + fall, start) if up else (start, start - fall)
+
+
+def _start_rows(way: Way) -> list[Row]:
+    if way.start is None:
+        return []
+    a, b = (0.0, 1.0) if way.up else (1.0, 0.0)
+    return [Row(a, b, way.start, "start"), Row(-a, -b, -way.start, "start")]
+
+
+def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
+    """Each end at the level that its own chamber asks for, whatever the slope: no legal slope lies between them."""
+    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and r.rule in DROP_RULES]
+    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and r.rule in DROP_RULES]
+    return (min(high), max(low)) if high and low else None
+
+
+def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
+    """Inverts at the slope of the way: from the start level, else from the least drop at the chamber it goes on from,
+    else as shallow as cover allows."""
+    f = facts.pipes[pipe]
+    slope = way.slope or 0.0
+    fall = slope * f.basis
+    if way.start is not None:
+        return (way.start + fall, way.start) if way.up else (way.start, way.start - fall)
+    flat = [Row(1.0, -1.0, fall, "slope"), Row(-1.0, 1.0, -fall, "slope")]
+    every = rows(facts, f)
+    if way.up:
+        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and r.rule in DROP_RULES]
+        if low:
+            return max(low) + fall, max(low)
+    else:
+        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and r.rule in DROP_RULES]
+        if high:
+            return min(high), min(high) - fall
+    return shallowest([r for r in every if r.rule == "cover_min"] + flat)

@@ -1,0 +1,72 @@
+"""Levels of one pipe: an end, the whole pipe, its slope, its cover."""
+
+from math import isfinite
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.links import downstream, upstream
+from zumbert.checks.legal import End, cover_bound
+from zumbert.edits.records import with_one, with_pipe
+from zumbert.errors import EditError
+from zumbert.model.ids import PipeId
+from zumbert.model.project import Project
+from msgspec.structs import replace
+
+LEVEL_LIMIT = 20_000.0  # m: no level on land is farther from datum
+
+
+def _sane(level: float) -> float:
+    if not isfinite(level) or abs(level) > LEVEL_LIMIT:
+        raise EditError(f"{level:g} m is no level: give metres above datum, such as 41.640.")
+    return level
+
+
+def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Project:
+    """The project with one pipe end at a level (m above datum); nothing else moves."""
+    return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
+
+
+def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
+    """The project with a whole pipe raised by m (negative: lowered), its slope kept."""
+    p = project.pipes[pipe]
+    return with_pipe(project, pipe, invert_up=_sane(p.invert_up + by), invert_down=_sane(p.invert_down + by))
+
+
+def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, keep: End) -> Project:
+    """The project with a pipe at a slope (fraction, falling positive), the invert at one end kept."""
+    f, p = facts.pipes[pipe], project.pipes[pipe]
+    if f.basis <= 1e-9:
+        raise EditError(f'Pipe "{p.label}" has no length between its inverts: move its structures apart first.')
+    fall = slope * f.basis
+    if keep == "up":
+        return set_invert(project, pipe, "down", p.invert_up - fall)
+    return set_invert(project, pipe, "up", p.invert_down + fall)
+
+
+def set_cover(project: Project, facts: Facts, pipe: PipeId, cover: float, end: End | None) -> Project:
+    """The project with exactly a least cover (m) over a pipe, by moving one end or (None) the whole pipe.
+
+    Raises EditError where no ground is known over the pipe, or where the other end alone decides.
+    """
+    found = cover_bound(facts, facts.pipes[pipe], end, cover)
+    label = project.pipes[pipe].label
+    if found is None:
+        raise EditError(f'No ground is known over pipe "{label}": set a level instead.')
+    moved = shift_pipe(project, pipe, found) if end is None else set_invert(project, pipe, end, found)
+    return moved
+
+
+def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float) -> Project:
+    """The project with one end of a pipe and all that lies beyond it raised by m (negative: lowered).
+
+    Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all pipes whose water comes to it.
+    """
+    p = project.pipes[pipe]
+    start = p.down if end == "down" else p.up
+    walk = downstream if end == "down" else upstream
+    reached = walk(project, facts.links, start)
+    pipes = project.pipes.copy()
+    for q in project.pipes.values():
+        if q.id != pipe and q.up in reached and q.down in reached:
+            pipes[q.id] = replace(q, invert_up=_sane(q.invert_up + by), invert_down=_sane(q.invert_down + by))
+    moved = replace(p, **{f"invert_{end}": _sane((p.invert_down if end == "down" else p.invert_up) + by)})
+    return replace(project, pipes=with_one(pipes, pipe, moved))

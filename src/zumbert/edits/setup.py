@@ -1,0 +1,73 @@
+"""What a project is made from before the first pipe: roads, surfaces, standards, networks."""
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from zumbert.errors import EditError
+from zumbert.geometry.elements import Arc, Straight
+from zumbert.model.ids import NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
+from zumbert.model.network import Network
+from zumbert.model.project import InvertBasis, Project, with_id
+from zumbert.model.road import Carriageway, Road, RoadProfile
+from zumbert.model.standard import Standard
+from zumbert.model.surface import Role, Surface
+from zumbert.model.trench import TrenchType
+
+
+def add_road(
+    project: Project, name: str, elements: tuple[Straight | Arc, ...], start: float = 0.0,
+    profiles: tuple[RoadProfile, ...] = (),
+) -> Project:  # fmt: skip
+    """The project with one road more; its first design profile is in force."""
+    if any(r.name == name for r in project.roads.values()):
+        raise EditError(f'There is already a road "{name}": give this one another name.')
+    project, key = with_id(project, "r")
+    design = next((i for i, p in enumerate(profiles) if p.kind == "design"), None)
+    road = Road(id=RoadId(key), name=name, elements=elements, start=start, profiles=profiles, design=design)
+    return replace(project, roads={**project.roads, road.id: road})
+
+
+def set_carriageway(project: Project, road: RoadId, carriageway: Carriageway | None) -> Project:
+    """The project with the paved width of a road set."""
+    return replace(project, roads={**project.roads, road: replace(project.roads[road], carriageway=carriageway)})
+
+
+def add_surface(project: Project, name: str, role: Role, vertices: Any, faces: Any) -> Project:
+    """The project with one surface more: vertices (n, 3) in m, faces (m, 3) of vertex numbers."""
+    project, key = with_id(project, "g")
+    surface = Surface(id=SurfaceId(key), name=name, role=role, vertices=vertices, faces=faces)
+    return replace(project, surfaces={**project.surfaces, surface.id: surface})
+
+
+def set_standard(project: Project, standard: Standard) -> Project:
+    """The project with a standard that holds for all its networks."""
+    project, key = with_id(project, "d")
+    standard = replace(standard, id=StandardId(key))
+    networks = {k: replace(n, standard=standard.id) for k, n in project.networks.items()}
+    return replace(project, standards={**project.standards, standard.id: standard}, networks=networks)
+
+
+def set_trench_type(project: Project, trench: TrenchType) -> Project:
+    """The project with a trench type that holds for all its networks."""
+    project, key = with_id(project, "t")
+    trench = replace(trench, id=TrenchTypeId(key))
+    networks = {k: replace(n, trench=trench.id) for k, n in project.networks.items()}
+    return replace(project, trench_types={**project.trench_types, trench.id: trench}, networks=networks)
+
+
+def set_invert_basis(project: Project, basis: InvertBasis) -> Project:
+    """The project with inverts read at centres or at inner walls; quoted numbers stay as they are."""
+    return replace(project, settings=replace(project.settings, invert_basis=basis))
+
+
+def network_named(project: Project, name: str) -> tuple[Project, NetworkId]:
+    """The network of a name, made on the first network's standard and trench type where there is none yet."""
+    first = next(iter(project.networks.values()))
+    wanted = name.strip() or first.name
+    for network in project.networks.values():
+        if network.name.casefold() == wanted.casefold():
+            return project, network.id
+    project, key = with_id(project, "n")
+    network = Network(id=NetworkId(key), name=wanted, standard=first.standard, trench=first.trench)
+    return replace(project, networks={**project.networks, network.id: network}), network.id

@@ -1,0 +1,27 @@
+"""Tables to CSV."""
+
+import csv
+from pathlib import Path
+
+from zumbert.errors import ReadError
+from zumbert.exchange.tables import Cell, Column, Table
+
+
+def write_csv(path: str | Path, table: Table) -> None:
+    """One table to a CSV file (UTF-8), rounded to its decimals. Raises ReadError where it cannot be written."""
+    try:
+        with open(path, "w", newline="", encoding="utf-8") as f:
+            out = csv.writer(f)
+            out.writerow([c.title for c in table.columns])
+            for row in table.rows:
+                out.writerow([_cell(c, v) for c, v in zip(table.columns, row, strict=True)])
+    except OSError as e:
+        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+
+
+def _cell(column: Column, value: Cell) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, str):  # a spreadsheet would take these for formulas
+        return "'" + value if value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
+    return f"{value + 0.0:.{column.decimals}f}"

@@ -1,0 +1,222 @@
+"""Roads and surfaces from LandXML 1.0, 1.1 and 1.2."""
+
+from collections.abc import Callable, Iterator
+from math import hypot
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from lxml import etree
+from msgspec import Struct
+
+from zumbert.errors import ReadError
+from zumbert.geometry.elements import Arc, Straight
+from zumbert.geometry.profile import Profile, Pvi
+from zumbert.model.road import RoadProfile
+
+METRES = {
+    "meter": 1.0, "metre": 1.0, "millimeter": 0.001, "centimeter": 0.01, "kilometer": 1000.0,
+    "foot": 0.3048, "ussurveyfoot": 1200 / 3937, "inch": 0.0254,
+}  # fmt: skip
+GAP = 0.005  # m: elements that miss each other by more are not one alignment
+
+
+class RoadFound(Struct, frozen=True, kw_only=True):
+    """An alignment of a file."""
+
+    name: str
+    elements: tuple[Straight | Arc, ...]
+    start: float
+    profiles: tuple[RoadProfile, ...]
+
+
+class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False):
+    """A surface of a file: vertices (n, 3) in m, faces (m, 3)."""
+
+    name: str
+    vertices: Any
+    faces: Any
+
+
+class LandXml(Struct, frozen=True, kw_only=True):
+    """What a file holds for us, and in sentences what was told or left out and why."""
+
+    roads: tuple[RoadFound, ...]
+    surfaces: tuple[SurfaceFound, ...]
+    notes: tuple[str, ...]
+
+
+class _LeftOut(Exception):
+    """A part of a file that is not taken; the text says why."""
+
+
+def read_landxml(path: str | Path) -> LandXml:
+    """Reads roads and surfaces, in metres, x east and y north (a file has northing first). Raises ReadError."""
+    root = _root(path)
+    notes: list[str] = []
+    unit = _unit(root, path, notes)
+    points = {p.get("name"): p for p in root.iterfind(".//{*}CgPoints/{*}CgPoint")}
+    roads = _taken(root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: _road(e, unit, points, notes), "road", notes)
+    surfaces = _taken(root.iterfind(".//{*}Surfaces/{*}Surface"), lambda e: _surface(e, unit), "surface", notes)
+    return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
+
+
+def _root(path: str | Path) -> Any:
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True)
+    try:
+        root = etree.fromstring(Path(path).read_bytes(), parser)
+    except OSError as e:
+        raise ReadError(f"{path} could not be read: {e.strerror or e}. Check the name.") from e
+    except etree.XMLSyntaxError as e:
+        raise ReadError(f"{path}, line {e.lineno or 1}: this is no sound XML ({e.msg}). Export it again.") from e
+    if etree.QName(root).localname != "LandXML":
+        raise ReadError(f"{path} is XML but no LandXML: its outermost element is {etree.QName(root).localname}.")
+    return root
+
+
+def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
+    units = root.find("{*}Units")
+    inner = None if units is None else next(iter(units), None)
+    if inner is None:
+        notes.append("The file names no unit: taken as metres.")
+        return 1.0
+    name = inner.get("linearUnit", "")
+    if name.lower() not in METRES:
+        raise ReadError(f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.')
+    if name.lower() not in ("meter", "metre"):
+        notes.append(f"Lengths were converted from {name} to metres.")
+    return METRES[name.lower()]
+
+
+def _taken(found: Iterator[Any], read: Callable[[Any], Any], what: str, notes: list[str]) -> list[Any]:
+    out = []
+    for element in found:
+        try:
+            out.append(read(element))
+        except _LeftOut as e:
+            notes.append(f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left out: {e}.')
+        except (ValueError, TypeError) as e:
+            notes.append(f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left out: {e}.')
+    return out
+
+
+def _numbers(text: str | None) -> list[float]:
+    values = [float(v) for v in (text or "").split()]
+    if not all(np.isfinite(values)):
+        raise ValueError("a coordinate is no number")
+    return values
+
+
+def _need(element: Any, attribute: str) -> float:
+    text = element.get(attribute)
+    if text is None:
+        raise _LeftOut(f"line {element.sourceline} has no {attribute}")
+    return _numbers(text)[0]
+
+
+def _point(element: Any, tag: str, unit: float, points: dict[Any, Any]) -> tuple[float, float]:
+    """A point as x east, y north, m; a file writes northing first."""
+    at = element.find(f"{{*}}{tag}")
+    if at is not None and at.get("pntRef"):
+        at = points.get(at.get("pntRef"))
+    if at is None or len(_numbers(at.text)) < 2:
+        raise _LeftOut(f"line {element.sourceline} has no {tag}")
+    north, east = _numbers(at.text)[:2]
+    return east * unit, north * unit
+
+
+def _road(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -> RoadFound:
+    name = element.get("name") or "Road"
+    geometry = element.find("{*}CoordGeom")
+    if geometry is None:
+        raise _LeftOut("it has no CoordGeom")
+    pieces: list[Straight | Arc] = []
+    for piece in geometry:
+        pieces += _pieces(piece, unit, points)
+    pieces = [p for p in pieces if p.length > 1e-6]
+    if not pieces:
+        raise _LeftOut("it has no length")
+    for a, b in zip(pieces, pieces[1:], strict=False):
+        if hypot(b.x0 - a.x1, b.y0 - a.y1) > GAP:
+            raise _LeftOut(f"two of its elements miss each other by {hypot(b.x0 - a.x1, b.y0 - a.y1):.3f} m")
+    equations = len(element.findall("{*}StaEquation"))
+    if equations:
+        notes.append(f'The road "{name}" has {equations} station equation(s): chainages are kept continuous.')
+    start = (_numbers(element.get("staStart")) or [0.0])[0] * unit
+    return RoadFound(name=name, elements=tuple(pieces), start=start, profiles=tuple(_profiles(element, unit, notes)))
+
+
+def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Straight | Arc]:
+    tag = etree.QName(piece).localname
+    if tag == "Line":
+        return [Straight(*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))]
+    if tag == "Curve":
+        ends = (*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))
+        rot = piece.get("rot")
+        if rot not in ("cw", "ccw"):
+            raise _LeftOut(f"the curve at line {piece.sourceline} has no rot of cw or ccw")
+        arc = Arc(*ends, *_point(piece, "Center", unit, points), rot == "cw")
+        if abs(hypot(arc.x1 - arc.xc, arc.y1 - arc.yc) - arc.radius) > 0.01:
+            raise _LeftOut(f"the ends of the curve at line {piece.sourceline} have different radii")
+        return [arc]
+    if tag == "IrregularLine":
+        values = np.array(_numbers(piece.findtext("{*}PntList2D"))).reshape(-1, 2)[:, ::-1] * unit
+        return [Straight(*map(float, (*a, *b))) for a, b in zip(values[:-1], values[1:], strict=True)]
+    if tag in ("Spiral", "Chain"):
+        raise _LeftOut(f"its {tag} at line {piece.sourceline} is of a kind that is not read yet")
+    return []
+
+
+def _profiles(element: Any, unit: float, notes: list[str]) -> Iterator[RoadProfile]:
+    for kind, tag in (("design", "ProfAlign"), ("existing", "ProfSurf")):
+        for found in element.iterfind(f".//{{*}}Profile/{{*}}{tag}"):
+            name = found.get("name") or tag
+            try:
+                pvis = tuple(_pvis(found, unit) if kind == "design" else _line_points(found, unit))
+                Profile(pvis)  # raises where the points are no profile
+            except (_LeftOut, ValueError) as e:
+                notes.append(f'The profile "{name}" (line {found.sourceline}) is left out: {e}.')
+                continue
+            yield RoadProfile(name=name, kind=kind, pvis=pvis)  # type: ignore[arg-type]
+
+
+def _pvis(element: Any, unit: float) -> Iterator[Pvi]:
+    for point in element:
+        tag = etree.QName(point).localname
+        if tag in ("UnsymParaCurve", "CircCurve"):
+            raise _LeftOut(f"its {tag} at line {point.sourceline} is of a kind that is not read yet")
+        if tag in ("PVI", "ParaCurve"):
+            values = _numbers(point.text)
+            if len(values) < 2:
+                raise _LeftOut(f"line {point.sourceline} has no chainage and level")
+            yield Pvi(values[0] * unit, values[1] * unit, _need(point, "length") * unit if tag == "ParaCurve" else 0.0)
+
+
+def _line_points(element: Any, unit: float) -> Iterator[Pvi]:
+    values = np.array(_numbers(element.findtext("{*}PntList2D"))).reshape(-1, 2) * unit
+    last = -np.inf
+    for ch, z in values.tolist():
+        if ch > last:
+            yield Pvi(ch, z)
+        last = max(last, ch)
+
+
+def _surface(element: Any, unit: float) -> SurfaceFound:
+    definition = element.find("{*}Definition")
+    points = [] if definition is None else definition.findall("{*}Pnts/{*}P")
+    faces = [] if definition is None else definition.findall("{*}Faces/{*}F")
+    if not points or not faces:
+        raise _LeftOut("it has no faces, and points alone are not joined to triangles yet")
+    ids = np.array([p.get("id") for p in points])
+    values = np.array(" ".join(p.text or "" for p in points).split(), float)
+    if values.size != 3 * len(points) or not np.isfinite(values).all():
+        raise _LeftOut("a point has no northing, easting and level")
+    corners = np.array(" ".join(f.text or "" for f in faces if f.get("i") != "1").split())
+    if corners.size % 3:
+        raise _LeftOut("a face has not three points")
+    order = np.argsort(ids, kind="stable")
+    at = np.clip(np.searchsorted(ids[order], corners), 0, len(ids) - 1)
+    if (ids[order][at] != corners).any():
+        raise _LeftOut("a face names a point that is not there")
+    vertices = values.reshape(-1, 3)[:, [1, 0, 2]] * unit
+    return SurfaceFound(name=element.get("name") or "Surface", vertices=vertices, faces=order[at].reshape(-1, 3))

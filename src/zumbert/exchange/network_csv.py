@@ -1,0 +1,125 @@
+"""Structures and pipes from CSV: a network as others list it."""
+
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from zumbert.analysis.facts import Facts, analyse
+from zumbert.edits.change import on_road
+from zumbert.edits.setup import network_named
+from zumbert.errors import EditError, known
+from zumbert.exchange.rows import Row, csv_rows
+from zumbert.model.catalogue import size_key
+from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
+from zumbert.model.pipe import Bore, Pipe
+from zumbert.model.project import Project, with_id
+from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
+
+STRUCTURE_HEADS = (
+    "label", "type", "alignment", "chainage", "offset", "x", "y", "rim", "service", "status", "network",
+)  # fmt: skip
+PIPE_HEADS = ("label", "from", "to", "size", "diameter_mm", "wall_mm", "invert_up", "invert_down")
+SERVICES = ("storm", "foul")
+STATUSES = ("proposed", "existing", "abandoned")
+
+
+def read_structures(project: Project, path: str | Path) -> Project:
+    """The project with the structures of a CSV file. Raises ReadError that names the first bad row."""
+    facts = analyse(project)
+    structures = project.structures.copy()
+    labels = {s.label for s in structures.values()}
+    for row in csv_rows(path, STRUCTURE_HEADS, ("label", "type")):
+        label = row.needed("label")
+        if label in labels:
+            raise row.error(f'there is already a structure "{label}": labels are given once')
+        labels.add(label)
+        project, network = network_named(project, row.text("network"))
+        project, key = with_id(project, "s")
+        rim = row.number_of("rim")
+        structures[StructureId(key)] = Structure(
+            id=StructureId(key), label=label, type=_type(project, row), place=_place(project, facts, row),
+            network=network, rim=OnSurface() if rim is None else FixedRim(rim),
+            service=row.one_of("service", SERVICES, "storm"),  # type: ignore[arg-type]
+            status=row.one_of("status", STATUSES, "proposed"),  # type: ignore[arg-type]
+        )  # fmt: skip
+    return replace(project, structures=structures)
+
+
+def _type(project: Project, row: Row) -> TypeKey:
+    name = row.needed("type")
+    if name not in project.types:
+        raise row.error(f'there is no structure type "{name}": {known(name, project.types)}'.rstrip("."))
+    return TypeKey(name)
+
+
+def _place(project: Project, facts: Facts, row: Row) -> Anchored | Free:
+    """Chainage and offset on a road, or x and y."""
+    if not row.text("chainage"):
+        if not row.text("x") and not row.text("y"):
+            raise row.error("there is no place: give chainage and offset, or x and y")
+        return Free(row.needed_number("x"), row.needed_number("y"))
+    place = Anchored(_road(project, row), row.needed_number("chainage"), row.number_of("offset") or 0.0)
+    try:
+        on_road(facts, place)
+    except EditError as e:
+        text = str(e).rstrip(".")
+        raise row.error(text[0].lower() + text[1:] + ": correct the chainage") from e
+    return place
+
+
+def _road(project: Project, row: Row) -> RoadId:
+    name = row.text("alignment")
+    names = {r.name: r.id for r in project.roads.values()}
+    if name in names:
+        return names[name]
+    if not name and len(names) == 1:
+        return next(iter(names.values()))
+    if not name:
+        raise row.error("alignment is missing: name the road that the chainage is on")
+    raise row.error(f'there is no road "{name}": {known(name, names)}'.rstrip("."))
+
+
+def read_pipes(project: Project, path: str | Path) -> Project:
+    """The project with the pipes of a CSV file between its structures. Raises ReadError that names the first bad row."""
+    pipes = project.pipes.copy()
+    labels = {p.label for p in pipes.values()}
+    ends = {s.label: s for s in project.structures.values()}
+    for row in csv_rows(path, PIPE_HEADS, ("label", "from", "to", "invert_up", "invert_down")):
+        label = row.needed("label")
+        if label in labels:
+            raise row.error(f'there is already a pipe "{label}": labels are given once')
+        labels.add(label)
+        up, down = _end(row, "from", ends), _end(row, "to", ends)
+        if up is down:
+            raise row.error(f'pipe "{label}" begins and ends at {up.label}: give two structures')
+        project, key = with_id(project, "p")
+        pipes[PipeId(key)] = Pipe(
+            id=PipeId(key), label=label, up=up.id, down=down.id, size=_size(project, row),
+            invert_up=row.needed_number("invert_up"), invert_down=row.needed_number("invert_down"),
+            network=up.network, service=up.service, status=up.status,
+        )  # fmt: skip
+    return replace(project, pipes=pipes)
+
+
+def _end(row: Row, head: str, ends: dict[str, Structure]) -> Structure:
+    label = row.needed(head)
+    if label not in ends:
+        raise row.error(f'{head} is "{label}", which is no structure here: {known(label, ends)}'.rstrip("."))
+    return ends[label]
+
+
+def _size(project: Project, row: Row) -> SizeKey | Bore:
+    text = row.text("size")
+    if text:
+        key = size_key(text)
+        if key not in project.sizes:
+            raise row.error(f'there is no pipe size "{text}": {known(key, project.sizes)}'.rstrip("."))
+        return key
+    inside, wall = row.number_of("diameter_mm"), row.number_of("wall_mm")
+    if inside is None:
+        raise row.error("there is no size: give size, or diameter_mm and wall_mm")
+    if wall is None:
+        raise row.error("wall_mm is missing: give the wall of the pipe")
+    if not 0 < inside <= 20_000 or not 0 <= wall <= 2_000:
+        raise row.error(f"a pipe of {inside:g} mm with a wall of {wall:g} mm cannot be: both are in millimetres")
+    return Bore(inside / 1000, wall / 1000)

@@ -1,0 +1,92 @@
+"""The JSON documents of the command line: SI units, slopes as fractions, null where a value does not exist."""
+
+from pathlib import Path
+from typing import Any
+
+from zumbert.analysis.chambers import StructureFacts
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.quantities import Quantities, Total
+from zumbert.checks.check import Findings
+from zumbert.checks.finding import Finding
+from zumbert.model.project import LENGTH_BASES
+
+
+def check_report(path: str | Path, facts: Facts, findings: Findings, rules: tuple[str, ...] = ()) -> dict[str, Any]:
+    """The document of `check --json`; `rules` limits the findings to some."""
+    shown = [f for f in findings if not rules or f.rule in rules]
+    breaches = sum(f.severity == "breach" for f in shown)
+    return {
+        "project": facts.project.name,
+        "file": str(path),
+        "counts": {"breach": breaches, "caution": len(shown) - breaches},
+        "findings": [_finding(f) for f in shown],
+        "pipes": [_pipe(facts, facts.pipes[k]) for k in facts.project.pipes],
+        "structures": [_structure(facts, facts.structures[k]) for k in facts.project.structures],
+    }
+
+
+def _finding(f: Finding) -> dict[str, Any]:
+    return {
+        "rule": f.rule, "severity": f.severity, "object": f.label,
+        "at": {"distance": f.distance, "chainage": f.chainage, "x": f.x, "y": f.y},
+        "value": f.value, "limit": f.limit, "message": f.message, "fixes": list(f.fixes),
+    }  # fmt: skip
+
+
+def _pipe(facts: Facts, f: PipeFacts) -> dict[str, Any]:
+    structures, cover = facts.project.structures, f.cover
+    lengths = {f"length_{b.replace('-', '_')}": f.length(b) for b in LENGTH_BASES}
+    return {
+        "label": f.pipe.label, "from": structures[f.pipe.up].label, "to": structures[f.pipe.down].label, "dn": f.dn,
+        "invert_up": f.pipe.invert_up, "invert_down": f.pipe.invert_down, "slope": f.slope, **lengths,
+        "cover_min": cover and cover.least, "cover_min_at": cover and cover.least_at,
+        "cover_max": cover and cover.greatest, "cover_max_at": cover and cover.greatest_at,
+        "cover_from": list(f.span.sources),
+    }  # fmt: skip
+
+
+def _structure(facts: Facts, f: StructureFacts) -> dict[str, Any]:
+    p, s, pipes = f.place, f.structure, facts.project.pipes
+    return {
+        "label": s.label, "type": s.type, "x": p.x, "y": p.y,
+        "road": None if p.road is None else facts.project.roads[p.road].name,
+        "chainage": p.chainage, "offset": p.offset, "rim": p.rim, "depth": f.depth, "sump_level": f.sump_level,
+        "drops": [{"in": pipes[d.inlet].label, "out": pipes[d.outlet].label, "drop": d.drop} for d in f.drops],
+    }  # fmt: skip
+
+
+def quantities_report(path: str | Path, name: str, q: Quantities) -> dict[str, Any]:
+    """The document of `quantities --json`: m, m², m³. A net volume is null until unions are computed."""
+    return {
+        "project": name,
+        "file": str(path),
+        "basis": q.basis,
+        "pipes": [
+            {
+                "label": r.label, "from": r.up, "to": r.down, "network": r.network, "status": r.status, "dn": r.dn,
+                "length": r.length, "trench_length": r.trench_length, "excavation": r.excavation,
+                "bedding": r.bedding, "surround": 0.0, "displacement": r.displacement, "backfill": r.backfill,
+                "fill_first": r.fill_first, "by_depth": r.by_depth,
+                "by_stratum": {} if r.excavation is None else {"general": r.excavation},
+            }
+            for r in q.pipes
+        ],
+        "structures": [
+            {
+                "label": r.label, "type": r.type, "network": r.network, "status": r.status, "depth": r.depth,
+                "excavation": r.excavation,
+            }
+            for r in q.structures
+        ],
+        "totals": {status: _total(t) for status, t in q.totals.items()},
+    }  # fmt: skip
+
+
+def _total(t: Total) -> dict[str, Any]:
+    return {
+        "length": t.length, "excavation": t.excavation, "excavation_net": None, "trenches": t.trenches,
+        "pits": t.pits, "bedding": t.bedding, "displacement": t.displacement, "backfill": t.backfill,
+        "by_dn": {f"{dn:g}": {"length": a, "excavation": b} for dn, (a, b) in t.by_dn.items()},
+        "not_counted": list(t.not_counted),
+    }  # fmt: skip

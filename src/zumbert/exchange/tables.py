@@ -1,0 +1,131 @@
+"""Schedules as tables: written to spreadsheets and CSV alike."""
+
+from collections.abc import Iterable
+from typing import Literal
+
+from msgspec import Struct
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.quantities import Quantities
+from zumbert.checks.check import Findings
+
+Cell = str | float | None
+
+
+class Column(Struct, frozen=True):
+    """A column: its head, its unit ("" for none) and the decimals that it is shown with."""
+
+    head: str
+    unit: str = ""
+    decimals: int = 0
+    of: Literal["text", "number"] = "number"
+
+    @property
+    def title(self) -> str:
+        """The head with its unit."""
+        return f"{self.head} ({self.unit})" if self.unit else self.head
+
+
+class Table(Struct, frozen=True, kw_only=True):
+    """A table of a schedule; numbers are SI and not rounded, a percentage is in per cent."""
+
+    name: str
+    columns: tuple[Column, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+def _text(head: str) -> Column:
+    return Column(head, of="text")
+
+
+def structure_table(facts: Facts) -> Table:
+    """One row a structure."""
+    columns = (
+        _text("Structure"), _text("Type"), _text("Road"), Column("Chainage", "m", 3), Column("Offset", "m", 3),
+        Column("x", "m", 3), Column("y", "m", 3), Column("Ground", "m", 3), Column("Design", "m", 3),
+        Column("Rim", "m", 3), Column("Lowest invert", "m", 3), Column("Depth", "m", 3), Column("Sump level", "m", 3),
+        _text("Status"), _text("Network"),
+    )  # fmt: skip
+    return Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts)))
+
+
+def _structure_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
+    for key, s in facts.project.structures.items():
+        f, p = facts.structures[key], facts.places[key]
+        road = None if p.road is None else facts.project.roads[p.road].name
+        yield (
+            s.label, s.type, road, p.chainage, p.offset, p.x, p.y, p.ground, p.design, p.rim, f.lowest, f.depth,
+            f.sump_level, s.status, facts.project.networks[s.network].name,
+        )  # fmt: skip
+
+
+def pipe_table(facts: Facts) -> Table:
+    """One row a pipe, with its four lengths."""
+    columns = (
+        _text("Pipe"), _text("From"), _text("To"), Column("DN", "mm"), Column("Invert up", "m", 3),
+        Column("Invert down", "m", 3), Column("Slope", "%", 3), Column("Centre plan", "m", 2),
+        Column("Wall plan", "m", 2), Column("Centre slope", "m", 2), Column("Wall slope", "m", 2),
+        Column("Least cover", "m", 3), Column("Least cover at", "m", 2), Column("Greatest cover", "m", 3),
+        _text("Cover from"), _text("Status"), _text("Network"),
+    )  # fmt: skip
+    return Table(name="Pipes", columns=columns, rows=tuple(_pipe_rows(facts)))
+
+
+def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
+    names = {k: s.label for k, s in facts.project.structures.items()}
+    for key, p in facts.project.pipes.items():
+        f = facts.pipes[key]
+        c = f.cover
+        yield (
+            p.label, names[p.up], names[p.down], f.dn, p.invert_up, p.invert_down,
+            None if f.slope is None else f.slope * 100, f.length("centre-plan"), f.length("wall-plan"),
+            f.length("centre-slope"), f.length("wall-slope"), c and c.least, c and c.least_at, c and c.greatest,
+            ", ".join(f.span.sources), p.status, facts.project.networks[p.network].name,
+        )  # fmt: skip
+
+
+def finding_table(findings: Findings) -> Table:
+    """One row a finding."""
+    columns = (
+        _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
+        Column("Value", "", 4), Column("Limit", "", 4), _text("Message"),
+    )  # fmt: skip
+    rows = tuple((f.severity, f.rule, f.label, f.distance, f.chainage, f.value, f.limit, f.message) for f in findings)
+    return Table(name="Findings", columns=columns, rows=rows)
+
+
+def quantity_tables(q: Quantities) -> tuple[Table, ...]:
+    """Trenches by pipe, pits by structure, and totals by size, each split by status."""
+    basis = q.basis.replace("-", " ")
+    trench = (
+        _text("Pipe"), _text("From"), _text("To"), _text("Network"), _text("Status"), Column("DN", "mm"),
+        Column(f"Length, {basis}", "m", 2), Column("Trench", "m", 2), Column("Excavation", "m³", 1),
+        Column("Bedding", "m³", 1), Column("Pipe", "m³", 1), Column("Backfill", "m³", 1), Column("Fill first", "m", 2),
+    )  # fmt: skip
+    trench_rows = tuple(
+        (r.label, r.up, r.down, r.network, r.status, r.dn, r.length, r.trench_length, r.excavation, r.bedding,
+         r.displacement, r.backfill, r.fill_first) for r in q.pipes
+    )  # fmt: skip
+    pits = (
+        _text("Structure"), _text("Type"), _text("Network"), _text("Status"), Column("Depth", "m", 3),
+        Column("Pit excavation", "m³", 1),
+    )  # fmt: skip
+    pit_rows = tuple((r.label, r.type, r.network, r.status, r.depth, r.excavation) for r in q.structures)
+    return (
+        Table(name="Trenches", columns=trench, rows=trench_rows),
+        Table(name="Pits", columns=pits, rows=pit_rows),
+        _total_table(q, basis),
+    )
+
+
+def _total_table(q: Quantities, basis: str) -> Table:
+    columns = (
+        _text("Status"), _text("What"), Column(f"Length, {basis}", "m", 2), Column("Excavation", "m³", 1),
+        _text("Not counted"),
+    )  # fmt: skip
+    rows: list[tuple[Cell, ...]] = []
+    for status, t in q.totals.items():
+        rows += [(status, f"DN {dn:g}", long, dug, None) for dn, (long, dug) in t.by_dn.items()]
+        rows.append((status, "Chamber pits", None, t.pits, None))
+        rows.append((status, "Total", t.length, t.excavation, ", ".join(t.not_counted) or None))
+    return Table(name="Totals by size", columns=columns, rows=tuple(rows))

@@ -1,0 +1,87 @@
+"""Design standards and trench types from TOML."""
+
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from zumbert.errors import ReadError, known
+from zumbert.exchange.rows import decoded
+from zumbert.model.ids import StandardId, TrenchTypeId
+from zumbert.model.standard import CROWNS, LIMITS, Limit, Standard
+from zumbert.model.trench import TrenchType
+
+_TRENCH = ("bedding", "width", "vertical_height", "batter", "working_space", "base_thickness", "spacing")
+
+
+def read_standard(path: str | Path) -> Standard:
+    """A standard: `name`, and `[pipes]` with limits, each a number or a table "up to and including"; a missing
+    key keeps its default. Raises ReadError."""
+    data = _data(path)
+    _keys(path, data, ("name", "pipes"), "")
+    pipes = data.get("pipes", {})
+    if not isinstance(pipes, dict):
+        raise ReadError(f"{path}: pipes is a table of limits: write it as [pipes].")
+    _keys(path, pipes, (*LIMITS, "crowns"), "pipes.")
+    values: dict[str, Any] = {k: _limit(path, k, v) for k, v in pipes.items() if k != "crowns"}
+    if "crowns" in pipes:
+        crowns = str(pipes["crowns"])
+        if crowns not in CROWNS:
+            raise ReadError(f'{path}: pipes.crowns is "{crowns}": it is one of {", ".join(CROWNS)}.')
+        values["crowns"] = crowns
+    return Standard(id=StandardId(""), name=_name(path, data), **values)
+
+
+def read_trench(path: str | Path) -> TrenchType:
+    """A trench type; a missing key keeps its default. Raises ReadError."""
+    data = _data(path)
+    _keys(path, data, ("name", "upper", *_TRENCH), "")
+    values: dict[str, Any] = {}
+    for key in _TRENCH:
+        if key in data:
+            values[key] = _number(path, key, data[key])
+            if values[key] < 0 or (key in ("width", "spacing") and values[key] == 0):
+                raise ReadError(f"{path}: {key} is {values[key]:g}: it is metres, more than nothing.")
+    if "upper" in data:
+        if data["upper"] not in ("existing", "formation", "lower"):
+            raise ReadError(f'{path}: upper is "{data["upper"]}": it is one of existing, formation, lower.')
+        values["upper"] = data["upper"]
+    return TrenchType(id=TrenchTypeId(""), name=_name(path, data), **values)
+
+
+def _data(path: str | Path) -> dict[str, Any]:
+    try:
+        data = msgspec.toml.decode(decoded(path))
+    except (ValueError, msgspec.MsgspecError) as e:
+        raise ReadError(f"{path} is no TOML: {e}. Correct it there.") from e
+    return dict(data)
+
+
+def _name(path: str | Path, data: dict[str, Any]) -> str:
+    return str(data.get("name") or Path(path).stem)
+
+
+def _keys(path: str | Path, data: dict[str, Any], keys: tuple[str, ...], where: str) -> None:
+    for key in data:
+        if key not in keys:
+            raise ReadError(f'{path}: "{where}{key}" means nothing here: {known(key, keys)}')
+
+
+def _number(path: str | Path, key: str, value: Any) -> float:
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not abs(value) < 1e6:
+        raise ReadError(f'{path}: {key} is "{value}": it is a number.')
+    return float(value)
+
+
+def _limit(path: str | Path, key: str, value: Any) -> Limit:
+    if not isinstance(value, dict):
+        return _number(path, f"pipes.{key}", value)
+    if not value:
+        raise ReadError(f"{path}: pipes.{key} is an empty table: give at least one entry.")
+    rows = []
+    for upto, limit in value.items():
+        try:
+            rows.append((float(upto), _number(path, f"pipes.{key}", limit)))
+        except ValueError as e:
+            raise ReadError(f'{path}: pipes.{key} has the entry "{upto}", which is no number.') from e
+    return tuple(sorted(rows))

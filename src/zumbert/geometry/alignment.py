@@ -1,0 +1,106 @@
+"""A road alignment: chainage and offset to x and y, and back."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from zumbert.geometry.elements import Array, Element, Straight
+
+END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on it
+
+
+class Alignment:
+    """A chain of elements with a start chainage; offsets are positive to the right looking up-chainage.
+
+    Chainages (m) run on along the elements. A place beyond either end has no chainage: NaN, never clamped.
+    """
+
+    def __init__(self, elements: Sequence[Element], start: float = 0.0) -> None:
+        if not elements:
+            raise ValueError("an alignment needs at least one element")
+        self.elements = tuple(elements)
+        self.start = float(start)
+        lengths = np.array([e.length for e in self.elements])
+        self.breaks: Array = self.start + np.concatenate([[0.0], np.cumsum(lengths)])
+
+    @classmethod
+    def through(cls, xy: ArrayLike, start: float = 0.0) -> "Alignment":
+        """Straights from point to point of an (n, 2) array, n >= 2; repeated points are passed over."""
+        p = np.asarray(xy, float)
+        pairs = [(a, b) for a, b in zip(p[:-1], p[1:], strict=True) if np.hypot(*(b - a)) > END_TOLERANCE]
+        return cls([Straight(*map(float, (*a, *b))) for a, b in pairs], start)
+
+    @property
+    def end(self) -> float:
+        """Chainage of the end, m."""
+        return float(self.breaks[-1])
+
+    @property
+    def length(self) -> float:
+        """Length from start to end, m."""
+        return self.end - self.start
+
+    def _which(self, ch: Array) -> np.ndarray:
+        return np.clip(np.searchsorted(self.breaks, ch, side="right") - 1, 0, len(self.elements) - 1)
+
+    def point(self, ch: ArrayLike, off: ArrayLike = 0.0) -> tuple[Array, Array]:
+        """x and y (m) at chainages and offsets, of their broadcast shape; NaN beyond the ends."""
+        c, o = np.broadcast_arrays(np.asarray(ch, float), np.asarray(off, float))
+        x, y = np.full(c.shape, np.nan), np.full(c.shape, np.nan)
+        which = self._which(c)
+        on = (c >= self.start - END_TOLERANCE) & (c <= self.end + END_TOLERANCE)
+        for i, element in enumerate(self.elements):
+            m = on & (which == i)
+            if m.any():
+                x[m], y[m] = element.point(c[m] - self.breaks[i], o[m])
+        return x, y
+
+    def bearing(self, ch: ArrayLike) -> Array:
+        """Direction of travel, radians clockwise from north; beyond the ends that of the end."""
+        c = np.asarray(ch, float)
+        which = self._which(c)
+        out = np.empty(c.shape)
+        for i, element in enumerate(self.elements):
+            m = which == i
+            if m.any():
+                out[m] = element.bearing(np.clip(c[m] - self.breaks[i], 0.0, element.length))
+        return out
+
+    def project(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array]:
+        """Chainage and offset (m) of the perpendicular foot, the nearest where there are several.
+
+        At a corner between two elements the corner itself serves as foot for places in its outer wedge.
+        NaN where the nearest foot would lie beyond either end.
+        """
+        px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
+        best = np.full(px.shape, np.inf)
+        ch, off = np.full(px.shape, np.nan), np.full(px.shape, np.nan)
+        last = len(self.elements) - 1
+        for i, element in enumerate(self.elements):
+            s, o = element.project(px, py)
+            on = np.clip(s, 0.0, element.length)
+            past = np.abs(s - on)
+            fx, fy = element.point(on, np.zeros_like(on))
+            far = np.hypot(px - fx, py - fy)
+            sign = np.where(o < 0, -1.0, 1.0)
+            offset = np.where(past > END_TOLERANCE, sign * far, o)
+            beyond = ((i == 0) & (s < -END_TOLERANCE)) | ((i == last) & (s > element.length + END_TOLERANCE))
+            nearer = far < best
+            best = np.where(nearer, far, best)
+            ch = np.where(nearer, np.where(beyond, np.nan, self.breaks[i] + on), ch)
+            off = np.where(nearer, np.where(beyond, np.nan, offset), off)
+        return ch, off
+
+    def polyline(self, step: float = 2.0, sagitta: float = 0.01) -> Array:
+        """Chainages (m) at which to draw it: ends of elements, and along arcs so that no chord is off by more
+        than `sagitta` (m) nor longer than what keeps bends smooth."""
+        out = [self.breaks[:1]]
+        for i, element in enumerate(self.elements):
+            radius = getattr(element, "radius", None)
+            n = 1
+            if radius:
+                chord = max(min(step, 2 * np.sqrt(2 * radius * sagitta)), 1e-3)
+                n = max(1, int(np.ceil(element.length / chord)))
+            out.append(np.linspace(self.breaks[i], self.breaks[i + 1], n + 1)[1:])
+        return np.concatenate(out)

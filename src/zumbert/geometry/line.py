@@ -1,0 +1,68 @@
+"""A line of levels by distance: a ground section, a pipe's crown, a least-cover line."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from zumbert.geometry.elements import Array
+
+SAME = 1e-9  # m: distances closer than this are one place
+
+
+class Line(NamedTuple):
+    """Levels z (m) at rising distances s (m), straight between; two equal distances are a jump, NaN z a gap."""
+
+    s: Array
+    z: Array
+
+    @property
+    def solid(self) -> bool:
+        """Whether it has no gap."""
+        return not bool(np.isnan(self.z).any())
+
+
+def line(*points: tuple[float, float]) -> Line:
+    """A line from (distance, level) pairs."""
+    s, z = np.array(points, float).reshape(-1, 2).T
+    return Line(s, z)
+
+
+def level_at(on: Line, s: ArrayLike, side: str = "right") -> Array:
+    """Levels at distances; at a jump the level that goes on to the right or the left; NaN outside and in gaps."""
+    at = np.asarray(s, float)
+    if side == "right":
+        i = np.clip(np.searchsorted(on.s, at, side="right") - 1, 0, len(on.s) - 2)
+    else:
+        i = np.clip(np.searchsorted(on.s, at, side="left") - 1, 0, len(on.s) - 2)
+    ds = on.s[i + 1] - on.s[i]
+    t = np.where(ds > 0, (at - on.s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
+    z = np.where(t == 0.0, on.z[i], np.where(t == 1.0, on.z[i + 1], on.z[i] + t * (on.z[i + 1] - on.z[i])))
+    return np.where((at < on.s[0] - SAME) | (at > on.s[-1] + SAME), np.nan, z)
+
+
+def between(on: Line, a: float, b: float) -> Line:
+    """The part of a line from distance a to b, with a point exactly at each."""
+    keep = (on.s > a + SAME) & (on.s < b - SAME)
+    za, zb = level_at(on, a, "right"), level_at(on, b, "left")
+    return Line(np.concatenate([[a], on.s[keep], [b]]), np.concatenate([[za], on.z[keep], [zb]]))
+
+
+def filled(first: Line, second: Line) -> Line:
+    """The first line with its gaps filled by the second, which covers the same distances; a jump at each change."""
+    if first.solid:
+        return first
+    if np.isnan(first.z).all():
+        return second
+    cuts = np.unique(np.concatenate([first.s, second.s]))
+    a, b = cuts[:-1], cuts[1:]
+    long = b - a > SAME
+    a, b = a[long], b[long]
+    use = ~np.isnan(level_at(first, (a + b) / 2))
+    za = np.where(use, level_at(first, a), level_at(second, a))
+    zb = np.where(use, level_at(first, b, "left"), level_at(second, b, "left"))
+    s = np.column_stack([a, b]).ravel()
+    z = np.column_stack([za, zb]).ravel()
+    repeated = (np.diff(s) <= SAME) & (np.abs(np.diff(z)) <= SAME)
+    keep = np.concatenate([[True], ~repeated])
+    return Line(s[keep], z[keep])

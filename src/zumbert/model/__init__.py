@@ -1,0 +1,1 @@
+"""What is saved: records only."""

@@ -1,0 +1,79 @@
+"""The catalogue to start with: structure types and pipe sizes."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+from zumbert.model.ids import SizeKey, TypeKey
+
+Kind = Literal["manhole", "gully", "catchpit", "headwall", "outfall", "joint"]
+
+ENDS: frozenset[Kind] = frozenset({"headwall", "outfall"})  # they end a network
+
+
+class StructureType(Struct, frozen=True, kw_only=True):
+    """A type of structure; a chamber is round with an inside diameter, the others have no chamber."""
+
+    key: TypeKey
+    name: str
+    kind: Kind
+    inside: float = 0.0  # m, inside diameter; 0: no chamber and no pit
+    wall: float = 0.0  # m
+    base: float = 0.15  # m, thickness of the base slab
+    sump: float = 0.0  # m below the lowest invert
+    depth_min: float | None = None  # m, rim to lowest invert
+    depth_max: float | None = None  # m
+    dn_max: float | None = None  # mm
+    backdrop: bool = False  # whether it may take a drop above the greatest
+
+    @property
+    def outside(self) -> float:
+        """Outside diameter, m; 0 where there is no chamber."""
+        return self.inside + 2 * self.wall if self.inside else 0.0
+
+
+class PipeSize(Struct, frozen=True, kw_only=True):
+    """A pipe size, named by its nominal diameter."""
+
+    key: SizeKey
+    dn: float  # mm
+    inside: float  # m
+    wall: float  # m
+
+
+def _chamber(
+    key: str, name: str, kind: Kind, inside: float, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0
+) -> StructureType:
+    return StructureType(
+        key=TypeKey(key), name=name, kind=kind, inside=inside, wall=wall, sump=sump,
+        depth_min=depth[0], depth_max=depth[1], dn_max=dn, backdrop=kind == "manhole",
+    )  # fmt: skip
+
+
+STRUCTURE_TYPES: tuple[StructureType, ...] = (
+    _chamber("manhole-1050", "Manhole 1050", "manhole", 1.05, 0.10, (0.5, 3.0), 300),
+    _chamber("manhole-1200", "Manhole 1200", "manhole", 1.20, 0.125, (0.5, 6.0), 450),
+    _chamber("manhole-1500", "Manhole 1500", "manhole", 1.50, 0.15, (0.5, 8.0), 750),
+    _chamber("manhole-1800", "Manhole 1800", "manhole", 1.80, 0.175, (0.5, 10.0), 900),
+    _chamber("gully-450", "Gully 450", "gully", 0.45, 0.05, (0.4, 1.5), 225, sump=0.30),
+    _chamber("catchpit-1200", "Catch pit 1200", "catchpit", 1.20, 0.125, (0.5, 4.0), 450, sump=0.45),
+    StructureType(key=TypeKey("headwall"), name="Headwall", kind="headwall", dn_max=900),
+    StructureType(key=TypeKey("outfall"), name="Outfall", kind="outfall"),
+    StructureType(key=TypeKey("joint"), name="Joint", kind="joint"),
+)
+
+PIPE_SIZES: tuple[PipeSize, ...] = tuple(
+    PipeSize(key=SizeKey(str(dn)), dn=dn, inside=dn / 1000, wall=wall / 1000)
+    for dn, wall in zip(
+        (150, 225, 300, 375, 450, 525, 600, 750, 900), (25, 30, 45, 50, 55, 60, 70, 80, 95), strict=True
+    )
+)
+
+LABEL_LETTERS: dict[Kind, str] = {
+    "manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J",
+}  # fmt: skip
+
+
+def size_key(text: str) -> SizeKey:
+    """The key that a size is meant by: "300", "DN300" and "DN 300" are one."""
+    return SizeKey(text.strip().upper().removeprefix("DN").strip())

@@ -1,0 +1,13 @@
+"""Identities: they never change, labels may."""
+
+from typing import NewType
+
+RoadId = NewType("RoadId", str)
+SurfaceId = NewType("SurfaceId", str)
+StructureId = NewType("StructureId", str)
+PipeId = NewType("PipeId", str)
+NetworkId = NewType("NetworkId", str)
+StandardId = NewType("StandardId", str)
+TrenchTypeId = NewType("TrenchTypeId", str)
+TypeKey = NewType("TypeKey", str)  # a structure type of the catalogue, such as manhole-1200
+SizeKey = NewType("SizeKey", str)  # a pipe size of the catalogue, such as 300

@@ -1,0 +1,80 @@
+"""A project: one immutable value that holds all that is saved."""
+
+from typing import Literal
+
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, PipeSize, StructureType
+from zumbert.model.ids import (
+    NetworkId, PipeId, RoadId, SizeKey, StandardId, StructureId, SurfaceId, TrenchTypeId, TypeKey,
+)  # fmt: skip
+from zumbert.model.network import Network
+from zumbert.model.pipe import Bore, Pipe
+from zumbert.model.road import Road
+from zumbert.model.standard import Standard
+from zumbert.model.structure import Structure
+from zumbert.model.surface import Surface
+from zumbert.model.trench import TrenchType
+
+InvertBasis = Literal["centres", "walls"]
+LengthBasis = Literal["centre-plan", "wall-plan", "centre-slope", "wall-slope"]
+LENGTH_BASES: tuple[LengthBasis, ...] = ("centre-plan", "wall-plan", "centre-slope", "wall-slope")
+
+
+class Settings(Struct, frozen=True, kw_only=True):
+    """How the project quotes and counts."""
+
+    invert_basis: InvertBasis = "centres"
+    length_basis: LengthBasis = "centre-plan"
+
+
+class Project(Struct, frozen=True, kw_only=True):
+    """The whole project; dicts keep the order in which things came and are never changed in place."""
+
+    name: str
+    settings: Settings = Settings()
+    roads: dict[RoadId, Road] = field(default_factory=dict)
+    surfaces: dict[SurfaceId, Surface] = field(default_factory=dict)
+    structures: dict[StructureId, Structure] = field(default_factory=dict)
+    pipes: dict[PipeId, Pipe] = field(default_factory=dict)
+    networks: dict[NetworkId, Network] = field(default_factory=dict)
+    standards: dict[StandardId, Standard] = field(default_factory=dict)
+    trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)
+    types: dict[TypeKey, StructureType] = field(default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES})
+    sizes: dict[SizeKey, PipeSize] = field(default_factory=lambda: {s.key: s for s in PIPE_SIZES})
+    serial: int = 0  # the last number given to an id
+
+
+def new_project(name: str) -> Project:
+    """An empty project with one storm network on the built-in standard and trench type."""
+    standard = Standard(id=StandardId("standard1"), name="Built-in standard")
+    trench = TrenchType(id=TrenchTypeId("trench1"), name="Built-in trench")
+    network = Network(id=NetworkId("network1"), name="Storm", standard=standard.id, trench=trench.id)
+    return Project(
+        name=name, networks={network.id: network}, standards={standard.id: standard}, trench_types={trench.id: trench}
+    )
+
+
+def with_id(project: Project, letter: str) -> tuple[Project, str]:
+    """The project with its serial moved on, and a fresh id."""
+    serial = project.serial + 1
+    return replace(project, serial=serial), f"{letter}{serial}"
+
+
+def inside_and_wall(project: Project, pipe: Pipe) -> tuple[float, float]:
+    """Inside diameter and wall of a pipe, m."""
+    if isinstance(pipe.size, Bore):
+        return pipe.size.inside, pipe.size.wall
+    size = project.sizes[pipe.size]
+    return size.inside, size.wall
+
+
+def nominal(project: Project, pipe: Pipe) -> float:
+    """DN of a pipe, mm; the inside diameter in mm where no size is named."""
+    return round(pipe.size.inside * 1000, 3) if isinstance(pipe.size, Bore) else project.sizes[pipe.size].dn
+
+
+def by_label(records: dict[StructureId, Structure], label: str) -> Structure | None:
+    """The structure with a label, if there is one."""
+    return next((s for s in records.values() if s.label == label), None)

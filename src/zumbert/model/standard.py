@@ -1,0 +1,45 @@
+"""A design standard: a named set of limits for pipes and structures."""
+
+from msgspec import Struct
+
+from zumbert.model.ids import StandardId
+
+Table = tuple[tuple[float, float], ...]  # (up to and including, value), rising; beyond the last the last applies
+Limit = float | Table
+
+DROP_BY_DEFLECTION: Table = ((15.0, 0.02), (45.0, 0.03), (180.0, 0.05))  # degrees, m
+
+
+class Standard(Struct, frozen=True, kw_only=True):
+    """Limits that a network is checked against; a table goes by DN (mm), the least drop's by deflection (degrees)."""
+
+    id: StandardId
+    name: str
+    cover_min: Limit = 0.9  # m
+    cover_max: Limit = 6.0  # m
+    slope_min: Limit = 0.004  # fraction
+    slope_max: Limit = 0.1  # fraction
+    velocity_min: Limit = 0.75  # m/s, full bore
+    velocity_max: Limit = 4.0  # m/s
+    drop_min: Limit = DROP_BY_DEFLECTION  # m
+    drop_max: Limit = 0.6  # m
+    spacing_max: Limit = 100.0  # m, centre plan
+    deflection_max: Limit = 90.0  # degrees
+    crowns: str = "crowns"  # what lines up at a chamber: crowns, centres, 0.8 (of the diameter) or off
+
+
+LIMITS: tuple[str, ...] = (
+    "cover_min", "cover_max", "slope_min", "slope_max", "velocity_min", "velocity_max",
+    "drop_min", "drop_max", "spacing_max", "deflection_max",
+)  # fmt: skip
+CROWNS: tuple[str, ...] = ("crowns", "centres", "0.8", "off")
+
+
+def limit_at(limit: Limit, key: float) -> float:
+    """The value of a limit at a DN (mm) or a deflection (degrees)."""
+    if isinstance(limit, (int, float)):
+        return float(limit)
+    for upto, value in limit:
+        if key <= upto + 1e-9:
+            return value
+    return limit[-1][1]

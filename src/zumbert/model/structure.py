@@ -1,0 +1,53 @@
+"""A structure: manhole, gully, catch pit, headwall, outfall or joint."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+from zumbert.model.ids import NetworkId, RoadId, StructureId, TypeKey
+
+Service = Literal["storm", "foul"]
+Status = Literal["proposed", "existing", "abandoned"]
+
+
+class Anchored(Struct, frozen=True, tag="anchored"):
+    """A place on a road: moves with it."""
+
+    road: RoadId
+    chainage: float  # m
+    offset: float  # m, positive to the right
+
+
+class Free(Struct, frozen=True, tag="free"):
+    """A place by coordinates."""
+
+    x: float  # m east
+    y: float  # m north
+
+
+class OnSurface(Struct, frozen=True, tag="surface"):
+    """A rim that follows a surface; a design rim follows existing ground where no design is defined."""
+
+    surface: Literal["design", "existing"] = "design"
+    adjustment: float = 0.0  # m, added to the surface
+
+
+class FixedRim(Struct, frozen=True, tag="fixed"):
+    """A rim at a level of its own."""
+
+    level: float  # m above datum
+
+
+class Structure(Struct, frozen=True, kw_only=True):
+    """A structure; what follows from it (depth, drops, sump level) is derived."""
+
+    id: StructureId
+    label: str
+    type: TypeKey
+    place: Anchored | Free
+    network: NetworkId
+    rim: OnSurface | FixedRim = OnSurface()
+    rotation: float | None = None  # radians clockwise from north; None: square to the road
+    sump: float | None = None  # m above datum where fixed; None: from the lowest invert
+    service: Service = "storm"
+    status: Status = "proposed"

@@ -1,0 +1,19 @@
+"""A triangulated surface and its role."""
+
+from typing import Any, Literal
+
+from msgspec import Struct
+
+from zumbert.model.ids import SurfaceId
+
+Role = Literal["existing", "design", "formation", "rock", "none"]
+
+
+class Surface(Struct, frozen=True, kw_only=True, eq=False):
+    """Vertices (n, 3) float64 in m and faces (m, 3) int32; compared by identity, since surfaces are large."""
+
+    id: SurfaceId
+    name: str
+    role: Role
+    vertices: Any  # NDArray (n, 3): x, y, level
+    faces: Any  # NDArray (m, 3): vertex numbers

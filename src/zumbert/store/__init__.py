@@ -1,0 +1,5 @@
+"""Saving and loading a project."""
+
+from zumbert.store.file import load, save
+
+__all__ = ["load", "save"]

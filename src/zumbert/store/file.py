@@ -1,0 +1,149 @@
+"""Our file: a zip with project.json and one array file a surface, written whole or not at all."""
+
+import io
+import os
+import zipfile
+from contextlib import suppress
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+from typing import Any
+
+import msgspec
+import numpy as np
+from msgspec.structs import replace
+
+from zumbert.errors import StoreError
+from zumbert.model.ids import SurfaceId
+from zumbert.model.project import Project
+from zumbert.model.surface import Role, Surface
+
+FORMAT = 1
+LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
+FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
+
+
+class _SurfaceEntry(msgspec.Struct, frozen=True, kw_only=True):
+    id: SurfaceId
+    name: str
+    role: Role
+
+
+class _Document(msgspec.Struct, frozen=True, kw_only=True):
+    format: int
+    surfaces: tuple[_SurfaceEntry, ...]
+    project: Project  # without its surfaces: they are members of their own
+
+
+def save(project: Project, path: str | os.PathLike[str]) -> None:
+    """Writes a project to a path: to a temporary file beside it, flushed, then renamed over. Raises StoreError.
+
+    Until the rename the file before it is untouched, so a crash or a full disk loses nothing.
+    """
+    target = Path(os.path.realpath(path))
+    temporary = None
+    try:
+        with NamedTemporaryFile(dir=target.parent, prefix=f".{target.name}.", delete=False) as f:
+            temporary = f.name
+            _write(project, f)
+            f.flush()
+            os.fsync(f.fileno())
+        os.chmod(temporary, target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask())
+        os.replace(temporary, target)
+        _flush_folder(target.parent)
+    except OSError as e:
+        if temporary:
+            with suppress(OSError):
+                os.unlink(temporary)
+        raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def _flush_folder(folder: Path) -> None:
+    fd = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(fd)
+    finally:
+        os.close(fd)
+
+
+def _write(project: Project, f: Any) -> None:
+    entries = tuple(_SurfaceEntry(id=s.id, name=s.name, role=s.role) for s in project.surfaces.values())
+    document = _Document(format=FORMAT, surfaces=entries, project=replace(project, surfaces={}))
+    with zipfile.ZipFile(f, "w", zipfile.ZIP_STORED) as z:
+        info = zipfile.ZipInfo("project.json", FIXED_TIME)
+        info.compress_type = zipfile.ZIP_DEFLATED
+        z.writestr(info, msgspec.json.format(msgspec.json.encode(document), indent=1))
+        for surface in project.surfaces.values():
+            z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), _arrays(surface))
+
+
+def _arrays(surface: Surface) -> bytes:
+    out = io.BytesIO()
+    vertices = np.ascontiguousarray(surface.vertices, np.float64)
+    np.savez(out, vertices=vertices, faces=np.ascontiguousarray(surface.faces, np.int32))
+    return out.getvalue()
+
+
+def load(path: str | os.PathLike[str]) -> Project:
+    """Reads a project. Raises StoreError with a sentence for a file that is missing, broken or not ours."""
+    try:
+        with zipfile.ZipFile(path) as z:
+            if sum(i.file_size for i in z.infolist()) > LARGEST:
+                raise StoreError(f"{path} unpacks to more than 2 GiB: it is no project of Zumbert.")
+            return _read(z, path)
+    except FileNotFoundError as e:
+        raise StoreError(f"{path} does not exist: check the name.") from e
+    except zipfile.BadZipFile as e:
+        raise StoreError(f"{path} is not a project of Zumbert, or it is broken: open a copy of it.") from e
+    except (OSError, EOFError, NotImplementedError, RuntimeError) as e:
+        raise StoreError(f"{path} could not be read: {e}.") from e
+
+
+def _read(z: zipfile.ZipFile, path: Any) -> Project:
+    try:
+        raw = z.read("project.json")
+        number = msgspec.json.decode(raw, type=dict[str, Any]).get("format")
+        if isinstance(number, int) and number > FORMAT:
+            raise StoreError(f"{path} was written by a newer Zumbert (format {number}): update Zumbert to open it.")
+        document = msgspec.json.decode(raw, type=_Document)
+        surfaces = {e.id: _surface(z, e) for e in document.surfaces}
+    except KeyError as e:
+        raise StoreError(f"{path} is not a project of Zumbert: {e.args[0]}.") from e
+    except (msgspec.MsgspecError, ValueError, zipfile.BadZipFile, UnicodeDecodeError) as e:
+        raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
+    project = replace(document.project, surfaces=surfaces)
+    _sound(project, path)
+    return project
+
+
+def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
+    with np.load(io.BytesIO(z.read(f"surfaces/{entry.id}.npz")), allow_pickle=False) as arrays:
+        vertices, faces = arrays["vertices"], arrays["faces"]
+    if vertices.ndim != 2 or vertices.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
+        raise ValueError(f'surface "{entry.name}" has arrays of a wrong shape')
+    if faces.size and (faces.min() < 0 or faces.max() >= len(vertices)):
+        raise ValueError(f'surface "{entry.name}" has a face that names no vertex')
+    return Surface(id=entry.id, name=entry.name, role=entry.role, vertices=vertices, faces=faces)
+
+
+def _sound(project: Project, path: Any) -> None:
+    """Raises StoreError where a record names another that is not there."""
+    for pipe in project.pipes.values():
+        if pipe.up not in project.structures or pipe.down not in project.structures:
+            raise StoreError(f'{path} is broken: pipe "{pipe.label}" ends at no structure. Open a copy of it.')
+        if isinstance(pipe.size, str) and pipe.size not in project.sizes or pipe.network not in project.networks:
+            raise StoreError(f'{path} is broken: pipe "{pipe.label}" has an unknown size or network.')
+    for s in project.structures.values():
+        road = getattr(s.place, "road", None)
+        if s.type not in project.types or s.network not in project.networks or (road and road not in project.roads):
+            raise StoreError(f'{path} is broken: structure "{s.label}" has an unknown type, network or road.')
+    for n in project.networks.values():
+        if n.standard not in project.standards or n.trench not in project.trench_types:
+            raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')
+    if not project.networks:
+        raise StoreError(f"{path} is broken: it has no network.")
