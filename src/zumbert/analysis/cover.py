@@ -44,9 +44,7 @@ def covers(barrels: list[Line], tops: list[Top]) -> list[Cover | None]:
     return [None if a != a else Cover(a, b, c, d) for a, b, c, d in rows]
 
 
-def _extreme(
-    of: np.ufunc, depth: Array, s: Array, first: np.ndarray, count: np.ndarray
-) -> tuple[Array, Array]:
+def _extreme(of: np.ufunc, depth: Array, s: Array, first: np.ndarray, count: np.ndarray) -> tuple[Array, Array]:
     best = of.reduceat(depth, first)
     at = np.where(depth == np.repeat(best, count), s, np.inf)
     return best, np.minimum.reduceat(at, first)

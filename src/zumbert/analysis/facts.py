@@ -4,8 +4,8 @@ from typing import TypeVar
 
 from msgspec import Struct
 
-from zumbert.analysis.changed import changed
 from zumbert.analysis.chambers import StructureFacts, structure_facts
+from zumbert.analysis.changed import changed
 from zumbert.analysis.links import Links, links, stranded
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import Place, places

@@ -28,9 +28,7 @@ class Place(Struct, frozen=True, kw_only=True):
     rim_from: str | None  # design, existing, fixed
 
 
-def places(
-    structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces
-) -> list[Place]:
+def places(structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces) -> list[Place]:
     """Places of structures, in their order; all computed together."""
     n = len(structures)
     x, y, ch, off, bearing = (np.full(n, np.nan) for _ in range(5))
@@ -73,7 +71,8 @@ def _free(
     for k, i in enumerate(rows):
         at = int(near.road[k])
         road[i] = keys[at] if at >= 0 else None
-        bearing[i] = float(roads[keys[at]].alignment.bearing(near.chainage[k])) if at >= 0 else 0.0
+        on = at >= 0 and not np.isnan(near.chainage[k])
+        bearing[i] = float(roads[keys[at]].alignment.bearing(near.chainage[k])) if on else 0.0
 
 
 def _nones(a: Array) -> list[float | None]:

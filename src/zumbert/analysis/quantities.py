@@ -69,10 +69,10 @@ def quantities(trenches: Trenches, basis: LengthBasis | None = None) -> Quantiti
     use = basis or facts.project.settings.length_basis
     pipes = tuple(_pipe_rows(facts, trenches, use))
     structures = tuple(_structure_rows(facts, trenches))
-    statuses = sorted({r.status for r in (*pipes, *structures)} - {"abandoned"}, reverse=True)
+    found = {r.status for r in pipes} | {r.status for r in structures}
+    statuses = sorted(found - {"abandoned"}, reverse=True)
     totals = {
-        s: _total([r for r in pipes if r.status == s], [r for r in structures if r.status == s])
-        for s in statuses
+        s: _total([r for r in pipes if r.status == s], [r for r in structures if r.status == s]) for s in statuses
     }
     return Quantities(basis=use, pipes=pipes, structures=structures, totals=totals)
 
@@ -115,5 +115,7 @@ def _total(pipes: list[PipeRow], structures: list[StructureRow]) -> Total:
         length=sum(r.length for r in pipes), trenches=trench, pits=pits, excavation=trench + pits,
         bedding=bedding, displacement=pipe_volume + chambers, by_dn=by_dn,
         backfill=sum(r.backfill or 0.0 for r in pipes) + max(0.0, pits - chambers),
-        not_counted=tuple(r.label for r in (*pipes, *structures) if r.excavation is None),
+        not_counted=(
+            *(r.label for r in pipes if r.excavation is None), *(r.label for r in structures if r.excavation is None),
+        ),
     )  # fmt: skip

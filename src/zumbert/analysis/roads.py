@@ -43,12 +43,12 @@ class Nearest(Struct, frozen=True, eq=False):
 
 
 def nearest(roads: dict[RoadId, RoadFacts], x: Array, y: Array) -> Nearest:
-    """The road that each place is nearest to; a place beyond the ends of a road is on none of its chainages."""
+    """The road that each place is nearest to; beyond that road's ends a place has no chainage and no offset."""
     best = np.full(np.shape(x), np.inf)
     road, ch, off = np.full(np.shape(x), -1), np.full(np.shape(x), np.nan), np.full(np.shape(x), np.nan)
     for i, facts in enumerate(roads.values()):
-        c, o = facts.alignment.project(x, y)
-        near = np.where(np.isnan(o), np.inf, np.abs(o)) < best
-        best = np.where(near, np.abs(o), best)
+        c, o, far = facts.alignment.foot(x, y)
+        near = far < best
+        best = np.where(near, far, best)
         road, ch, off = np.where(near, i, road), np.where(near, c, ch), np.where(near, o, off)
     return Nearest(road=road, chainage=ch, offset=off)

@@ -131,8 +131,12 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    xy = [(facts.places[s].x, facts.places[s].y) for s, _ in structures]
-    name = f"{project.structures[head].label} to {project.structures[bottom].label}" if way else project.structures[head].label
+    xy = np.array([(facts.places[s].x, facts.places[s].y) for s, _ in structures], float)
+    name = (
+        f"{project.structures[head].label} to {project.structures[bottom].label}"
+        if way
+        else project.structures[head].label
+    )
     inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
     ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
     design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
@@ -162,7 +166,9 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
     }  # fmt: skip
     structures = tuple(sorted(at.items(), key=lambda i: i[1]))
     reaches = tuple(
-        Reach(k, at[p.up], at[p.down]) for k, p in project.pipes.items() if p.up in at and p.down in at and at[p.up] != at[p.down]
+        Reach(k, at[p.up], at[p.down])
+        for k, p in project.pipes.items()
+        if p.up in at and p.down in at and at[p.up] != at[p.down]
     )
     a = r.alignment
     inverts = [v for c in reaches for v in (project.pipes[c.pipe].invert_up, project.pipes[c.pipe].invert_down)]

@@ -1,6 +1,7 @@
 """Pipes in plan: their path, the walls at their ends and the ground over them. Levels of pipes play no part."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
@@ -34,7 +35,7 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return self.length - self.reach_up - self.reach_down
 
     def point(self, s: float) -> tuple[float, float]:
-        """x and y (m) at a distance."""
+        """X and y (m) at a distance."""
         t = s / self.length if self.length else 0.0
         ux, uy, dx, dy = self.up.x or 0.0, self.up.y or 0.0, self.down.x or 0.0, self.down.y or 0.0
         return ux + t * (dx - ux), uy + t * (dy - uy)
@@ -70,10 +71,10 @@ def _lines(tin: Tin | None, xy: Array) -> list[Line | None]:
     """The surface along each line; None for all where there is no surface, and for a line without a place."""
     if tin is None:
         return [None] * len(xy)
-    known = ~np.isnan(xy).any(axis=1)
+    known = np.asarray(~np.isnan(xy).any(axis=1))
     offsets, s, z = tin.sections(xy[known, :2], xy[known, 2:])
     cuts = offsets.tolist()
-    found = iter([Line(s[a:b], z[a:b]) for a, b in zip(cuts, cuts[1:], strict=False)])
+    found = iter([Line(s[a:b], z[a:b]) for a, b in pairwise(cuts)])
     return [next(found) if k else None for k in known.tolist()]
 
 

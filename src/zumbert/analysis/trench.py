@@ -156,15 +156,14 @@ def _area(h: Array, kind: TrenchType) -> Array:
 
 def integral(depth: Line, kind: TrenchType) -> float:
     """Volume (m³) under a depth line, exact: between its points, the ground's surface and the upright side's top
-    the area is a quadratic in distance, and Simpson's rule is exact for it."""
+    the area is a quadratic in distance, and Simpson's rule is exact for it.
+    """
     s, h = depth
     total = 0.0
     for mark in (0.0, kind.vertical_height):
         s, h = _cut_at(s, h, mark)
     a, b = h[:-1], h[1:]
-    total = float(
-        (np.diff(s) / 6 * (_area(a, kind) + 4 * _area((a + b) / 2, kind) + _area(b, kind))).sum()
-    )
+    total = float((np.diff(s) / 6 * (_area(a, kind) + 4 * _area((a + b) / 2, kind) + _area(b, kind))).sum())
     return total
 
 

@@ -25,9 +25,7 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         if d.drop < need - TOLERANCE:
             words = f"drop from {_far(facts, inlet)} is {level(d.drop)} m, needs {level(need)} m"
             bend = f" at a bend of {number(d.deflection, 0)}°."
-            yield _finding(
-                f, "drop_min", inlet, d.drop, need, words + bend, fixes=("raise_inlet", "lower_outlets")
-            )
+            yield _finding(f, "drop_min", inlet, d.drop, need, words + bend, fixes=("raise_inlet", "lower_outlets"))
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -51,7 +49,9 @@ def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         above = inlet.pipe.invert_down + part * inlet.inside
         below = outlet.pipe.invert_up + part * outlet.inside
         if above < below - TOLERANCE:
-            words = f"{word} of the pipe from {_far(facts, inlet)}, {level(above)}, is under the outlet's, {level(below)}."
+            words = (
+                f"{word} of the pipe from {_far(facts, inlet)}, {level(above)}, is under the outlet's, {level(below)}."
+            )
             yield _finding(f, "crowns", inlet, above, below, words, fixes=("raise_inlet", "lower_outlets"))
 
 

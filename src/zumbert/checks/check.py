@@ -51,10 +51,17 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
     if previous is not None and not _same_limits(project, previous.facts.project):
         previous = None
     old = previous.facts if previous else None
-    by_pipe = _judged(facts, facts.pipes, old.pipes if old else None, previous and previous.by_pipe, _PIPE_RULES, ())
+    by_pipe = _judged(
+        facts,
+        facts.pipes,
+        old.pipes if old else None,
+        previous.by_pipe if previous is not None else None,
+        _PIPE_RULES,
+        (),
+    )
     moved = _restranded(facts, old)
     by_structure = _judged(
-        facts, facts.structures, old.structures if old else None, previous and previous.by_structure,
+        facts, facts.structures, old.structures if old else None, previous.by_structure if previous is not None else None,
         _STRUCTURE_RULES, moved,
     )  # fmt: skip
     found = sorted(
@@ -67,7 +74,9 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
 
 
 def _same_limits(project: Project, before: Project) -> bool:
-    return project.standards == before.standards and project.networks == before.networks and project.types == before.types
+    return (
+        project.standards == before.standards and project.networks == before.networks and project.types == before.types
+    )
 
 
 def _restranded(facts: Facts, old: Facts | None) -> Iterable[Any]:

@@ -6,6 +6,7 @@ shallowest levels of all.
 """
 
 from collections.abc import Iterator
+from itertools import combinations
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -115,9 +116,7 @@ def _lines_at(f: PipeFacts, cover: float, rule: str, sign: float) -> list[Row]:
     t = (f.span.barrel.s[known] - f.quoted_from) / f.basis
     z = sign * (f.span.barrel.z[known] - cover - f.outside_height)
     keep = _lower_hull(t, z)
-    return [
-        Row(sign * (1 - t), sign * t, z, rule) for t, z in zip(t[keep].tolist(), z[keep].tolist(), strict=True)
-    ]
+    return [Row(sign * (1 - t), sign * t, z, rule) for t, z in zip(t[keep].tolist(), z[keep].tolist(), strict=True)]
 
 
 def _lower_hull(t: Array, z: Array) -> list[int]:
@@ -173,6 +172,20 @@ def _least_drop(
     part = CROWN_PARTS.get(standard_of(facts.project, structure).crowns, 0.0)
     crown = part * (inside_out - inside_in)
     return max((drop, "drop_min"), (crown, "crowns"), (0.0, "outlet_lowest"), key=lambda p: p[0])
+
+
+def least_breach(rows: list[Row], rule: str) -> float | None:
+    """By how much (m) the rows of one rule must be eased at the least so that all rows can be kept, exact.
+
+    The easing is a third unknown; its least value is at a corner of three rows. None where easing does not help.
+    """
+    m = np.array([(r.a, r.b, -1.0 if r.rule == rule else 0.0, r.c) for r in rows] + [(0.0, 0.0, -1.0, 0.0)], float)
+    i, j, k = np.array(list(combinations(range(len(m)), 3))).T
+    corners = np.stack([m[i, :3], m[j, :3], m[k, :3]], axis=1)
+    ok = np.abs(np.linalg.det(corners)) > 1e-9
+    found = np.linalg.solve(corners[ok], np.stack([m[i, 3], m[j, 3], m[k, 3]], axis=1)[ok][:, :, None])[:, :, 0]
+    kept = (found @ m[:, :3].T <= m[:, 3] + 1e-7).all(axis=1)
+    return float(found[kept, 2].min()) if kept.any() else None
 
 
 def shallowest(rows: list[Row], highest: bool = True) -> tuple[float, float] | None:

@@ -1,7 +1,7 @@
 """The limits that hold for a pipe or a structure."""
 
-from zumbert.model.project import Project
 from zumbert.model.pipe import Pipe
+from zumbert.model.project import Project
 from zumbert.model.standard import Standard, limit_at
 from zumbert.model.structure import Structure
 

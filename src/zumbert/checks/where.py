@@ -1,5 +1,7 @@
 """Where a finding is, in figures and in words."""
 
+from typing import TypedDict
+
 import numpy as np
 
 from zumbert.analysis.chambers import StructureFacts
@@ -7,6 +9,23 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
 from zumbert.model.display import chainage, length
+
+
+class Spot(TypedDict):
+    """The place of a finding on a pipe, as its fields; None where a value does not exist."""
+
+    distance: float | None
+    chainage: float | None
+    x: float | None
+    y: float | None
+
+
+class Stand(TypedDict):
+    """The place of a finding at a structure."""
+
+    chainage: float | None
+    x: float | None
+    y: float | None
 
 
 def pipe_name(facts: Facts, f: PipeFacts) -> str:
@@ -22,14 +41,14 @@ def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[
     return [None if c != c else c for c in found]
 
 
-def spot(facts: Facts, f: PipeFacts, distance: float | None) -> dict[str, float | None]:
+def spot(facts: Facts, f: PipeFacts, distance: float | None) -> Spot:
     """The place of a finding on a pipe, as the fields of a Finding; the middle where no distance is given."""
     at = f.span.length / 2 if distance is None else distance
     x, y = f.span.point(at)
     return {"distance": distance, "chainage": chainages(facts, f, (at,))[0], "x": x, "y": y}
 
 
-def stand(f: StructureFacts) -> dict[str, float | None]:
+def stand(f: StructureFacts) -> Stand:
     """The place of a finding at a structure, as the fields of a Finding."""
     return {"chainage": f.place.chainage, "x": f.place.x, "y": f.place.y}
 

@@ -61,7 +61,11 @@ def draw_section(project: Project, path: Path) -> None:
     facts = analyse(project)
     shown = run(facts, run_keys(project, facts)[0])
     picture = Picture(
-        facts=facts, findings=check(project, facts), run=shown, trenches=trenches(facts), shows=frozenset({"cover", "trench"})
+        facts=facts,
+        findings=check(project, facts),
+        run=shown,
+        trenches=trenches(facts),
+        shows=frozenset({"cover", "trench"}),
     )
     width, height = 1600.0, 520.0
     inverts = [v for r in shown.reaches for v in _inverts(project, r.pipe)] if shown else [0.0]

@@ -60,7 +60,9 @@ def lane_pvis() -> tuple[Pvi, ...]:
 def ground(x: Array, y: Array) -> Array:
     """Natural ground (m): a hillside that follows the climb, with hollows, cut by the beck in the west."""
     along = (x - 1400.0) / 0.93
-    climb = np.interp(along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2])
+    climb = np.interp(
+        along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2]
+    )
     side = 0.010 * (y - 875.0) + 0.00002 * (y - 875.0) ** 2
     hollows = 0.14 * np.sin(x / 23.0 + 1.0) * np.cos(y / 31.0) + 0.06 * np.sin(x / 9.0) * np.sin(y / 11.0)
     bed = np.abs(x - 1362.0 - 6.0 * np.sin((y - 900.0) / 60.0))
@@ -77,7 +79,7 @@ def terrain() -> tuple[Array, np.ndarray]:
     gx = gx + np.where(inner, rng.uniform(-2.0, 2.0, gx.shape), 0.0)
     gy = gy + np.where(inner, rng.uniform(-2.0, 2.0, gy.shape), 0.0)
     z = ground(gx, gy) + rng.normal(0.0, 0.012, gx.shape)
-    points = np.round(np.column_stack([gx.ravel(), gy.ravel(), z.ravel()]), 3)
+    points = np.asarray(np.round(np.column_stack([gx.ravel(), gy.ravel(), z.ravel()]), 3), np.float64)
     return points, grid_faces(points, nx, ny)
 
 
@@ -99,7 +101,7 @@ def strip(road: Alignment, profile: Profile, begin: float) -> tuple[Array, np.nd
     for side in (-1.0, 1.0):
         channel, top = level - 0.025 * KERB, level - 0.025 * KERB + 0.1
         back = top + 0.02 * VERGE
-        off = KERB + 0.02 + VERGE
+        off = np.full(stations.shape, KERB + 0.02 + VERGE)
         for _ in range(12):  # where the bank meets the ground
             x, y = road.point(stations, side * off)
             off = KERB + 0.02 + VERGE + 0.05 + 2.0 * np.abs(ground(x, y) - back)

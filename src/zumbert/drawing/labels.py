@@ -1,6 +1,9 @@
 """Labels that never overlap: each tries its places in turn, then hides."""
 
 from collections.abc import Sequence
+from math import cos, radians, sin
+
+from msgspec.structs import replace
 
 from zumbert.drawing.marks import Anchor, Text
 from zumbert.drawing.style import TEXTS, text_width
@@ -9,7 +12,17 @@ Box = tuple[float, float, float, float]  # x0, y0, x1, y1
 
 
 def text_box(t: Text) -> Box:
-    """The box of an upright text."""
+    """The box about a text, turned or not."""
+    if t.angle:
+        x0, y0, x1, y1 = _upright(replace(t, angle=0.0))
+        c, s = cos(radians(t.angle)), sin(radians(t.angle))
+        corners = [(x - t.x, y - t.y) for x in (x0, x1) for y in (y0, y1)]
+        xs, ys = [t.x + x * c - y * s for x, y in corners], [t.y + x * s + y * c for x, y in corners]
+        return min(xs), min(ys), max(xs), max(ys)
+    return _upright(t)
+
+
+def _upright(t: Text) -> Box:
     wide, size = text_width(t.text, t.role), TEXTS[t.role].size
     left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
     return left - 1.5, t.y - size * 0.82, left + wide + 1.5, t.y + size * 0.24

@@ -101,7 +101,7 @@ def level_rows(picture: Picture, sight: SectionSight) -> Composed:
     y, wide = sight.height, sight.width
     bottom = y + rows_height(picture)
     marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
-    rules = [(0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(PIPE_ROWS))]
+    rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(PIPE_ROWS))]
     marks.append(Segments("row-rule", _rules(rules)))
     selected = list(_pipe_cells(picture, sight, y + ROW * len(shown), cells, marks))
     _node_cells(picture, sight, y, cells, marks)
@@ -138,7 +138,9 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
 def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]) -> None:
     """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
     taken: list[tuple[float, float]] = []
-    order = sorted(columns(picture), key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at))
+    order = sorted(
+        columns(picture), key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at)
+    )
     for c in order:
         x = sight.x_of(c.at)
         values = [(role, of(c, picture)) for _, role, of in rows_shown(picture)]
@@ -179,7 +181,9 @@ def _pipe_cells(
         x0, x1 = max(x0, sight.left), min(x1, sight.width)
         if x1 - x0 < 4 or not _in_columns(picture, reach):
             continue
-        marks.append(Segments("column-rule", _rules([(x, y, x, y + ROW * len(PIPE_ROWS)) for x in (x0, x1) if x > sight.left])))
+        marks.append(
+            Segments("column-rule", _rules([(x, y, x, y + ROW * len(PIPE_ROWS)) for x in (x0, x1) if x > sight.left]))
+        )
         chosen = reach.pipe in picture.pipes
         if chosen:
             marks.append(Fill("cell", _box((x0, y, x1 - x0, ROW * len(PIPE_ROWS)))))

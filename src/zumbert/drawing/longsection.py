@@ -44,6 +44,10 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
         for key, at in picture.run.structures:
             marks += _chamber(picture, key, at, sight)
             targets.append(_structure_target(picture, key, at, sight))
+        for key, at in picture.run.structures:
+            box = _chamber_box(picture, key, at, sight)
+            if box is not None:
+                labels.block((box[0] - 2, box[2] - 3, box[1] + 2, box[3]))
         marks += _findings(picture, sight, labels)
         _structure_labels(picture, sight, labels)
         _surface_labels(picture.run, sight, labels)
@@ -149,7 +153,10 @@ def _barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mar
 
     def across(low: float, high: float) -> Array:
         return points(
-            (x0, sight.y_of(ia + high)), (x1, sight.y_of(ib + high)), (x1, sight.y_of(ib + low)), (x0, sight.y_of(ia + low))
+            (x0, sight.y_of(ia + high)),
+            (x1, sight.y_of(ib + high)),
+            (x1, sight.y_of(ib + low)),
+            (x0, sight.y_of(ia + low)),
         )
 
     outside, bore = across(-f.wall, f.outside_height), across(0.0, f.inside)
@@ -272,13 +279,20 @@ def _structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> 
 
 
 def _surface_labels(run: Run, sight: SectionSight, labels: Labels) -> None:
-    for line, role, text, dy in ((run.design, "design", "Design", -7.0), (run.ground, "ground", "Existing ground", 20.0)):
+    for line, role, text, dy in (
+        (run.design, "design", "Design", -7.0),
+        (run.ground, "ground", "Existing ground", 20.0),
+    ):
         if line is None:
             continue
         for share in (0.34, 0.42, 0.26, 0.55, 0.68, 0.8):
             x = sight.left + (sight.width - sight.left) * share
             z = float(level_at(line, sight.s_at(x)))
-            if z == z and 14 < sight.y_of(z) + dy < sight.height - 4 and labels.put(role, text, [(x, sight.y_of(z) + dy, "middle")]):
+            if (
+                z == z
+                and 14 < sight.y_of(z) + dy < sight.height - 4
+                and labels.put(role, text, [(x, sight.y_of(z) + dy, "middle")])
+            ):
                 break
 
 
@@ -325,7 +339,9 @@ def _pipe_finding(
         ]))  # fmt: skip
     word = "needs" if finding.rule == "cover_min" else "at most"
     text = f"Cover {length(finding.value)}, {word} {length(finding.limit)}"
-    if labels.put("breach", text, [(x, max(26.0, ground - 44), "middle"), (x, max(26.0, ground - 72), "middle")], selected):
+    if labels.put(
+        "breach", text, [(x, max(26.0, ground - 44), "middle"), (x, max(26.0, ground - 72), "middle")], selected
+    ):
         y = labels.texts[-1].y
         ends = (finding.stretches[0][0], finding.stretches[-1][1])
         labels.put("breach-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)

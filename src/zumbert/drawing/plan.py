@@ -1,6 +1,6 @@
 """The plan: ground and roads as a base, the network over it. Straightened or not, the same marks."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -8,12 +8,25 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import RoadFacts
 from zumbert.checks.finding import Finding
-from zumbert.drawing.labels import Labels, around
-from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, lozenge, notch, points
+from zumbert.drawing.labels import Labels, around, text_box
+from zumbert.drawing.marks import (
+    Composed,
+    Disc,
+    Fill,
+    Mark,
+    Segments,
+    Stroke,
+    Target,
+    Text,
+    arrow,
+    lozenge,
+    notch,
+    points,
+)
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.contours import contours
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.tin import Tin
 from zumbert.model.display import chainage
 from zumbert.model.ids import PipeId, StructureId
@@ -36,7 +49,7 @@ def base(facts: Facts, sight: PlanSight) -> list[Mark]:
     for r in roads:
         marks += _edges(r, roads, sight)
     for r in roads:
-        marks += _ticks(r, sight, labels)
+        marks += _ticks(r, roads, sight, labels)
     for r in roads:
         marks += _road_name(r, sight, labels)
     return marks + list(labels.texts)
@@ -75,7 +88,8 @@ def _contours(tin: Tin, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     low, high = np.minimum(a, b), np.maximum(a, b)
     wide, tall = sight.width + 60, sight.height + 60
     keep = (high[:, 0] > -60) & (low[:, 0] < wide) & (high[:, 1] > -60) & (low[:, 1] < tall)
-    keep &= np.hypot(*(b - a).T) < 60 * sight.scale  # NaN compares false: places that are not in sight
+    world = np.hypot(xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]) * sight.scale
+    keep &= np.hypot(*(b - a).T) < 3 * world + 4  # not torn apart at a bend; NaN (not in sight) compares false
     a, b, level = a[keep], b[keep], level[keep]
     whole = np.abs(level / major - np.round(level / major)) < 1e-6
     yield Segments("contour-minor", np.column_stack([a, b])[~whole])
@@ -139,7 +153,7 @@ def _edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterator[M
     yield from strokes("centre-line", _offset_line(r, 0.0, sight)[1])
 
 
-def _on(r: RoadFacts, world: Array, more: float) -> Array:
+def _on(r: RoadFacts, world: Array, more: float) -> Mask:
     """Which places lie on a road's carriageway and `more` metres beside it."""
     c = r.road.carriageway
     assert c is not None  # noqa: S101 - asked for roads with one
@@ -149,7 +163,7 @@ def _on(r: RoadFacts, world: Array, more: float) -> Array:
 
 def strokes(role: str, xy: Array) -> Iterator[Mark]:
     """The parts of a line between places that are not in sight."""
-    ok = ~np.isnan(xy).any(axis=1)
+    ok: Mask = ~np.isnan(xy).any(axis=1)
     for part in np.split(np.arange(len(xy)), np.flatnonzero(np.diff(ok.astype(int))) + 1):
         if len(part) > 1 and ok[part[0]]:
             yield Stroke(role, xy[part])
@@ -159,15 +173,18 @@ def _tick_step(scale: float) -> float:
     return next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * scale >= 70), 1000.0)
 
 
-def _ticks(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     a, step = r.alignment, _tick_step(sight.scale)
     ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
+    for other in roads:  # where it lies in another road that one counts
+        if other is not r and other.road.carriageway is not None and len(ch):
+            ch = ch[~_on(other, np.column_stack(a.point(ch)), other.road.carriageway.verge) | (ch > a.start + 20)]
     ends = [sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)]
     ok = ~np.isnan(np.hstack(ends)).any(axis=1)
     yield Segments("chainage-tick", np.hstack(ends)[ok])
     wide = r.road.carriageway.right if r.road.carriageway is not None else 0.0
     verge = r.road.carriageway.verge if r.road.carriageway is not None else 0.0
-    at = sight.to_drawing(np.column_stack(a.point(ch, wide + verge + 12 / sight.scale)))
+    at = sight.to_drawing(np.column_stack(a.point(ch, wide + verge + 24 / sight.scale)))
     for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
         if x == x and -20 < x < sight.width + 20:
             labels.put("chainage", chainage(c, 0), [(x, y + 4, "middle")])
@@ -196,11 +213,11 @@ def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]
 # -- the network -------------------------------------------------------------------------------------------------------
 
 
-def network(picture: Picture, sight: PlanSight, hover: str | None = None) -> Composed:
-    """Pipes, structures and findings, over the base; with what can be hit, nearest to the eye first."""
+def network(picture: Picture, sight: PlanSight, hover: str | None = None, under: Sequence[Mark] = ()) -> Composed:
+    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off texts under it."""
     marks: list[Mark] = []
     targets: list[Target] = []
-    labels = Labels()
+    labels = Labels([text_box(m) for m in under if isinstance(m, Text)])
     seen = _in_sight(picture.facts, sight)
     lines = {k: _pipe_line(picture.facts.pipes[k], sight) for k in seen.pipes}
     for key in picture.pipes:
@@ -213,11 +230,11 @@ def network(picture: Picture, sight: PlanSight, hover: str | None = None) -> Com
     for key in seen.pipes:
         for finding in picture.found(key):
             marks += _pipe_finding(picture, finding, picture.facts.pipes[key], lines[key], sight)
-    for key, (x, y) in seen.structures.items():
-        marks += _structure(picture, key, x, y, sight, hover == key)
-        targets.append(Target("structure", key, points((x, y)), _hit_radius(picture.facts, key)))
-    for key, (x, y) in seen.structures.items():
-        marks += _structure_sign(picture, key, x, y)
+    for at, (x, y) in seen.structures.items():
+        marks += _structure(picture, at, x, y, sight, hover == at)
+        targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
+    for at, (x, y) in seen.structures.items():
+        marks += _structure_sign(picture, at, x, y)
         labels.block((x - 5, y - 5, x + 5, y + 5))
     _labels(picture, seen.structures, sight, labels, hover)
     marks += _pipe_labels(picture, lines, labels)
@@ -248,7 +265,12 @@ def _in_sight(facts: Facts, sight: PlanSight) -> _Seen:
         if p.up in at and p.down in at:
             (x0, y0), (x1, y1) = at[p.up], at[p.down]
             whole = x0 != x0 or x1 != x1  # an end that the straightened plan does not hold: look at the pipe itself
-            if whole or (max(x0, x1) > -20 and min(x0, x1) < sight.width + 20 and max(y0, y1) > -20 and min(y0, y1) < sight.height + 20):
+            if whole or (
+                max(x0, x1) > -20
+                and min(x0, x1) < sight.width + 20
+                and max(y0, y1) > -20
+                and min(y0, y1) < sight.height + 20
+            ):
                 out.pipes.append(k)
     return out
 
@@ -334,9 +356,7 @@ def _hit_radius(facts: Facts, key: StructureId) -> float:
     return 10.0 if kind == "gully" else 14.0
 
 
-def _structure(
-    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, swell: bool
-) -> Iterator[Mark]:
+def _structure(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, swell: bool) -> Iterator[Mark]:
     s = picture.facts.project.structures[key]
     kind = picture.facts.project.types[s.type]
     edge = "preview" if key in picture.fresh else "structure" if s.status == "proposed" else "structure-existing"
@@ -380,9 +400,7 @@ def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight)
     yield Stroke(role, _turned(points((0, -2.6), (0, 2.6)) * grow, x, y, angle))
 
 
-def _headwall(
-    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str
-) -> Iterator[Mark]:
+def _headwall(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str) -> Iterator[Mark]:
     """A wall with two wings, its back to the pipe."""
     f = picture.facts.structures[key]
     angle = 0.0
@@ -406,14 +424,14 @@ def _labels(
     for key in sorted(at, key=rank):
         x, y = at[key]
         first, gully = rank(key)
-        if gully and sight.scale < 1.2 and first:
+        if gully and sight.scale < 2.5 and first:
             continue
         role = "gully-label" if gully else "structure-label"
         labels.put(role, project.structures[key].label, around(x, y, 7.0), always=not first)
 
 
 def _pipe_labels(picture: Picture, lines: dict[PipeId, Array], labels: Labels) -> Iterator[Mark]:
-    """"P5  DN 300" along pipes that have room for it."""
+    """ "P5  DN 300" along pipes that have room for it."""
     for key, xy in lines.items():
         f = picture.facts.pipes[key]
         a, b = xy[0], xy[-1]

@@ -86,7 +86,11 @@ def fitted(low: tuple[float, float], high: tuple[float, float], width: float, he
     wide, tall = max(high[0] - low[0], 1.0), max(high[1] - low[1], 1.0)
     scale = min((width - 60) / wide, (height - 50) / tall)
     return MapSight(
-        width=width, height=height, x=(low[0] + high[0]) / 2, y=(low[1] + high[1]) / 2, scale=scale_of(round_ratio(scale))
+        width=width,
+        height=height,
+        x=(low[0] + high[0]) / 2,
+        y=(low[1] + high[1]) / 2,
+        scale=scale_of(round_ratio(scale)),
     )
 
 
@@ -94,7 +98,7 @@ def round_ratio(scale: float) -> float:
     """The next round scale ratio that shows no less than a scale (drawing units a metre) does."""
     ratio = UNITS_PER_METRE / scale
     for base in (10.0 ** np.arange(0, 6)).tolist():
-        for step in (1.0, 1.25, 2.0, 2.5, 4.0, 5.0, 7.5):
+        for step in (1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0):
             if base * step >= ratio - 1e-9:
                 return float(base * step)
     return ratio
@@ -186,7 +190,7 @@ def section_fitted(
 ) -> SectionSight:
     """A section that shows a stretch and its levels whole, at round scales."""
     sx = scale_of(round_ratio((width - left - 70) / max(s[1] - s[0], 1.0)))
-    sz = scale_of(round_ratio((height - 70) / max(z[1] - z[0], 1.0)))
+    sz = scale_of(round_ratio(min((height - 76) / max(z[1] - z[0], 1.0), 12.5 * sx)))
     spare = (width - left) / sx - (s[1] - s[0])
     low = (height / sz - (z[1] - z[0])) * 0.42
     return SectionSight(width=width, height=height, left=left, x=s[0] - spare / 2, z=z[0] - low, sx=sx, sz=sz)

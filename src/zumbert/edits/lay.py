@@ -7,7 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.checks.legal import Row, rows, shallowest
+from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.records import with_one, with_pipe
 from zumbert.errors import EditError, known
@@ -54,17 +54,24 @@ def lay(
     Raises EditError, and nothing is laid, for a place outside its road or a pipe without length.
     """
     out: list[Laid] = []
-    last, start = begin, way.start
+    last, before = begin, None
     for place in places:
-        laid = lay_next(project, facts, last, place, replace(way, start=start))
+        laid = lay_next(project, facts, last, place, way, before)
         project, facts, last = laid.project, laid.facts, laid.structure
-        start = start if laid.pipe is None else None
+        if laid.pipe is not None:
+            before, way = laid.pipe, replace(way, start=None)
         out.append(laid)
     return out
 
 
-def lay_next(project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way) -> Laid:
-    """One more place: a structure there or the one that is there already, and a pipe from the last."""
+def lay_next(
+    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: PipeId | None = None
+) -> Laid:
+    """One more place: a structure there or the one that is there already, and a pipe from the last.
+
+    `before` is the pipe that this run laid last. Going up-slope by cover it may lie so shallow that the new pipe,
+    which comes in above it by the least drop, would lack cover: its upper end is then lowered by what is needed.
+    """
     known_way(project, way)
     project, facts, structure = _stand(project, facts, place, way)
     if last is None:
@@ -77,8 +84,35 @@ def lay_next(project: Project, facts: Facts, last: StructureId | None, place: Ta
         raise EditError(f'Pipe "{joined.label}" already joins these two structures: choose another place.')
     project, pipe = _join(project, up, down, way)
     facts = analyse(project, facts)
+    if before is not None and before in project.pipes and way.up and way.slope is None:
+        project = _with_room(project, facts, before, pipe)
+        facts = analyse(project, facts)
     project = _levelled(project, facts, pipe, way)
     return Laid(project, analyse(project, facts), structure, pipe)
+
+
+def _with_room(project: Project, facts: Facts, before: PipeId, pipe: PipeId) -> Project:
+    """The project with the upper end of a pipe lowered so that the next one up keeps cover and least drop above it."""
+    f, new = facts.pipes[before], facts.pipes[pipe]
+    if f.pipe.up != new.pipe.down:
+        return project
+    fall = pipe_fall(rows(facts, new))
+    tops = [(r.c - r.a * fall) / (r.a + r.b) for r in rows(facts, new) if r.rule == "cover_min"]
+    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and r.rule in DROP_RULES), None)
+    if not tops or drop is None:
+        return project
+    above = -drop.c - f.pipe.invert_up  # what the rules ask for between the two
+    most = min(tops) - above
+    if f.pipe.invert_up <= most + 1e-9:
+        return project
+    own = [r for r in rows(facts, f) if not (r.a in (1.0, -1.0) and r.b == 0.0)]  # the new pipe has no levels yet
+    found = shallowest([*own, Row(1.0, 0.0, most, "next")])
+    return project if found is None else with_pipe(project, before, invert_up=found[0], invert_down=found[1])
+
+
+def pipe_fall(all_rows: list[Row]) -> float:
+    """The fall (m) of a pipe at its least slope, from its rows."""
+    return next((-r.c for r in all_rows if r.rule == "slope_min"), 0.0)
 
 
 def known_way(project: Project, way: Way) -> None:
@@ -161,8 +195,7 @@ def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project
 def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
     """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from the last to the first.
 
-    Given up in turn: greatest drop, greatest cover, then least cover (the pipe then lies as deep as slope and drops
-    make it), at last the slope.
+    Given up in turn: greatest drop, greatest cover, then least cover (by no more than it must be), at last the slope.
     """
     f = facts.pipes[pipe]
     all_rows = rows(facts, f) + _start_rows(way)
@@ -172,16 +205,18 @@ def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
         found = shallowest([r for r in all_rows if r.rule not in without])
         if found is not None:
             return found
-    deep = [r for r in all_rows if r.rule not in ("drop_max", "cover_max", "cover_min")]
-    found = shallowest(deep) if way.start is not None and not way.up else shallowest(deep, highest=False)
-    if found is None and way.start is not None:
+    firm = [r for r in all_rows if r.rule not in ("drop_max", "cover_max")]
+    short = least_breach(firm, "cover_min")
+    if short is not None:
+        return shallowest([r._replace(c=r.c + short + 1e-9) if r.rule == "cover_min" else r for r in firm])
+    if way.start is not None:
         return _at_least_slope(facts, pipe, way.start, way.up)
-    return found or _ends_alone(all_rows)
+    return _ends_alone(all_rows)
 
 
 def _at_least_slope(facts: Facts, pipe: PipeId, start: float, up: bool) -> tuple[float, float]:
     """The pipe from a start level at the least slope, whatever lies around."""
-    fall = -next(r.c for r in rows(facts, facts.pipes[pipe]) if r.rule == "slope_min")
+    fall = pipe_fall(rows(facts, facts.pipes[pipe]))
     return (start + fall, start) if up else (start, start - fall)
 
 
@@ -201,7 +236,8 @@ def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
 
 def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
     """Inverts at the slope of the way: from the start level, else from the least drop at the chamber it goes on from,
-    else as shallow as cover allows."""
+    else as shallow as cover allows.
+    """
     f = facts.pipes[pipe]
     slope = way.slope or 0.0
     fall = slope * f.basis

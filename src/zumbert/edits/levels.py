@@ -2,6 +2,8 @@
 
 from math import isfinite
 
+from msgspec.structs import replace
+
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import downstream, upstream
 from zumbert.checks.legal import End, cover_bound
@@ -9,7 +11,6 @@ from zumbert.edits.records import with_one, with_pipe
 from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
-from msgspec.structs import replace
 
 LEVEL_LIMIT = 20_000.0  # m: no level on land is farther from datum
 

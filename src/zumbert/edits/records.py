@@ -1,7 +1,7 @@
 """Replacing one record of a project, and finding it."""
 
 from collections.abc import Mapping
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from msgspec.structs import replace
 
@@ -40,12 +40,12 @@ def with_structure(project: Project, structure: StructureId, **values: Any) -> P
 
 def structure_labelled(project: Project, label: str) -> Structure:
     """The structure with a label. Raises EditError if there is none."""
-    return _labelled(project.structures, label, "structure")
+    return cast("Structure", _labelled(project.structures, label, "structure"))
 
 
 def pipe_labelled(project: Project, label: str) -> Pipe:
     """The pipe with a label. Raises EditError if there is none."""
-    return _labelled(project.pipes, label, "pipe")
+    return cast("Pipe", _labelled(project.pipes, label, "pipe"))
 
 
 def _labelled(records: Mapping[Any, Any], label: str, what: str) -> Any:

@@ -63,7 +63,9 @@ def _with_surfaces(
             raise ReadError(f'{option} "{wanted}" is no surface of these files: {known(wanted, names)}')
     rest = [n for n in names if n != design]
     if ground is None and len(rest) > 1:
-        raise ReadError(f"There are {len(rest)} surfaces ({', '.join(rest)}): say which is the ground with --ground NAME.")
+        raise ReadError(
+            f"There are {len(rest)} surfaces ({', '.join(rest)}): say which is the ground with --ground NAME."
+        )
     ground = ground or (rest[0] if rest else None)
     for surface in found:
         role: Role = "existing" if surface.name == ground else "design" if surface.name == design else "none"

@@ -1,6 +1,7 @@
 """Roads and surfaces from LandXML 1.0, 1.1 and 1.2."""
 
 from collections.abc import Callable, Iterator
+from itertools import pairwise
 from math import hypot
 from pathlib import Path
 from typing import Any
@@ -56,7 +57,9 @@ def read_landxml(path: str | Path) -> LandXml:
     notes: list[str] = []
     unit = _unit(root, path, notes)
     points = {p.get("name"): p for p in root.iterfind(".//{*}CgPoints/{*}CgPoint")}
-    roads = _taken(root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: _road(e, unit, points, notes), "road", notes)
+    roads = _taken(
+        root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: _road(e, unit, points, notes), "road", notes
+    )
     surfaces = _taken(root.iterfind(".//{*}Surfaces/{*}Surface"), lambda e: _surface(e, unit), "surface", notes)
     return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
 
@@ -82,7 +85,9 @@ def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
         return 1.0
     name = inner.get("linearUnit", "")
     if name.lower() not in METRES:
-        raise ReadError(f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.')
+        raise ReadError(
+            f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.'
+        )
     if name.lower() not in ("meter", "metre"):
         notes.append(f"Lengths were converted from {name} to metres.")
     return METRES[name.lower()]
@@ -136,7 +141,7 @@ def _road(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -
     pieces = [p for p in pieces if p.length > 1e-6]
     if not pieces:
         raise _LeftOut("it has no length")
-    for a, b in zip(pieces, pieces[1:], strict=False):
+    for a, b in pairwise(pieces):
         if hypot(b.x0 - a.x1, b.y0 - a.y1) > GAP:
             raise _LeftOut(f"two of its elements miss each other by {hypot(b.x0 - a.x1, b.y0 - a.y1):.3f} m")
     equations = len(element.findall("{*}StaEquation"))
@@ -161,7 +166,7 @@ def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Straight | 
         return [arc]
     if tag == "IrregularLine":
         values = np.array(_numbers(piece.findtext("{*}PntList2D"))).reshape(-1, 2)[:, ::-1] * unit
-        return [Straight(*map(float, (*a, *b))) for a, b in zip(values[:-1], values[1:], strict=True)]
+        return [Straight(*map(float, (*a, *b))) for a, b in pairwise(values)]
     if tag in ("Spiral", "Chain"):
         raise _LeftOut(f"its {tag} at line {piece.sourceline} is of a kind that is not read yet")
     return []

@@ -67,7 +67,7 @@ def _text(t: Text, theme: Theme) -> Iterator[str]:
         wide = text_width(t.text, t.role)
         left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
         box = f'x="{left - 2:.2f}" y="{t.y - s.size * 0.85:.2f}" width="{wide + 4:.2f}" height="{s.size * 1.12:.2f}"'
-        yield f'<rect {box} {_area("plate", theme)}{turn}/>'
+        yield f"<rect {box} {_area('plate', theme)}{turn}/>"
     anchor = {"left": "start", "middle": "middle", "right": "end"}[t.anchor]
     yield (
         f'<text x="{t.x:.2f}" y="{t.y:.2f}" font-size="{s.size:g}" font-weight="{s.weight}" text-anchor="{anchor}" '

@@ -16,7 +16,8 @@ _TRENCH = ("bedding", "width", "vertical_height", "batter", "working_space", "ba
 
 def read_standard(path: str | Path) -> Standard:
     """A standard: `name`, and `[pipes]` with limits, each a number or a table "up to and including"; a missing
-    key keeps its default. Raises ReadError."""
+    key keeps its default. Raises ReadError.
+    """
     data = _data(path)
     _keys(path, data, ("name", "pipes"), "")
     pipes = data.get("pipes", {})

@@ -1,6 +1,7 @@
 """A road alignment: chainage and offset to x and y, and back."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -28,7 +29,7 @@ class Alignment:
     def through(cls, xy: ArrayLike, start: float = 0.0) -> "Alignment":
         """Straights from point to point of an (n, 2) array, n >= 2; repeated points are passed over."""
         p = np.asarray(xy, float)
-        pairs = [(a, b) for a, b in zip(p[:-1], p[1:], strict=True) if np.hypot(*(b - a)) > END_TOLERANCE]
+        pairs = [(a, b) for a, b in pairwise(p) if np.hypot(*(b - a)) > END_TOLERANCE]
         return cls([Straight(*map(float, (*a, *b))) for a, b in pairs], start)
 
     @property
@@ -45,7 +46,7 @@ class Alignment:
         return np.clip(np.searchsorted(self.breaks, ch, side="right") - 1, 0, len(self.elements) - 1)
 
     def point(self, ch: ArrayLike, off: ArrayLike = 0.0) -> tuple[Array, Array]:
-        """x and y (m) at chainages and offsets, of their broadcast shape; NaN beyond the ends."""
+        """X and y (m) at chainages and offsets, of their broadcast shape; NaN beyond the ends."""
         c, o = np.broadcast_arrays(np.asarray(ch, float), np.asarray(off, float))
         x, y = np.full(c.shape, np.nan), np.full(c.shape, np.nan)
         which = self._which(c)
@@ -73,6 +74,13 @@ class Alignment:
         At a corner between two elements the corner itself serves as foot for places in its outer wedge.
         NaN where the nearest foot would lie beyond either end.
         """
+        ch, off, _ = self.foot(x, y)
+        return ch, off
+
+    def foot(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array, Array]:
+        """Chainage and offset as `project` gives them, and the distance (m) to the nearest place of the alignment,
+        which is known beyond its ends too: of several roads the nearest is told by it.
+        """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         best = np.full(px.shape, np.inf)
         ch, off = np.full(px.shape, np.nan), np.full(px.shape, np.nan)
@@ -90,11 +98,12 @@ class Alignment:
             best = np.where(nearer, far, best)
             ch = np.where(nearer, np.where(beyond, np.nan, self.breaks[i] + on), ch)
             off = np.where(nearer, np.where(beyond, np.nan, offset), off)
-        return ch, off
+        return ch, off, best
 
     def polyline(self, step: float = 2.0, sagitta: float = 0.01) -> Array:
         """Chainages (m) at which to draw it: ends of elements, and along arcs so that no chord is off by more
-        than `sagitta` (m) nor longer than what keeps bends smooth."""
+        than `sagitta` (m) nor longer than what keeps bends smooth.
+        """
         out = [self.breaks[:1]]
         for i, element in enumerate(self.elements):
             radius = getattr(element, "radius", None)

@@ -8,6 +8,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
 
 
 class Element(Protocol):
@@ -18,7 +19,7 @@ class Element(Protocol):
         """Length along the piece, m."""
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
-        """x and y (m) at distances and offsets; distances outside the piece carry on its curve."""
+        """X and y (m) at distances and offsets; distances outside the piece carry on its curve."""
 
     def project(self, x: Array, y: Array) -> tuple[Array, Array]:
         """Distance along (unclamped) and offset (m) of the perpendicular foot of each point."""
@@ -45,7 +46,7 @@ class Straight(Struct, frozen=True, tag="straight"):
         return (self.x1 - self.x0) / long, (self.y1 - self.y0) / long
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
-        """x and y at distances and offsets."""
+        """X and y at distances and offsets."""
         ux, uy = self._unit()
         return self.x0 + ux * s + uy * off, self.y0 + uy * s - ux * off
 
@@ -95,7 +96,7 @@ class Arc(Struct, frozen=True, tag="arc"):
         return self.radius * self.sweep
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
-        """x and y at distances and offsets: an offset to the right shortens the radius of a right turn."""
+        """X and y at distances and offsets: an offset to the right shortens the radius of a right turn."""
         a0 = atan2(self.y0 - self.yc, self.x0 - self.xc)
         angle = a0 - self.turn * s / self.radius
         r = self.radius - self.turn * off

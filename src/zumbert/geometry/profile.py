@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Mask
 
 
 class Pvi(Struct, frozen=True):
@@ -48,7 +48,7 @@ class Profile:
         """Chainage where it ends, m."""
         return float(self.ch[-1])
 
-    def _curve(self, c: Array) -> tuple[Array, Array, Array, Array]:
+    def _curve(self, c: Array) -> tuple[NDArray[np.int64], Array, Array, Mask]:
         """For each chainage: index of the grade ahead of its curve, place in the curve, curve length, on a curve."""
         i = np.clip(np.searchsorted(self.ch, c) - 1, 0, len(self.grades) - 1)
         ahead = i + 1

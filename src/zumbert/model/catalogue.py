@@ -42,7 +42,14 @@ class PipeSize(Struct, frozen=True, kw_only=True):
 
 
 def _chamber(
-    key: str, name: str, kind: Kind, inside: float, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0
+    key: str,
+    name: str,
+    kind: Kind,
+    inside: float,
+    wall: float,
+    depth: tuple[float, float],
+    dn: float,
+    sump: float = 0.0,
 ) -> StructureType:
     return StructureType(
         key=TypeKey(key), name=name, kind=kind, inside=inside, wall=wall, sump=sump,

@@ -7,7 +7,15 @@ from msgspec.structs import replace
 
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, PipeSize, StructureType
 from zumbert.model.ids import (
-    NetworkId, PipeId, RoadId, SizeKey, StandardId, StructureId, SurfaceId, TrenchTypeId, TypeKey,
+    NetworkId,
+    PipeId,
+    RoadId,
+    SizeKey,
+    StandardId,
+    StructureId,
+    SurfaceId,
+    TrenchTypeId,
+    TypeKey,
 )  # fmt: skip
 from zumbert.model.network import Network
 from zumbert.model.pipe import Bore, Pipe

@@ -136,7 +136,7 @@ def _sound(project: Project, path: Any) -> None:
     for pipe in project.pipes.values():
         if pipe.up not in project.structures or pipe.down not in project.structures:
             raise StoreError(f'{path} is broken: pipe "{pipe.label}" ends at no structure. Open a copy of it.')
-        if isinstance(pipe.size, str) and pipe.size not in project.sizes or pipe.network not in project.networks:
+        if (isinstance(pipe.size, str) and pipe.size not in project.sizes) or pipe.network not in project.networks:
             raise StoreError(f'{path} is broken: pipe "{pipe.label}" has an unknown size or network.')
     for s in project.structures.values():
         road = getattr(s.place, "road", None)

@@ -1,0 +1,76 @@
+"""Every action once: menus, shortcuts and the finder are built from this table."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+if TYPE_CHECKING:
+    from zumbert.app.window import Window
+
+
+class Action(Struct, frozen=True, kw_only=True):
+    """One action: a permanent id, its words, keys, and when it can be done."""
+
+    id: str
+    text: str
+    keys: tuple[str, ...] = ()
+    menu: str = ""  # File, Edit, View, Tools; "" keeps it out of the menu
+    run: "Callable[[Window], object]"
+    enabled: "Callable[[Window], bool]" = lambda window: True
+    words: "Callable[[Window], str] | None" = None  # text that says more, such as what undo takes back
+
+
+def _undo_words(w: "Window") -> str:
+    return f"Undo: {w.session.undo_name}" if w.session.undo_name else "Undo"
+
+
+def _redo_words(w: "Window") -> str:
+    return f"Redo: {w.session.redo_name}" if w.session.redo_name else "Redo"
+
+
+def _selected(w: "Window") -> bool:
+    return bool(w.session.state.pipes or w.session.state.structures)
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
+    Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
+    Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
+    Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),
+    Action(id="demo", text="Open the demo", menu="File", run=lambda w: w.open_demo()),
+    Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.quit()),
+    Action(
+        id="undo", text="Undo", keys=("Ctrl+Z",), menu="Edit", run=lambda w: w.undo(),
+        enabled=lambda w: w.session.undo_name is not None, words=_undo_words,
+    ),
+    Action(
+        id="redo", text="Redo", keys=("Ctrl+Shift+Z", "Ctrl+Y"), menu="Edit", run=lambda w: w.redo(),
+        enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
+    ),
+    Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
+    Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
+    Action(id="regrade", text="Regrade between two selected structures …", keys=("R",), menu="Tools", run=lambda w: w.regrade(),
+           enabled=lambda w: len(w.session.state.structures) == 2),
+    Action(id="layout", text="Stage Layout", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("layout")),
+    Action(id="levels", text="Stage Levels", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("levels")),
+    Action(id="checks", text="Stage Checks", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("checks")),
+    Action(id="trench", text="Stage Trench", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("trench")),
+    Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.straighten()),
+    Action(id="fit", text="Fit", keys=("F",), menu="View", run=lambda w: w.fit()),
+    Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),
+    Action(id="find", text="Find", keys=("Ctrl+K",), run=lambda w: w.finder.setFocus()),
+    Action(id="theme", text="Light or dark", menu="View", run=lambda w: w.toggle_theme()),
+    Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=lambda w: w.next_zone()),
+    Action(id="whole", text="Give a zone the whole centre", keys=("F11",), menu="View", run=lambda w: w.toggle_whole()),
+    Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: w.open_menu()),
+)  # fmt: skip
+
+
+def checked(actions: tuple[Action, ...]) -> tuple[Action, ...]:
+    """The table, if no id or key stands in it twice. Raises ValueError."""
+    for values in ([a.id for a in actions], [k for a in actions for k in a.keys]):
+        doubles = {v for v in values if values.count(v) > 1}
+        if doubles:
+            raise ValueError(f"twice in the table of actions: {sorted(doubles)}")
+    return actions

@@ -1,0 +1,55 @@
+"""Starts the window."""
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from zumbert.app.theme import apply_theme, load_fonts
+from zumbert.app.window import Window
+from zumbert.errors import ZumbertError
+from zumbert.model.project import Project, new_project
+
+
+def application() -> QApplication:
+    """The one application, with the shipped face loaded."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Zumbert")
+        load_fonts()
+    return app
+
+
+def main(file: Path | None, demo: bool = False) -> int:
+    """Opens the window with a file, the demo, or an empty project; gives the exit status."""
+    named = os.environ.get("QT_QPA_PLATFORM")
+    if not named and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        print("There is no display for a window: zumbert example does the whole job without one.", file=sys.stderr)
+        return 2
+    try:
+        project = _project(file, demo)
+    except ZumbertError as e:
+        print(e, file=sys.stderr)
+        return 2
+    app = application()
+    window = Window(project, file)
+    theme = window.settings().value("theme", "light")
+    apply_theme(app, "light")
+    if theme == "dark":
+        window.toggle_theme()
+    window.show()
+    return app.exec()
+
+
+def _project(file: Path | None, demo: bool) -> Project:
+    if file is not None:
+        from zumbert.store import load
+
+        return load(file)
+    if demo:
+        from zumbert.demo.project import demo_project
+
+        return demo_project()
+    return new_project("New project")

@@ -1,0 +1,148 @@
+"""The panel of the tool that lays runs."""
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
+
+from zumbert.app.panels.rows import Combo, Segments, Stack, clear, label, pair, rule, wrapped
+from zumbert.app.panels.structurepanel import show_findings
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.lay import LayTool
+from zumbert.edits.lay import Way
+from zumbert.edits.typed import number as typed_number
+from zumbert.errors import EditError
+from zumbert.model.display import chainage, number, percent
+from zumbert.model.ids import SizeKey, TypeKey
+from zumbert.model.slope import parsed_slope
+
+
+class LayPanel(QWidget):
+    """What comes next, where its levels come from, and what has been placed."""
+
+    def __init__(self, session: Session, pen: Pen, tool: LayTool) -> None:
+        super().__init__()
+        self.session, self.pen, self.tool = session, pen, tool
+        self.count, self.sub = label("", "second"), label("", "second")
+        self.type_box, self.size_box, self.fits = Combo(pen), Combo(pen), label("", "small")
+        self.type_box.setObjectName("next type")
+        self.size_box.setObjectName("next size")
+        self.levels = Segments(("Cover", "Slope"), self._levels)
+        self.way = Segments(("Down the flow", "Up the flow"), lambda i: self._set(up=i == 1))
+        self.slope, self.start = QLineEdit(), QLineEdit()
+        self.slope.setObjectName("lay slope")
+        self.start.setObjectName("lay start")
+        self.start.setPlaceholderText("from the rules")
+        self.slope.editingFinished.connect(self._slope)
+        self.start.editingFinished.connect(self._start)
+        self.slope_label = label("Slope", "second")
+        self.placed = QGridLayout()
+        self.found = QVBoxLayout()
+        self.type_box.activated.connect(lambda _: self._set(type=TypeKey(self.type_box.currentData())))
+        self.size_box.activated.connect(lambda _: self._set(size=SizeKey(self.size_box.currentData())))
+        self._build()
+
+    def _build(self) -> None:
+        whole = Stack(self, 5)
+        whole.addLayout(pair(label("Lay a run", "title"), self.count))
+        whole.addWidget(self.sub)
+        whole.addWidget(rule())
+        whole.addWidget(label("Next structure", "section"))
+        grid = QGridLayout()
+        grid.setColumnMinimumWidth(0, 106)
+        grid.setColumnStretch(1, 1)
+        grid.addWidget(label("Type", "second"), 0, 0)
+        grid.addWidget(self.type_box, 0, 1)
+        grid.addWidget(self.fits, 1, 1)
+        whole.addLayout(grid)
+        whole.addWidget(rule())
+        whole.addWidget(label("Next pipe", "section"))
+        more = QGridLayout()
+        more.setColumnMinimumWidth(0, 106)
+        more.setColumnStretch(1, 1)
+        rows = (("Size", self.size_box), ("Laid", self.way), ("Levels from", self.levels), ("First invert", self.start))
+        for i, (text, w) in enumerate(rows):
+            more.addWidget(label(text, "second"), i, 0)
+            more.addWidget(w, i, 1)
+        more.addWidget(self.slope_label, 4, 0)
+        more.addWidget(self.slope, 4, 1)
+        whole.addLayout(more)
+        whole.addWidget(rule())
+        whole.addLayout(self.placed)
+        whole.addLayout(self.found)
+        whole.addStretch(1)
+
+    def _way(self) -> Way:
+        return self.tool.way
+
+    def _set(self, **values: object) -> None:
+        self.session.set(way=replace(self._way(), **values))
+
+    def _levels(self, i: int) -> None:
+        self._set(slope=None if i == 0 else self._way().slope or 0.01)
+
+    def _slope(self) -> None:
+        try:
+            self._set(slope=parsed_slope(self.slope.text()))
+        except ValueError as e:
+            self.session.refused.emit(str(e))
+
+    def _start(self) -> None:
+        text = self.start.text().strip()
+        try:
+            self._set(start=typed_number(text) if text else None)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        project, way = s.shown.project, self._way()
+        last = self.tool.last
+        self.count.setText(f"{len(self.tool.placed)} placed")
+        standard = project.standards[project.networks[way.network].standard].name
+        self.sub.setText(f"{way.service.capitalize()}, {way.status}. Standard: {standard}")
+        if self.type_box.count() == 0:
+            for t in project.types.values():
+                self.type_box.addItem(t.name, t.key)
+            for z in project.sizes.values():
+                self.size_box.addItem(f"DN {z.dn:g}", z.key)
+        self.type_box.setCurrentIndex(self.type_box.findData(way.type))
+        self.size_box.setCurrentIndex(self.size_box.findData(way.size))
+        kind, size = project.types[way.type], project.sizes[way.size]
+        fits = kind.dn_max is None or size.dn <= kind.dn_max
+        self.fits.setText("" if fits else f"takes DN {kind.dn_max:g} at most")
+        self.levels.show_choice(0 if way.slope is None else 1)
+        self.way.show_choice(1 if way.up else 0)
+        for w in (self.slope, self.slope_label):
+            w.setVisible(way.slope is not None)
+        if not self.slope.hasFocus() and way.slope is not None:
+            self.slope.setText(percent(way.slope))
+        if not self.start.hasFocus():
+            self.start.setText("" if way.start is None else number(way.start, 3))
+        self._placed(s)
+        show_findings(self.found, self.pen, s, tuple(self._ours(s, last)))
+
+    def _ours(self, s: State, last: str | None) -> list[str]:
+        """The last placed and the pipe in preview, whose findings matter now; a run in hand has no outfall yet."""
+        out = [k for k in s.fresh if k in s.shown.facts.pipes]
+        for key, pipe in s.shown.project.pipes.items():
+            if last in (pipe.up, pipe.down) and key not in out:
+                out.append(key)
+        return out[:3]
+
+    def _placed(self, s: State) -> None:
+        clear(self.placed)
+        for i, text in enumerate(("Placed", "Chainage", "Offset", "Rim", "Depth")):
+            self.placed.addWidget(label(text, "small"), 0, i)
+        shown = [*self.tool.placed[::-1][:8]]
+        for row, placed in enumerate(shown, 1):
+            f = s.shown.facts.structures.get(placed.structure)
+            if f is None:
+                continue
+            cells = (
+                f.structure.label, chainage(f.place.chainage), number(f.place.offset, 2, True), number(f.place.rim, 3),
+                number(f.depth, 2),
+            )  # fmt: skip
+            for i, text in enumerate(cells):
+                self.placed.addWidget(label(text, "section" if i == 0 else ""), row, i)
+        if not shown:
+            self.placed.addWidget(wrapped("Nothing placed yet.", "second"), 1, 0, 1, 5)

@@ -1,0 +1,257 @@
+"""The panel of one pipe: each value with the range that the rules allow, what follows, and what mends it."""
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from zumbert.analysis.chambers import Drop
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.trench import trench_of
+from zumbert.app.panels.rangebar import Scale
+from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.values import edit_field
+from zumbert.checks.check import RULES
+from zumbert.checks.finding import Finding
+from zumbert.checks.legal import End, end_range
+from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
+from zumbert.checks.where import along, pipe_name
+from zumbert.edits.fixes import fixes
+from zumbert.model.display import length, level, number, percent, ratio, volume
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import Bore
+
+TITLES = {rule.name: rule.title for rule in RULES}
+
+
+class PipePanel(QWidget):
+    """Shows and edits one pipe."""
+
+    def __init__(self, session: Session, pen: Pen, pipe: PipeId) -> None:
+        super().__init__()
+        self.session, self.pen, self.pipe = session, pen, pipe
+        self._findings: tuple[object, ...] = ()
+        self.title, self.sub = label("", "title"), label("", "second")
+        self.size_box = Combo(pen)
+        self.size_box.setAccessibleName("Size")
+        self.size_box.setObjectName("pipe size")
+        self.size_box.activated.connect(lambda _: edit_field(session, pipe, "size", self.size_box.currentText()))
+        self.wall, self.centre = label("", "strong"), label("", "strong")
+        self.rows: dict[str, ValueRow] = {}
+        self.follows = QGridLayout()
+        self.follows.setHorizontalSpacing(6)
+        self.follows.setVerticalSpacing(2)
+        self.found = QVBoxLayout()
+        self.found.setSpacing(6)
+        self._build()
+
+    def _build(self) -> None:
+        whole = Stack(self, 0)
+        whole.addLayout(pair(self.title, label("1 selected", "second")))
+        whole.addWidget(self.sub)
+        whole.addSpacing(7)
+        whole.addWidget(rule())
+        whole.addSpacing(6)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(2)
+        for i, text in enumerate(("Size", "Wall plan", "Centre plan")):
+            grid.addWidget(label(text, "second"), 0, i)
+        for i, w in enumerate((self.size_box, self.wall, self.centre)):
+            grid.addWidget(w, 1, i)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(2, 1)
+        grid.setHorizontalSpacing(16)
+        whole.addLayout(grid)
+        whole.addSpacing(8)
+        whole.addWidget(rule())
+        whole.addSpacing(5)
+        for key, field in (
+            ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"),
+            ("most", None), ("drop_up", None), ("drop_down", None),
+        ):  # fmt: skip
+            row = ValueRow(self.pen, key, self._taker(field) if field else None)
+            row.field.setObjectName(f"value {key}")
+            self.rows[key] = row
+            whole.addWidget(row)
+        whole.addWidget(rule())
+        whole.addSpacing(7)
+        self.follow_title = label("Follows from this drag", "section")
+        whole.addWidget(self.follow_title)
+        whole.addLayout(self.follows)
+        self.follow_rule = rule()
+        whole.addSpacing(6)
+        whole.addWidget(self.follow_rule)
+        whole.addSpacing(7)
+        whole.addLayout(self.found)
+        whole.addStretch(1)
+
+    def _taker(self, field: str) -> Callable[[str], bool]:
+        return lambda text: edit_field(self.session, self.pipe, field, text)
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        facts, kept = s.shown.facts, s.kept.facts
+        f = facts.pipes.get(self.pipe)
+        if f is None:
+            return
+        project = facts.project
+        self.title.setText(f"Pipe {pipe_name(facts, f)}")
+        standard = standard_of(project, f.pipe)
+        self.sub.setText(f"{f.pipe.label}. {f.pipe.service.capitalize()}, {f.pipe.status}. Standard: {standard.name}")
+        self._sizes(f)
+        self.wall.setText(f"{length(f.length('wall-plan'))} m")
+        self.centre.setText(f"{length(f.length('centre-plan'))} m")
+        was = kept.pipes.get(self.pipe) if s.previewing else None
+        held = s.hand.held if s.hand is not None else "up"
+        self._invert_row(facts, f, was, "up", held)
+        self._invert_row(facts, f, was, "down", held)
+        self._limit_rows(facts, f, was)
+        self._drop_row(facts, "drop_up", f.pipe.up, kept if was is not None else None)
+        self._drop_row(facts, "drop_down", f.pipe.down, kept if was is not None else None)
+        self._follow(s, f, was)
+        self._show_found(s)
+
+    def _sizes(self, f: PipeFacts) -> None:
+        names = [f"DN {size.dn:g}" for size in self.session.state.shown.project.sizes.values()]
+        own = f"{f.dn:g} / {f.wall * 1000:g} mm" if isinstance(f.pipe.size, Bore) else f"DN {f.dn:g}"
+        wanted = names if own in names else [own, *names]
+        if [self.size_box.itemText(i) for i in range(self.size_box.count())] != wanted:
+            self.size_box.clear()
+            self.size_box.addItems(wanted)
+        self.size_box.setCurrentText(own)
+
+    def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
+        where = facts.project.structures[getattr(f.pipe, end)].label
+        now = getattr(f.pipe, f"invert_{end}")
+        before = getattr(was.pipe, f"invert_{end}") if was is not None else None
+        before = None if before is None or abs(before - now) < 1e-9 else before
+        under = "" if before is None else f"was {level(before)}"
+        if end == held:
+            self.rows[end].show_row(f"Invert at {where}", level(now), None, under, "stays, fixed end")
+            return
+        r = end_range(facts, f, end)
+        words = "no legal level" if r.empty else f"{level(r.low)} to {level(r.high)}"
+        scale = Scale(low=r.low, high=r.high, now=now, before=before, words=words)
+        self.rows[end].show_row(f"Invert at {where}", level(now), scale, under)
+
+    def _limit_rows(self, facts: Facts, f: PipeFacts, was: PipeFacts | None) -> None:
+        def limit(name: str) -> float:
+            return pipe_limit(facts.project, f.pipe, f.dn, name)
+
+        low, high = limit("slope_min") * 100, limit("slope_max") * 100
+        slope = None if f.slope is None else f.slope * 100
+        before = was.slope * 100 if was is not None and was.slope is not None else None
+        words = f"{number(low, 2)} to {number(high, 2)}"
+        self.rows["slope"].show_row(
+            "Slope", percent(f.slope), Scale(low=low, high=high, now=slope, before=before, words=words), ratio(f.slope)
+        )
+        cover, old = f.cover, was.cover if was is not None else None
+        need, most = limit("cover_min"), limit("cover_max")
+        at = "" if cover is None else along(facts, f, cover.least_at)
+        self.rows["cover"].show_row(
+            "Least cover", length(cover.least if cover else None),
+            Scale(low=need, now=cover.least if cover else None, before=old.least if old else None, words=f"at least {length(need)}"),
+            at,
+        )  # fmt: skip
+        self.rows["most"].show_row(
+            "Greatest cover", length(cover.greatest if cover else None),
+            Scale(high=most, now=cover.greatest if cover else None, before=old.greatest if old else None,
+                  words=f"at most {length(most)}"),
+            "from " + ", ".join({"existing": "existing ground"}.get(n, n) for n in f.span.sources),
+        )  # fmt: skip
+
+    def _drops(self, facts: Facts, at: StructureId) -> list[Drop]:
+        return [d for d in facts.structures[at].drops if self.pipe in (d.inlet, d.outlet)]
+
+    def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:
+        """The drop against the run's own neighbour: of several the least."""
+        drops = self._drops(facts, at)
+        row = self.rows[key]
+        row.setVisible(bool(drops))
+        if not drops:
+            return
+        worst = min(drops, key=lambda d: d.drop - drop_limit(facts.project, facts.project.structures[at], d.deflection))
+        need = drop_limit(facts.project, facts.project.structures[at], worst.deflection)
+        inlet = facts.pipes[worst.inlet]
+        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+        old = None
+        if kept is not None and at in kept.structures:
+            old = next(
+                (d.drop for d in kept.structures[at].drops if (d.inlet, d.outlet) == (worst.inlet, worst.outlet)), None
+            )
+        label_ = facts.project.structures[at].label
+        under = f"from {facts.project.structures[inlet.pipe.up].label}"
+        words = f"{level(need)} to {level(most)}"
+        row.show_row(
+            f"Drop at {label_}",
+            level(worst.drop),
+            Scale(low=need, high=most, now=worst.drop, before=old, words=words),
+            under,
+        )
+
+    def _follow(self, s: State, f: PipeFacts, was: PipeFacts | None) -> None:
+        """Former and new values of what a drag changes elsewhere."""
+        lines = [] if was is None else self._changes(s.kept.facts, s.shown.facts, was, f)
+        for w in (self.follow_title, self.follow_rule):
+            w.setVisible(bool(lines))
+        clear(self.follows)
+        for i, (name, before, now) in enumerate(lines):
+            self.follows.addWidget(label(name, "second"), i, 0)
+            self.follows.addWidget(label(f"{before}  \u2192", "second"), i, 1)
+            self.follows.addWidget(label(now, "section"), i, 2)
+            self.follows.setColumnStretch(0, 1)
+
+    def _changes(self, kept: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
+        out: list[tuple[str, str, str]] = []
+        for at in (now.pipe.up, now.pipe.down):
+            name = shown.project.structures[at].label
+            olds = {(d.inlet, d.outlet): d.drop for d in kept.structures[at].drops}
+            for d in shown.structures[at].drops:
+                old = olds.get((d.inlet, d.outlet))
+                if old is not None and abs(old - d.drop) > 1e-9 and len(out) < 5:
+                    other = d.inlet if d.outlet == self.pipe else d.outlet
+                    far = shown.project.pipes[other]
+                    end = shown.project.structures[far.up if other == d.inlet else far.down].label
+                    out.append((f"Drop at {name}, {end}", level(old), f"{level(d.drop)} m"))
+        a, b = trench_of(kept, was), trench_of(shown, now)
+        if a.excavation is not None and b.excavation is not None and abs(a.excavation - b.excavation) > 0.005:
+            out.append((f"Trench {pipe_name(shown, now)}", volume(a.excavation), f"{volume(b.excavation)} m³"))
+        return out
+
+    def _show_found(self, s: State) -> None:
+        findings = self._about(s)
+        if findings == self._findings:
+            return
+        self._findings = findings
+        clear(self.found)
+        for finding in findings:
+            self._show_finding(s, finding)
+
+    def _about(self, s: State) -> tuple[Finding, ...]:
+        """The findings of the pipe, and those of its chambers in which it takes part."""
+        f = s.shown.facts.pipes[self.pipe]
+        out = list(s.shown.findings.by_pipe.get(self.pipe, ()))
+        for at in (f.pipe.up, f.pipe.down):
+            for found in s.shown.findings.by_structure.get(at, ()):
+                pairs = [d for d in s.shown.facts.structures[at].drops if found.partner in (d.inlet, d.outlet)]
+                if found.partner == self.pipe or any(self.pipe in (d.inlet, d.outlet) for d in pairs):
+                    out.append(found)
+        return tuple(out)
+
+    def _show_finding(self, s: State, finding: Finding) -> None:
+        head = QHBoxLayout()
+        head.addWidget(Sign(self.pen, finding.severity))
+        word = finding.severity.capitalize()
+        head.addWidget(label(f"{word}: {TITLES[finding.rule].lower()}", finding.severity))
+        head.addStretch(1)
+        self.found.addLayout(head)
+        self.found.addWidget(wrapped(finding.message))
+        if s.previewing:
+            return
+        for fix in fixes(s.kept.project, s.kept.facts, finding):
+            project, text = fix.project, fix.text
+            button = FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project))
+            self.found.addWidget(button)

@@ -1,0 +1,281 @@
+"""The pieces that panels are made of: titles, rules, value rows, fix buttons."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QRect, QSize, Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zumbert.app.icons import painted
+from zumbert.app.panels.rangebar import RangeBar, Scale
+from zumbert.app.pen import Pen
+from zumbert.app.theme import font, qcolor
+from zumbert.drawing.marks import lozenge, notch
+
+
+def label(text: str = "", role: str = "") -> QLabel:
+    """A text of a role of the style sheet."""
+    out = QLabel(text)
+    if role:
+        out.setProperty("role", role)
+    return out
+
+
+def wrapped(text: str = "", role: str = "") -> QLabel:
+    """A text that runs over several lines."""
+    out = label(text, role)
+    out.setWordWrap(True)
+    return out
+
+
+def rule() -> QFrame:
+    """A thin line across the panel."""
+    out = QFrame()
+    out.setProperty("role", "rule")
+    return out
+
+
+def pair(left: QWidget, right: QWidget) -> QHBoxLayout:
+    """One at the left edge, one at the right."""
+    out = QHBoxLayout()
+    out.setContentsMargins(0, 0, 0, 0)
+    out.addWidget(left)
+    out.addStretch(1)
+    out.addWidget(right)
+    return out
+
+
+def clear(layout: QLayout) -> None:
+    """Takes everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        if item is None:
+            return
+        widget, inner = item.widget(), item.layout()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif inner is not None:
+            clear(inner)
+
+
+class ValueField(QLineEdit):
+    """A value that can be typed over: Enter or leaving takes it, Esc gives it up."""
+
+    def __init__(self, name: str, take: Callable[[str], bool] | None) -> None:
+        super().__init__()
+        self.setProperty("role", "value")
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setAccessibleName(name)
+        self.setObjectName(f"value {name}")
+        self.setReadOnly(take is None)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus if take is None else Qt.FocusPolicy.StrongFocus)
+        self._take = take
+        self._value = ""
+
+    def show_value(self, text: str, bad: bool) -> None:
+        """Shows the value, unless one is typing over it."""
+        self._value = text
+        if not self.isModified() and self.text() != text:
+            self.setText(text)
+        if self.property("bad") != bad:
+            self.setProperty("bad", bad)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def _finish(self) -> None:
+        if self._take is not None and self.isModified() and self.text() != self._value:
+            self.setModified(False)
+            self._take(self.text())
+        self.setModified(False)
+        self.setText(self._value)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._finish()
+            self.selectAll()
+        elif event.key() == Qt.Key.Key_Escape and self.isModified():
+            self.setModified(False)
+            self.setText(self._value)
+            self.selectAll()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.key() == Qt.Key.Key_Escape and self.isModified():
+                event.accept()
+                return True
+        return super().event(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.selectAll()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._finish()
+
+
+class Combo(QComboBox):
+    """A choice, with a chevron of our own; the wheel goes to the panel unless it is open."""
+
+    def __init__(self, pen: Pen) -> None:
+        super().__init__()
+        self.pen = pen
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        p = QPainter(self)
+        try:
+            painted(p, "chevron", "ink-2", self.pen.theme, self.width() - 19, self.height() / 2 - 6, 12)
+        finally:
+            p.end()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+class ValueRow(QWidget):
+    """A name with a second line, a value, and its range bar."""
+
+    def __init__(self, pen: Pen, name: str, take: Callable[[str], bool] | None = None) -> None:
+        super().__init__()
+        self.setFixedHeight(39)
+        self.name, self.under = label(name), label("", "small")
+        self.field, self.bar, self.aside = ValueField(name, take), RangeBar(pen), label("", "second")
+        for w in (self.name, self.under, self.field, self.bar, self.aside):
+            w.setParent(self)
+        self.name.setGeometry(QRect(0, 5, 106, 17))
+        self.under.setGeometry(QRect(0, 21, 110, 15))
+        self.field.setGeometry(QRect(86, 2, 76, 23))
+        self.bar.move(176, 2)
+        self.aside.setGeometry(QRect(176, 5, 112, 17))
+
+    def sizeHint(self) -> QSize:
+        return QSize(288, 39)
+
+    def show_row(self, name: str, value: str, scale: Scale | None = None, under: str = "", aside: str = "") -> None:
+        """Shows a value with its range."""
+        self.name.setText(name)
+        self.under.setText(under)
+        self.field.show_value(value, scale is not None and not scale.kept)
+        self.bar.setVisible(scale is not None)
+        self.aside.setVisible(scale is None)
+        self.aside.setText(aside)
+        if scale is not None:
+            self.bar.show_scale(scale)
+
+
+class Sign(QWidget):
+    """The breach notch or caution lozenge."""
+
+    def __init__(self, pen: Pen, severity: str) -> None:
+        super().__init__()
+        self.pen, self.severity = pen, severity
+        self.setFixedSize(14, 14)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        try:
+            draw_sign(painter, self.pen, self.severity, 7, 7)
+        finally:
+            painter.end()
+
+
+def draw_sign(painter: QPainter, pen: Pen, severity: str, x: float, y: float) -> None:
+    """A sign about a place."""
+    from zumbert.drawing.marks import Fill, Stroke
+
+    if severity == "breach":
+        pen.ink(painter, [Fill("breach", notch(x, y + 6))])
+    else:
+        pen.ink(painter, [Stroke("caution", lozenge(x, y), closed=True)])
+
+
+class FixButton(QPushButton):
+    """A wide button with a figure at its right edge."""
+
+    def __init__(self, pen: Pen, text: str, figure: str, run: Callable[[], None]) -> None:
+        super().__init__(text)
+        self.pen, self.figure = pen, figure
+        self.setProperty("role", "fix")
+        self.setFixedHeight(26)
+        self.clicked.connect(lambda: run())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        p = QPainter(self)
+        try:
+            p.setFont(font(11.5))
+            p.setPen(qcolor("ink-2", self.pen.theme))
+            p.drawText(
+                self.rect().adjusted(0, 0, -9, 0),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                self.figure,
+            )
+        finally:
+            p.end()
+
+
+class Segments(QWidget):
+    """A few choices side by side; one holds."""
+
+    def __init__(self, choices: tuple[str, ...], chosen: Callable[[int], None]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.buttons = []
+        for i, text in enumerate(choices):
+            b = QPushButton(text)
+            b.setProperty("role", "segment")
+            b.setCheckable(True)
+            b.setAutoExclusive(True)
+            b.clicked.connect(lambda _=False, i=i: chosen(i))
+            row.addWidget(b)
+            self.buttons.append(b)
+        row.addStretch(1)
+
+    def show_choice(self, i: int) -> None:
+        """Shows which holds."""
+        self.buttons[i].setChecked(True)
+
+
+class Stack(QVBoxLayout):
+    """Panel pieces under one another."""
+
+    def __init__(self, parent: QWidget | None = None, gap: int = 4) -> None:
+        super().__init__()
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(gap)
+        if parent is not None:
+            parent.setLayout(self)
+
+
+__all__ = [
+    "Combo",
+    "FixButton",
+    "Segments",
+    "Sign",
+    "Stack",
+    "ValueField",
+    "ValueRow",
+    "clear",
+    "label",
+    "pair",
+    "rule",
+    "wrapped",
+]

@@ -1,0 +1,408 @@
+"""The strips round the drawings: head with run picker and state line, stage rail, section head, foot."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QPoint, QRect, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from zumbert.analysis.roads import nearest
+from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.surfaces import levels
+from zumbert.app.icons import painted
+from zumbert.app.panels.rows import draw_sign, label
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, Stage, State
+from zumbert.app.theme import font, qcolor
+from zumbert.model.display import chainage, length, level, number
+
+STAGES: tuple[tuple[Stage, str], ...] = (
+    ("layout", "Layout"), ("levels", "Levels"), ("checks", "Checks"), ("trench", "Trench"),
+)  # fmt: skip
+
+
+class Logo(QPushButton):
+    """The mark; a click opens the main menu."""
+
+    def __init__(self, pen: Pen) -> None:
+        super().__init__()
+        self.pen = pen
+        self.setFixedSize(56, 43)
+        self.setProperty("role", "mark")
+        self.setAccessibleName("Main menu")
+        self.setToolTip("Main menu (Alt+M)")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        try:
+            if self.underMouse() or self.hasFocus():
+                p.fillRect(self.rect().adjusted(6, 5, -6, -4), qcolor("chrome-2", self.pen.theme))
+            painted(p, "mark", "ink", self.pen.theme, 16, 8, 28)
+        finally:
+            p.end()
+
+
+class RunPicker(QPushButton):
+    """Which run or road the long section shows, with its length and fall."""
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__()
+        self.session, self.pen = session, pen
+        self.setFixedSize(372, 30)
+        self.setAccessibleName("Run shown in the long section")
+        self.setObjectName("runpicker")
+        self.clicked.connect(self.open)
+        session.changed.connect(lambda old, new: self.update() if old.run is not new.run else None)
+
+    def open(self) -> None:
+        """The menu of all runs and roads."""
+        menu = self.menu_of_runs()
+        menu.setMinimumWidth(self.width())
+        menu.popup(self.mapToGlobal(QPoint(0, self.height() + 2)))
+
+    def menu_of_runs(self) -> QMenu:
+        """One entry a run, then roads."""
+        menu = QMenu(self)
+        s = self.session.state
+        kind = ""
+        for key in s.keys:
+            if kind and key.kind != kind:
+                menu.addSeparator()
+            kind = key.kind
+            shown = run(s.shown.facts, key)
+            if shown is not None:
+                act = menu.addAction(f"{shown.name}\t{_measure(shown.length, shown.fall)}")
+                act.setData(key)
+                act.triggered.connect(lambda _=False, k=key: self.session.show_run(RunKey(*k)))
+        return menu
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        s, theme = self.session.state, self.pen.theme
+        p = QPainter(self)
+        try:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(qcolor("ink" if self.hasFocus() else "soft", theme))
+            p.setBrush(qcolor("field", theme))
+            p.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 4, 4)
+            painted(p, "run", "storm", theme, 8, 5, 20)
+            name = s.run.name if s.run is not None else "No run yet"
+            name += ", in hand" if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches) else ""
+            p.setFont(font(13, 600))
+            p.setPen(qcolor("ink", theme))
+            room = QRect(38, 0, self.width() - 66, self.height())
+            drawn = p.boundingRect(room, Qt.AlignmentFlag.AlignVCenter, name)
+            p.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
+            p.setFont(font(12.5))
+            p.setPen(qcolor("ink-2", theme))
+            words = _measure(s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
+            p.drawText(room.adjusted(drawn.width() + 12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            painted(p, "chevron", "ink-2", theme, self.width() - 24, 7, 16)
+        finally:
+            p.end()
+
+
+def _measure(long: float, fall: float | None) -> str:
+    return f"{length(long)} m" + (f", falls {length(fall)} m" if fall is not None else "")
+
+
+class StateLine(QPushButton):
+    """Breaches, cautions, saved or not; a click goes to the checks."""
+
+    def __init__(self, session: Session, pen: Pen, to_checks: Callable[[], None]) -> None:
+        super().__init__()
+        self.session, self.pen = session, pen
+        self.setFixedSize(330, 43)
+        self.setObjectName("stateline")
+        self.setToolTip("Go to the checks")
+        self.clicked.connect(lambda: to_checks())
+        session.changed.connect(self._changed)
+        self._name()
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.shown is not new.shown or old.saved != new.saved or old.saved_at != new.saved_at:
+            self._name()
+            self.update()
+
+    def _name(self) -> None:
+        self.setAccessibleName(", ".join(text for text, _ in self.parts()))
+
+    def parts(self) -> list[tuple[str, str]]:
+        """Texts and their roles, from left to right."""
+        s = self.session.state
+        b, c = s.shown.findings.breaches, s.shown.findings.cautions
+        breach = f"{b} breach{'' if b == 1 else 'es'}" if b else "No breach"
+        out = [(breach, "breach" if b else "ink")]
+        if c:
+            out.append((f"{c} caution{'' if c == 1 else 's'}", "caution"))
+        saved = (
+            f"Saved {s.saved_at}".strip() if s.saved and s.path else "Not saved" if not s.saved else "Nothing to save"
+        )
+        return [*out, (saved, "ink-2")]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        try:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            x = float(self.width() - 16)
+            for i, (text, role) in enumerate(reversed(self.parts())):
+                p.setFont(font(12.5, 600 if role in ("breach", "caution") else 400))
+                wide = p.fontMetrics().horizontalAdvance(text)
+                p.setPen(qcolor(role, self.pen.theme))
+                p.drawText(QRectF(x - wide, 0, wide + 2, self.height()), Qt.AlignmentFlag.AlignVCenter, text)
+                x -= wide
+                if role in ("breach", "caution"):
+                    draw_sign(p, self.pen, role, x - 12, self.height() / 2)
+                    x -= 20
+                if i == 0:
+                    p.setPen(qcolor("soft", self.pen.theme))
+                    p.drawLine(round(x - 12), 13, round(x - 12), self.height() - 13)
+                    x -= 8
+                x -= 16
+        finally:
+            p.end()
+
+
+class Head(QWidget):
+    """Mark, project, run picker, finder, state line."""
+
+    def __init__(self, session: Session, pen: Pen, finder: QWidget, to_checks: Callable[[], None]) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("head")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(44)
+        self.logo, self.picker, self.state = Logo(pen), RunPicker(session, pen), StateLine(session, pen, to_checks)
+        self.name, self.file = label("", "strong"), label("", "small")
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.setContentsMargins(0, 4, 0, 4)
+        names.addWidget(self.name)
+        names.addWidget(self.file)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 0, 0, 1)
+        row.setSpacing(8)
+        row.addWidget(self.logo)
+        holder = QWidget()
+        holder.setLayout(names)
+        holder.setFixedWidth(184)
+        row.addWidget(holder)
+        row.addWidget(self.picker)
+        row.addSpacing(4)
+        row.addWidget(finder)
+        row.addStretch(1)
+        row.addWidget(self.state)
+        session.changed.connect(lambda old, new: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows project and file."""
+        s = self.session.state
+        self.name.setText(s.kept.project.name)
+        self.file.setText(s.path.name if s.path is not None else "not in a file yet")
+
+
+class StageButton(QPushButton):
+    """One stage of the rail: icon over name; the one in force stands on paper with an ink edge."""
+
+    def __init__(self, pen: Pen, stage: Stage, text: str) -> None:
+        super().__init__()
+        self.pen, self.stage, self.text_ = pen, stage, text
+        self.setFixedSize(71, 62)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setProperty("role", "rail")
+        self.setObjectName(f"stage {stage}")
+        self.setAccessibleName(f"Stage {text}")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p, theme = QPainter(self), self.pen.theme
+        try:
+            if self.isChecked():
+                p.fillRect(self.rect(), qcolor("paper", theme))
+                p.fillRect(QRect(0, 0, 3, self.height()), qcolor("ink", theme))
+            elif self.underMouse() or self.hasFocus():
+                p.fillRect(self.rect(), qcolor("chrome-2", theme))
+            painted(p, self.stage, "ink" if self.isChecked() else "ink-2", theme, self.width() / 2 - 12, 9, 24)
+            p.setFont(font(11.5, 600 if self.isChecked() else 400))
+            p.setPen(qcolor("ink" if self.isChecked() else "ink-2", theme))
+            p.drawText(QRect(0, 38, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.text_)
+        finally:
+            p.end()
+
+
+class Rail(QWidget):
+    """The stages; each chooses tools, overlays and side panel, and locks nothing."""
+
+    def __init__(self, session: Session, pen: Pen, go: Callable[[Stage], None]) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(72)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 8, 1, 8)
+        column.setSpacing(4)
+        self.buttons: dict[Stage, StageButton] = {}
+        for stage, text in STAGES:
+            b = StageButton(pen, stage, text)
+            b.clicked.connect(lambda _=False, s=stage: go(s))
+            self.buttons[stage] = b
+            column.addWidget(b)
+        column.addStretch(1)
+        session.changed.connect(lambda old, new: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows which stage is in force."""
+        self.buttons[self.session.state.stage].setChecked(True)
+
+
+def chip(text: str, name: str, checkable: bool = True) -> QPushButton:
+    """A small round switch."""
+    out = QPushButton(text)
+    out.setProperty("role", "chip")
+    out.setCheckable(checkable)
+    out.setObjectName(f"chip {name}")
+    return out
+
+
+class SectionHead(QWidget):
+    """What the long section shows, with its switches and scales."""
+
+    def __init__(
+        self, session: Session, scales: Callable[[], tuple[float, float]], switch: Callable[[str], None]
+    ) -> None:
+        super().__init__()
+        self.session, self._scales = session, scales
+        self.setObjectName("sectionhead")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(26)
+        self.what, self.scale = label("", "second"), label("", "second")
+        self.chips = {
+            "legal": chip("Legal band", "legal"),
+            "cover": chip("Least cover", "cover"),
+            "trench": chip("Trench bottom", "trench"),
+        }
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 14, 0)
+        row.setSpacing(8)
+        row.addWidget(label("Long section", "section"))
+        row.addWidget(self.what)
+        row.addStretch(1)
+        for key, button in self.chips.items():
+            button.clicked.connect(lambda _=False, k=key: switch(k))
+            row.addWidget(button)
+        row.addSpacing(6)
+        row.addWidget(self.scale)
+        session.changed.connect(self._changed)
+        self.refresh()
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.run is not new.run or old.shows != new.shows or old.stage != new.stage:
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Shows run, switches and scales."""
+        s = self.session.state
+        if s.run is None:
+            self.what.setText("no run yet")
+        elif s.run.key.kind == "road":
+            self.what.setText(f"along {s.run.name}")
+        else:
+            last = s.run.structures[0][0]
+            self.what.setText(f"along the run, from {s.shown.project.structures[last].label}")
+        for key, button in self.chips.items():
+            on = key in s.picture.shows
+            button.setChecked(on)
+            button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
+        self.chips["trench"].setVisible(s.stage == "trench")
+        self.chips["legal"].setVisible(s.stage == "levels")
+        h, v = self._scales()
+        self.scale.setText(f"H 1:{h:.0f}  V 1:{v:.0f}  (×{h / v:.2f})".replace(".00)", ")"))
+
+
+class Foot(QWidget):
+    """The place under the cursor, the hint of the tool in hand, and what was refused."""
+
+    def __init__(self, session: Session, hint: Callable[[], str]) -> None:
+        super().__init__()
+        self.session, self._hint = session, hint
+        self.setObjectName("foot")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(24)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 1, 14, 0)
+        row.setSpacing(5)
+        self.values: dict[str, QLabel] = {}
+        for name, wide in (("x", 62), ("y", 56), ("chainage", 68), ("offset", 48), ("ground", 52), ("design", 52)):
+            row.addWidget(label(name, "second"))
+            w = label("\u2013")
+            w.setObjectName(f"foot {name}")
+            w.setFixedWidth(wide)
+            self.values[name] = w
+            row.addWidget(w)
+        self.hint = label("", "")
+        self.hint.setObjectName("hint")
+        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.hint, 1)
+        self._refusal = ""
+        session.changed.connect(self._changed)
+        session.refused.connect(self.refuse)
+        self.refresh()
+
+    def refuse(self, text: str) -> None:
+        """A sentence about what was refused, until the next thing happens."""
+        self._refusal = text
+        self._show_hint()
+
+    def say(self, text: str) -> None:
+        """A sentence about what was done."""
+        self.hint.setText(text)
+
+    def _changed(self, old: State, new: State) -> None:
+        if (
+            old.kept is not new.kept
+            or old.pipes is not new.pipes
+            or old.structures is not new.structures
+            or old.stage != new.stage
+        ):
+            self._refusal = ""
+        if old.place != new.place or old.shown is not new.shown:
+            self.refresh()
+        else:
+            self._show_hint()
+
+    def _show_hint(self) -> None:
+        text = self._refusal or self._hint()
+        if self.hint.property("role") != ("breach" if self._refusal else "") or self.hint.text() != text:
+            self.hint.setText(text)
+            self.hint.setToolTip(text)
+            self.hint.setProperty("role", "breach" if self._refusal else "")
+            self.hint.style().unpolish(self.hint)
+            self.hint.style().polish(self.hint)
+
+    def refresh(self) -> None:
+        """Shows the place under the cursor."""
+        s = self.session.state
+        texts = dict.fromkeys(self.values, "\u2013")
+        if s.place is not None:
+            texts |= place_words(s, *s.place)
+        for name, text in texts.items():
+            self.values[name].setText(text)
+        self._show_hint()
+
+
+def place_words(s: State, x: float, y: float) -> dict[str, str]:
+    """x, y, chainage, offset, ground and design level at a place; chainages on the road shown, else the nearest."""
+    facts = s.shown.facts
+    px, py = np.array([x]), np.array([y])
+    ground, design = float(levels(facts.surfaces.existing, px, py)[0]), float(levels(facts.surfaces.design, px, py)[0])
+    near = nearest(facts.roads, px, py)
+    ch, off = float(near.chainage[0]), float(near.offset[0])
+    best = (ch, off) if ch == ch else None
+    return {
+        "x": number(x, 2), "y": number(y, 2),
+        "chainage": chainage(best[0] if best else None), "offset": number(best[1] if best else None, 2, signed=True),
+        "ground": level(ground if ground == ground else None), "design": level(design if design == design else None),
+    }  # fmt: skip

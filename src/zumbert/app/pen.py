@@ -1,0 +1,109 @@
+"""The screen pen: inks marks with a QPainter, by the style table."""
+
+from collections.abc import Iterable
+
+import numpy as np
+import shiboken6
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
+
+from zumbert.app.theme import font, qcolor
+from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Text
+from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
+from zumbert.geometry.elements import Array
+
+HUGE = 30_000.0  # drawing units: Qt's rasteriser is not asked for farther
+
+
+class Pen:
+    """Inks marks; pens, brushes and fonts are made once a theme."""
+
+    def __init__(self, theme: Theme) -> None:
+        self.theme = theme
+        self._pens: dict[str, QPen] = {}
+        self._brushes: dict[str, QBrush] = {}
+        self._fonts: dict[str, tuple[QFont, QColor]] = {}
+
+    def ink(self, painter: QPainter, marks: Iterable[Mark]) -> None:
+        """Draws marks in their order."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for mark in marks:
+            if isinstance(mark, Stroke):
+                self._stroke(painter, mark)
+            elif isinstance(mark, Segments):
+                self._segments(painter, mark)
+            elif isinstance(mark, Fill):
+                self._fill(painter, mark)
+            elif isinstance(mark, Disc):
+                painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
+                painter.setBrush(self.brush(mark.role))
+                painter.drawEllipse(QPointF(mark.x, mark.y), mark.radius, mark.radius)
+            else:
+                self._text(painter, mark)
+
+    def pen(self, role: str) -> QPen:
+        """The pen of a line role."""
+        found = self._pens.get(role)
+        if found is None:
+            s = LINES[role]
+            found = QPen(qcolor(s.colour, self.theme, s.alpha), s.width)
+            found.setCapStyle(Qt.PenCapStyle.RoundCap if s.round else Qt.PenCapStyle.FlatCap)
+            found.setJoinStyle(Qt.PenJoinStyle.RoundJoin if s.round else Qt.PenJoinStyle.MiterJoin)
+            if s.dash:
+                found.setDashPattern([d / s.width for d in s.dash])
+            self._pens[role] = found
+        return found
+
+    def brush(self, role: str) -> QBrush:
+        """The brush of an area role."""
+        found = self._brushes.get(role)
+        if found is None:
+            a = AREAS[role]
+            found = self._brushes[role] = QBrush(qcolor(a.colour, self.theme, a.alpha))
+        return found
+
+    def _stroke(self, painter: QPainter, mark: Stroke) -> None:
+        painter.setPen(self.pen(mark.role))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        polygon = _polygon(mark.xy)
+        if mark.closed:
+            painter.drawPolygon(polygon)
+        else:
+            painter.drawPolyline(polygon)
+
+    def _segments(self, painter: QPainter, mark: Segments) -> None:
+        xy = np.ascontiguousarray(np.clip(mark.xy, -HUGE, HUGE), np.float64)
+        if len(xy):
+            painter.setPen(self.pen(mark.role))
+            painter.drawLines(shiboken6.wrapInstance(xy.ctypes.data, QLineF), len(xy))  # type: ignore[call-overload]
+
+    def _fill(self, painter: QPainter, mark: Fill) -> None:
+        painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
+        painter.setBrush(self.brush(mark.role))
+        painter.drawPolygon(_polygon(mark.xy))
+
+    def _text(self, painter: QPainter, mark: Text) -> None:
+        found = self._fonts.get(mark.role)
+        if found is None:
+            s = TEXTS[mark.role]
+            found = self._fonts[mark.role] = (font(s.size, s.weight), qcolor(s.colour, self.theme))
+        face, colour = found
+        wide = text_width(mark.text, mark.role)
+        left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[mark.anchor]
+        painter.save()
+        painter.translate(mark.x, mark.y)
+        if mark.angle:
+            painter.rotate(mark.angle)
+        if mark.plate:
+            size = TEXTS[mark.role].size
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.brush("plate"))
+            painter.drawRect(QRectF(left - 2, -size * 0.85, wide + 4, size * 1.12))
+        painter.setFont(face)
+        painter.setPen(colour)
+        painter.drawText(QPointF(left, 0.0), mark.text)
+        painter.restore()
+
+
+def _polygon(xy: Array) -> QPolygonF:
+    return QPolygonF([QPointF(x, y) for x, y in np.clip(xy, -HUGE, HUGE).tolist()])

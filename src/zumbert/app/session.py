@@ -1,0 +1,249 @@
+"""The one place that changes: the current value, its history, what is selected and shown."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, Signal
+
+from zumbert.analysis import Facts, analyse
+from zumbert.analysis.runs import Run, RunKey, run, run_keys, run_with
+from zumbert.analysis.trench import Trenches, trenches
+from zumbert.checks import Findings, check
+from zumbert.drawing.handles import Hand
+from zumbert.drawing.picture import Picture, Show
+from zumbert.edits.lay import Way
+from zumbert.errors import ZumbertError
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import Project
+from zumbert.store import load, save
+
+Stage = Literal["layout", "levels", "checks", "trench"]
+
+
+class Value(Struct, frozen=True, eq=False):
+    """A project with its facts and findings."""
+
+    project: Project
+    facts: Facts
+    findings: Findings
+
+
+def value(project: Project, before: Value | None = None) -> Value:
+    """A project derived; from an earlier value only what changed is computed."""
+    facts = analyse(project, before.facts if before else None)
+    return Value(project, facts, check(project, facts, before.findings if before else None))
+
+
+class Step(Struct, frozen=True, eq=False):
+    """One step of the history: its name in words and the value after it."""
+
+    name: str
+    value: Value
+
+
+class State(Struct, frozen=True, kw_only=True, eq=False):
+    """All that the window shows; views compare parts of it by identity."""
+
+    shown: Value  # what is drawn: the current value, or a preview of an edit
+    kept: Value  # the current value
+    keys: tuple[RunKey, ...]
+    run_key: RunKey | None
+    run: Run | None
+    stage: Stage = "levels"
+    pipes: frozenset[PipeId] = frozenset()
+    structures: frozenset[StructureId] = frozenset()
+    shows: frozenset[Show] = frozenset({"legal", "cover"})
+    straight: bool = True
+    hand: Hand | None = None
+    fresh: frozenset[str] = frozenset()
+    cursor: float | None = None  # m along the run
+    place: tuple[float, float] | None = None  # m, x and y under the cursor
+    hint: str = ""
+    path: Path | None = None
+    saved: bool = True
+    saved_at: str = ""
+    way: Way | None = None  # how a run is laid
+    trenches: Trenches | None = None
+    visited: Any = None  # the finding that was gone to
+
+    @property
+    def previewing(self) -> bool:
+        """Whether what is shown is a preview."""
+        return self.shown is not self.kept
+
+    @property
+    def picture(self) -> Picture:
+        """What the drawings are made from."""
+        more: frozenset[Show] = frozenset({"trench"}) if self.stage == "trench" else frozenset()
+        return Picture(
+            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
+            structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
+        )  # fmt: skip
+
+
+class Session(QObject):
+    """Holds the state. `changed` tells the old and the new one; nothing else in the window keeps the project."""
+
+    changed = Signal(object, object)
+    refused = Signal(str)
+
+    def __init__(self, project: Project, path: Path | None = None) -> None:
+        super().__init__()
+        self.state: State
+        self._start(project, path)
+
+    def _start(self, project: Project, path: Path | None) -> None:
+        v = value(project)
+        self._past: list[Step] = []
+        self._future: list[Step] = []
+        self._saved_value: Value = v
+        keys = tuple(run_keys(project, v.facts))
+        key = keys[0] if keys else None
+        self.state = State(
+            shown=v, kept=v, keys=keys, run_key=key, run=run(v.facts, key) if key else None, path=path, saved=True,
+            way=Way(network=next(iter(project.networks))),
+        )  # fmt: skip
+
+    # -- the value -----------------------------------------------------------------------------------------------------
+
+    def set(self, **values: Any) -> None:
+        """Replaces parts of the state that are not the project."""
+        old = self.state
+        new = replace(old, **values)
+        if "stage" in values or "shown" in values:
+            wanted = new.stage == "trench"
+            new = replace(new, trenches=trenches(new.shown.facts, old.trenches) if wanted else None)
+        self.state = new
+        self.changed.emit(old, new)
+
+    def edit(self, name: str, make: Callable[[Project, Facts], Project]) -> bool:
+        """Applies an edit to the current value as one undo step; a refusal is told and changes nothing."""
+        kept = self.state.kept
+        try:
+            project = make(kept.project, kept.facts)
+        except ZumbertError as e:
+            self.preview(None)
+            self.refused.emit(str(e))
+            return False
+        self.apply(name, project)
+        return True
+
+    def apply(self, name: str, project: Project) -> None:
+        """Makes a project the current value, as one undo step; the same project makes no step."""
+        before = self.state.kept
+        if project is before.project:
+            self.preview(None)
+            return
+        self._past.append(Step(name, before))
+        self._future.clear()
+        self._keep(value(project, before))
+
+    def preview(self, project: Project | None, fresh: frozenset[str] = frozenset()) -> None:
+        """Shows what an edit would make, or (None) the current value again."""
+        kept = self.state.kept
+        if project is None or project is kept.project:
+            if self.state.shown is not kept or self.state.fresh:
+                self._show(kept, frozenset())
+            return
+        self._show(value(project, kept), fresh)
+
+    def _show(self, shown: Value, fresh: frozenset[str]) -> None:
+        self.set(shown=shown, run=self._run(shown, self.state.run_key), fresh=fresh)
+
+    def _keep(self, v: Value) -> None:
+        state = self.state
+        keys = state.keys
+        if v.project.pipes is not state.kept.project.pipes or v.project.structures is not state.kept.project.structures:
+            keys = tuple(run_keys(v.project, v.facts))
+        key = state.run_key
+        if key is None or self._run(v, key) is None:
+            key = keys[0] if keys else None
+        pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
+        structures = frozenset(s for s in state.structures if s in v.project.structures)
+        hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
+        self.set(
+            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
+            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None,
+        )  # fmt: skip
+
+    def _run(self, v: Value, key: RunKey | None) -> Run | None:
+        return run(v.facts, key) if key is not None else None
+
+    @property
+    def undo_name(self) -> str | None:
+        """The step that undo takes back, in words."""
+        return self._past[-1].name if self._past else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """The step that redo makes again."""
+        return self._future[-1].name if self._future else None
+
+    @property
+    def undo_names(self) -> list[str]:
+        """All steps that can be taken back, the last first."""
+        return [s.name for s in reversed(self._past)]
+
+    def undo(self) -> None:
+        """Takes back the last step."""
+        if self._past:
+            step = self._past.pop()
+            self._future.append(Step(step.name, self.state.kept))
+            self._keep(step.value)
+
+    def redo(self) -> None:
+        """Makes the last step taken back again."""
+        if self._future:
+            step = self._future.pop()
+            self._past.append(Step(step.name, self.state.kept))
+            self._keep(step.value)
+
+    # -- files ---------------------------------------------------------------------------------------------------------
+
+    def open(self, project: Project, path: Path | None) -> None:
+        """Another project, with a history of its own."""
+        old = self.state
+        self._start(project, path)
+        self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows)
+        if self.state.stage == "trench":
+            self.state = replace(self.state, trenches=trenches(self.state.kept.facts))
+        self.changed.emit(old, self.state)
+
+    def open_file(self, path: Path) -> None:
+        """Opens a project file. Raises StoreError, and the project stays as it was."""
+        self.open(load(path), path)
+
+    def save(self, path: Path, at: str) -> None:
+        """Writes the current value. Raises StoreError."""
+        save(self.state.kept.project, path)
+        self._saved_value = self.state.kept
+        self.set(path=path, saved=True, saved_at=at)
+
+    # -- looking -------------------------------------------------------------------------------------------------------
+
+    def select(
+        self,
+        pipes: frozenset[PipeId] = frozenset(),
+        structures: frozenset[StructureId] = frozenset(),
+        follow: bool = True,
+    ) -> None:
+        """Selects; with `follow` the long section turns to a run that shows a sole selected pipe."""
+        state = self.state
+        hand = None
+        values: dict[str, Any] = {}
+        if len(pipes) == 1 and not structures:
+            pipe = next(iter(pipes))
+            held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else "up"
+            hand = Hand(pipe=pipe, held=held)
+            shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
+            if follow and not shown:
+                key = run_with(state.kept.project, state.kept.facts, list(state.keys), pipe)
+                values = {"run_key": key, "run": self._run(state.shown, key)}
+        self.set(pipes=pipes, structures=structures, hand=hand, **values)
+
+    def show_run(self, key: RunKey) -> None:
+        """Shows a run or road in the long section."""
+        self.set(run_key=key, run=self._run(self.state.shown, key))

@@ -1,0 +1,129 @@
+"""Fonts, colours and the style sheet of the window, all from the style table."""
+
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+from zumbert.drawing.style import COLOUR_ROLES, FAMILY, Theme, colour
+
+FONTS = Path(__file__).parent / "fonts"
+
+
+def load_fonts() -> None:
+    """The shipped face; without it a machine with no fonts would draw boxes."""
+    for name in ("Regular", "SemiBold", "Bold"):
+        QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.woff2"))
+
+
+def font(size: float = 12.0, weight: int = 400) -> QFont:
+    """The face at a size in pixels."""
+    f = QFont(FAMILY)
+    f.setPixelSize(round(size))
+    f.setWeight(QFont.Weight(weight))
+    f.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    return f
+
+
+def qcolor(role: str, theme: Theme, alpha: float = 1.0) -> QColor:
+    """A colour of the style table."""
+    c = QColor(colour(role, theme))
+    c.setAlphaF(alpha)
+    return c
+
+
+def apply_theme(app: QApplication, theme: Theme) -> None:
+    """Sets font, palette and style sheet of the whole program."""
+    app.setStyle("Fusion")
+    app.setFont(font())
+    palette = QPalette()
+    for part, role in (
+        (QPalette.ColorRole.Window, "chrome"), (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Base, "field"), (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.Button, "chrome"), (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "halo"), (QPalette.ColorRole.HighlightedText, "ink"),
+        (QPalette.ColorRole.ToolTipBase, "field"), (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "ink-2"),
+    ):  # fmt: skip
+        palette.setColor(part, qcolor(role, theme))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(theme))
+
+
+def _sheet(theme: Theme) -> str:
+    sheet = _SHEET
+    for role in sorted(COLOUR_ROLES, key=len, reverse=True):
+        sheet = sheet.replace(f"@{role};", f"{colour(role, theme)};").replace(f"@{role} ", f"{colour(role, theme)} ")
+    return sheet
+
+
+_SHEET = """
+QMainWindow, QDialog, QMessageBox { background: @chrome; }
+QWidget#head { background: @chrome; border-bottom: 1px solid @soft; }
+QWidget#foot { background: @chrome; border-top: 1px solid @soft; }
+QWidget#rail { background: @chrome; border-right: 1px solid @soft; }
+QWidget#panel, QWidget#panelbody { background: @chrome; }
+QScrollArea#panelscroll { background: @chrome; border: none; border-left: 1px solid @soft; }
+QWidget#sectionhead { background: @chrome; border-top: 1px solid @soft; border-bottom: 1px solid @soft; }
+QLabel { color: @ink; background: transparent; }
+QLabel[role="title"] { font-size: 15px; font-weight: 600; }
+QLabel[role="strong"] { font-size: 13px; font-weight: 600; }
+QLabel[role="section"] { font-size: 12px; font-weight: 600; }
+QLabel[role="second"] { color: @ink-2; }
+QLabel[role="small"] { color: @ink-2; font-size: 11px; }
+QLabel[role="breach"] { color: @breach; font-weight: 600; }
+QLabel[role="caution"] { color: @caution; font-weight: 600; }
+QFrame[role="rule"] { background: @soft; max-height: 1px; min-height: 1px; border: none; }
+QFrame#entry { background: @paper; border: 1px solid @ink; border-radius: 4px; }
+QFrame#entryhead { background: @chrome; border: none; border-bottom: 1px solid @soft; border-top-left-radius: 4px;
+    border-top-right-radius: 4px; }
+QFrame#entrybody { border: none; background: @paper; border-bottom-left-radius: 4px; border-bottom-right-radius: 4px; }
+QLineEdit { background: @field; color: @ink; border: 1px solid @soft; border-radius: 3px; padding: 1px 5px;
+    selection-background-color: @halo; selection-color: @ink; }
+QLineEdit:focus { border: 1px solid @ink; }
+QLineEdit:disabled { color: @ink-2; background: @chrome; }
+QLineEdit[role="value"] { background: transparent; border: 1px solid transparent; font-size: 13px; padding: 0 3px; }
+QLineEdit[role="value"]:hover { border: 1px solid @soft; background: @field; }
+QLineEdit[role="value"]:focus { border: 1px solid @ink; background: @field; font-weight: 600; }
+QLineEdit[role="value"][bad="true"] { color: @breach; font-weight: 600; }
+QLineEdit[role="value"]:read-only:hover { border: 1px solid transparent; background: transparent; }
+QLineEdit[role="cell"] { border: 1px solid @ink; border-radius: 2px; padding: 0; font-size: 12px; }
+QPushButton { background: @field; color: @ink; border: 1px solid @ink-2; border-radius: 4px; padding: 0 9px;
+    min-height: 24px; }
+QPushButton:hover { background: @chrome-2; }
+QPushButton:focus { border: 2px solid @ink; padding: 0 8px; }
+QPushButton:disabled { color: @ink-2; border-color: @soft; }
+QPushButton[role="fix"] { text-align: left; }
+QPushButton[role="chip"] { border-radius: 10px; min-height: 18px; max-height: 18px; padding: 0 8px; background: @paper;
+    color: @ink-2; border: 1px solid @soft; font-size: 11px; }
+QPushButton[role="chip"]:checked { color: @ink; border: 1px solid @ink; }
+QPushButton[role="rail"] { border: none; background: transparent; border-radius: 0; min-height: 62px; max-height: 62px; }
+QPushButton[role="mark"] { border: none; background: transparent; min-height: 43px; max-height: 43px; }
+QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2; min-height: 21px; padding: 0 8px;
+    color: @ink-2; }
+QPushButton[role="segment"]:checked { background: @field; border: 1px solid @ink; color: @ink; font-weight: 600; }
+QPushButton[role="finding"] { text-align: left; border: 1px solid transparent; background: transparent; padding: 4px 6px;
+    border-radius: 4px; }
+QPushButton[role="finding"]:hover { background: @chrome-2; }
+QPushButton[role="finding"]:checked { background: @field; border: 1px solid @ink; }
+QComboBox { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px; padding: 0 8px; min-height: 21px; }
+QComboBox:focus { border: 1px solid @ink; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox QAbstractItemView { background: @field; color: @ink; border: 1px solid @ink; outline: none;
+    selection-background-color: @chrome-2; selection-color: @ink; }
+QMenu { background: @field; color: @ink; border: 1px solid @ink-2; padding: 4px; }
+QMenu::item { padding: 4px 24px 4px 12px; border-radius: 3px; }
+QMenu::item:selected { background: @chrome-2; }
+QMenu::item:disabled { color: @ink-2; }
+QMenu::separator { height: 1px; background: @soft; margin: 4px 6px; }
+QCheckBox { color: @ink; spacing: 6px; }
+QSplitter::handle { background: @soft; }
+QSplitter::handle:vertical { height: 1px; }
+QSplitter::handle:horizontal { width: 1px; }
+QScrollBar:vertical { background: @chrome; width: 8px; margin: 0; }
+QScrollBar::handle:vertical { background: @soft; border-radius: 4px; min-height: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QToolTip { background: @field; color: @ink; border: 1px solid @ink-2; padding: 3px; }
+QTableWidget { background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
+"""

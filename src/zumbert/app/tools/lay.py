@@ -1,0 +1,273 @@
+"""Laying a run: click after click, or typed place after typed place."""
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+
+from zumbert.analysis.roads import nearest
+from zumbert.analysis.runs import RunKey
+from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.edits.lay import Laid, Target, Way, lay_next
+from zumbert.edits.typed import typed_place
+from zumbert.errors import EditError
+from zumbert.model.display import length, level, number, percent
+from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.structure import Anchored, Free
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.view import DrawingView
+
+ALONG = 25.0  # m: within this of a road a click is a chainage and offset
+STEP = 0.05  # m that clicked places are rounded to
+
+
+class Placed(NamedTuple):
+    """One structure of the run in hand."""
+
+    structure: StructureId
+    pipe: PipeId | None  # the pipe to it
+
+
+class LayTool(Tool):
+    """ready -place-> laying -place-> laying …; Backspace takes back the last place; Esc ends the run (it stays),
+    Esc again puts the tool down. A place on a structure joins it.
+    """
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.placed: list[Placed] = []
+        self._next: tuple[Target, Laid] | None = None
+        self._why = ""
+        self._snap = ""
+
+    @property
+    def way(self) -> Way:
+        """How the next place is laid."""
+        return self.session.state.way or Way(network=next(iter(self.session.state.kept.project.networks)))
+
+    @property
+    def last(self) -> StructureId | None:
+        """The structure that the run goes on from; None where there is none, or where an undo took it away."""
+        there = self.session.state.kept.project.structures
+        while self.placed and self.placed[-1].structure not in there:
+            self.placed.pop()
+        return self.placed[-1].structure if self.placed else None
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        project = self.session.state.kept.project
+        if self.last is None:
+            return "Click where the run begins, on a structure to go on from it, or type chainage and offset. Esc: put down."
+        label = project.structures[self.last].label
+        return (
+            f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
+        )
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        if self._next is None:
+            if self._why:
+                self.session.refused.emit(self._why)
+            return True
+        self._take(self._next[0])
+        return True
+
+    def _take(self, place: Target) -> bool:
+        """Lays the next place as one undo step."""
+        state = self.session.state
+        last = self.last
+        try:
+            laid = lay_next(state.kept.project, state.kept.facts, last, place, self._way_now(), self._before)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        structure = laid.project.structures[laid.structure]
+        name = f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
+        self._next = None
+        self.placed.append(Placed(laid.structure, laid.pipe))
+        self.session.apply(name, laid.project)
+        self._show_run(laid.structure)
+        self.session.set(way=replace(self.way, start=None))
+        return True
+
+    @property
+    def _before(self) -> PipeId | None:
+        return self.placed[-1].pipe if self.placed else None
+
+    def _way_now(self) -> Way:
+        """A typed start level counts for the first pipe alone."""
+        return self.way if len(self.placed) <= 1 else replace(self.way, start=None)
+
+    def _show_run(self, structure: StructureId) -> None:
+        """The long section shows the run in hand."""
+        first = self.placed[0].structure if self.placed else structure
+        head = structure if self.way.up else first
+        if self.session.state.run_key != RunKey("run", head):
+            self.session.show_run(RunKey("run", head))
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        """Shows the next structure and its pipe with all that follows, before a click takes it."""
+        if view.kind != "plan":
+            return
+        world = view.world(at.x, at.y)
+        place = None if world is None else self._place(view, world, at)
+        if place is None:
+            self._next = None
+            self.session.preview(None)
+            return
+        self._look(place)
+
+    def _look(self, place: Target) -> None:
+        state = self.session.state
+        try:
+            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self._way_now(), self._before)
+        except EditError as e:
+            self._next, self._why = None, str(e)
+            self.session.preview(None)
+            return
+        self._next, self._why = (place, laid), ""
+        fresh = {k for k in (laid.structure, laid.pipe) if k is not None}
+        fresh -= state.kept.project.structures.keys()
+        key = state.run_key
+        if laid.pipe is not None:
+            head = laid.structure if self.way.up else (self.placed[0].structure if self.placed else laid.structure)
+            key = RunKey("run", head)
+        if key != state.run_key:
+            self.session.set(run_key=key)
+        self.session.preview(laid.project, frozenset(fresh))
+
+    def _place(self, view: "DrawingView", world: tuple[float, float], at: Place) -> Target | None:
+        """A structure under the cursor, else chainage and offset on the nearest road, else x and y."""
+        self._snap = ""
+        hit = view.hit(at.x, at.y)
+        if hit is not None and hit.kind == "structure" and hit.id in self.session.state.kept.project.structures:
+            if hit.id == self.last:
+                return None
+            self._snap = f"Join {self.session.state.kept.project.structures[hit.id].label}"
+            return StructureId(hit.id)
+        road, ch, off = self._nearest(world)
+        if road is None:
+            return Free(round(world[0], 2), round(world[1], 2))
+        step = 0.0 if at.alt else STEP
+        off = self._same_offset(road, off, view, at)
+        return Anchored(road, _rounded(ch, step * 10), off if self._snap else _rounded(off, step))
+
+    def _nearest(self, world: tuple[float, float]) -> tuple[RoadId | None, float, float]:
+        roads = self.session.state.kept.facts.roads
+        near = nearest(roads, np.array([world[0]]), np.array([world[1]]))
+        ch, off = float(near.chainage[0]), float(near.offset[0])
+        if ch != ch or abs(off) > ALONG:
+            return None, 0.0, 0.0
+        return list(roads)[int(near.road[0])], ch, off
+
+    def _same_offset(self, road: RoadId, off: float, view: "DrawingView", at: Place) -> float:
+        """Within a few units of the last structure's offset the run keeps it."""
+        last = None if self.last is None else self.session.state.kept.project.structures[self.last]
+        scale = getattr(getattr(view, "sight", None), "scale", 4.0)
+        if at.alt or last is None or not isinstance(last.place, Anchored) or last.place.road != road:
+            return off
+        if abs(last.place.offset - off) * scale < 9:
+            self._snap = f"Same offset as {last.label}"
+            return last.place.offset
+        return off
+
+    def backspace(self) -> bool:
+        """Takes back the last place."""
+        if not self.placed:
+            return False
+        self.placed.pop()
+        self._next = None
+        self.session.preview(None)
+        self.session.undo()
+        if self.last is not None:
+            self._show_run(self.last)
+        return True
+
+    def cancel(self) -> bool:
+        self._next = None
+        self.session.preview(None)
+        if self.placed:
+            self.placed = []
+            self._repair_run()
+            return True
+        return False
+
+    def _repair_run(self) -> None:
+        """The long section shows a run that is there."""
+        s = self.session.state
+        if s.run is None and s.keys:
+            self.session.show_run(s.keys[0])
+
+    def ends(self) -> None:
+        self.cancel()
+        self.placed = []
+        self._repair_run()
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return True
+
+    def _road(self) -> RoadId | None:
+        """The road that a typed chainage is on: the last structure's, else the one shown, else the first."""
+        s = self.session.state
+        last = None if self.last is None else s.kept.project.structures[self.last].place
+        if isinstance(last, Anchored):
+            return last.road
+        if s.run_key is not None and s.run_key.kind == "road":
+            return RoadId(s.run_key.id)
+        return next(iter(s.kept.project.roads), None)
+
+    def typed(self, text: str) -> None:
+        try:
+            place = typed_place(text, self._road())
+        except EditError:
+            return
+        self._look(place)
+
+    def entry(self, text: str) -> bool:
+        try:
+            place = typed_place(text, self._road())
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        return self._take(place)
+
+    def begin_at(self, structure: StructureId) -> None:
+        """Goes on from a structure that is there."""
+        self._take(structure)
+
+    def words(self) -> Words | None:
+        if self._next is None:
+            return None
+        place, laid = self._next
+        shown = laid.facts.places[laid.structure]
+        label = laid.project.structures[laid.structure].label
+        value = self._snap if isinstance(place, str) else _place_text(place)
+        lines: list[str] = []
+        if laid.pipe is not None:
+            f = laid.facts.pipes[laid.pipe]
+            start = laid.project.structures[f.pipe.down if self.way.up else f.pipe.up].label
+            lines.append(
+                f"<b>{length(f.span.length)} m</b> from {start}, bearing {(np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360:.1f}°"
+            )
+            cover = (
+                "no ground known" if f.cover is None else f"cover {length(f.cover.least)} to {length(f.cover.greatest)}"
+            )
+            lines.append(f"<b>Slope {percent(f.slope)}</b>, {cover}")
+        else:
+            lines.append(f"ground {level(shown.ground)}, rim {level(shown.rim)}")
+        what = "joins" if isinstance(place, str) else "chainage offset" if isinstance(place, Anchored) else "x,y"
+        return Words(f"{label} at", value, self._snap or what, tuple(lines))
+
+
+def _rounded(v: float, step: float) -> float:
+    return round(round(v / step) * step, 6) if step else round(v, 3)
+
+
+def _place_text(place: Anchored | Free) -> str:
+    if isinstance(place, Anchored):
+        return f"{number(place.chainage, 2)} {number(place.offset, 2)}"
+    return f"{number(place.x, 2)},{number(place.y, 2)}"

@@ -1,0 +1,119 @@
+"""Dragging a structure: anchored ones slide along and across their road, free ones in x and y."""
+
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from zumbert.app.tools.tool import Place, Words
+from zumbert.edits.change import move_structure
+from zumbert.edits.typed import typed_place
+from zumbert.errors import EditError
+from zumbert.model.display import chainage, number
+from zumbert.model.ids import StructureId
+from zumbert.model.project import Project
+from zumbert.model.structure import Anchored, Free
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+
+START = 4.0  # drawing units: a shorter way of the mouse is a click
+CENTIMETRE = 100.0
+
+
+class MoveDrag:
+    """idle -press-> pressed -4 units-> dragging -release-> idle (done); pressed -release-> idle (a click);
+    Esc -> idle (nothing done).
+    """
+
+    def __init__(self, session: "Session") -> None:
+        self.session = session
+        self.structure: StructureId | None = None
+        self.dragging = False
+        self._from = Place(0, 0)
+        self._project: Project | None = None
+
+    def press(self, structure: StructureId, at: Place) -> None:
+        """Takes a structure under the cursor."""
+        self.structure, self._from, self.dragging, self._project = structure, at, False, None
+
+    def drag(self, view: "PlanView", at: Place) -> None:
+        """Follows the mouse once it has gone far enough."""
+        if self.structure is None:
+            return
+        far = abs(at.x - self._from.x) + abs(at.y - self._from.y)
+        if not self.dragging and far < START:
+            return
+        self.dragging = True
+        place = view.world(at.x, at.y)
+        kept = self.session.state.kept
+        if place is None:
+            return
+        try:
+            self._project = move_structure(kept.project, kept.facts, self.structure, self._target(place))
+        except EditError:
+            return
+        self.session.preview(self._project)
+
+    def _target(self, place: tuple[float, float]) -> Anchored | Free:
+        """The place under the cursor in the structure's own terms, to the centimetre."""
+        assert self.structure is not None  # noqa: S101 - only while one is in hand
+        kept = self.session.state.kept
+        now = kept.project.structures[self.structure].place
+        if isinstance(now, Free):
+            return Free(*(round(v * CENTIMETRE) / CENTIMETRE for v in place))
+        ch, off = kept.facts.roads[now.road].alignment.project(*place)
+        if ch != ch:
+            raise EditError("The road ends before this place.")
+        return replace(
+            now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE
+        )
+
+    def finish(self) -> bool:
+        """Commits the move as one undo step; tells whether anything was dragged."""
+        project, structure, dragged = self._project, self.structure, self.dragging
+        self.structure, self._project, self.dragging = None, None, False
+        if project is not None and structure is not None:
+            self.session.apply(f"Move {project.structures[structure].label}", project)
+        return dragged
+
+    def entry(self, text: str) -> bool:
+        """A typed place, in place of the mouse."""
+        assert self.structure is not None  # noqa: S101 - only while one is in hand
+        kept = self.session.state.kept
+        now = kept.project.structures[self.structure].place
+        try:
+            place = typed_place(text, now.road if isinstance(now, Anchored) else None)
+            self._project = move_structure(kept.project, kept.facts, self.structure, place)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.finish()
+        return True
+
+    def cancel(self) -> bool:
+        """Leaves the structure where it was."""
+        if self.structure is None:
+            return False
+        self.structure, self._project, self.dragging = None, None, False
+        self.session.preview(None)
+        return True
+
+    def words(self) -> Words | None:
+        """The entry line while a structure is dragged."""
+        if self.structure is None or not self.dragging:
+            return None
+        shown = self.session.state.shown
+        s, p = shown.project.structures[self.structure], shown.facts.places[self.structure]
+        if isinstance(s.place, Anchored):
+            value = f"{number(s.place.chainage, 2)} {number(s.place.offset, 2)}"
+            lines = (
+                f"chainage <b>{chainage(s.place.chainage)}</b>&nbsp; offset <b>{number(s.place.offset, 2, True)}</b>",
+            )
+        else:
+            value = f"{number(s.place.x, 2)},{number(s.place.y, 2)}"
+            lines = (f"x <b>{number(s.place.x, 2)}</b>&nbsp; y <b>{number(s.place.y, 2)}</b>",)
+        what = "chainage offset" if isinstance(s.place, Anchored) else "x,y"
+        return Words(
+            f"{s.label} at", value, what, (*lines, f"ground {number(p.ground, 3)}&nbsp; rim {number(p.rim, 3)}")
+        )

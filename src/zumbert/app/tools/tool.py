@@ -1,0 +1,69 @@
+"""What a tool is: a small state machine that asks the session to preview or apply edits."""
+
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.view import DrawingView
+
+
+class Place(NamedTuple):
+    """Where the mouse is: in drawing units of its view, with the keys held."""
+
+    x: float
+    y: float
+    shift: bool = False
+    alt: bool = False
+    ctrl: bool = False
+
+
+class Words(NamedTuple):
+    """What the entry line says: its head, the value now, what changes, and two lines of what follows."""
+
+    head: str
+    value: str
+    aside: str
+    lines: tuple[str, ...] = ()
+
+
+class Tool:
+    """A tool in hand. Each event tells whether the tool took it; Esc (`cancel`) leaves everything as it was."""
+
+    def __init__(self, session: "Session") -> None:
+        self.session = session
+
+    hint = ""
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        return False
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        """The mouse moved, with the button held or not."""
+
+    def release(self, view: "DrawingView", at: Place) -> None:
+        """The button was let go."""
+
+    def cancel(self) -> bool:
+        """Esc: gives up what is under way; tells whether there was anything."""
+        return False
+
+    def backspace(self) -> bool:
+        return False
+
+    def words(self) -> Words | None:
+        """What the entry line shows; None hides it."""
+        return None
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        """Whether typing makes sense now."""
+        return False
+
+    def typed(self, text: str) -> None:
+        """The text in the entry line changed: preview what it would do."""
+
+    def entry(self, text: str) -> bool:
+        """Enter was pressed on a text; tells whether it was taken."""
+        return False
+
+    def ends(self) -> None:
+        """The tool is put down."""

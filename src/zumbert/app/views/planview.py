@@ -1,0 +1,170 @@
+"""The plan on the screen: a map, or straightened over the long section."""
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPixmap
+
+from zumbert.analysis import Facts
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.tool import Place
+from zumbert.app.views.sectionview import SectionView
+from zumbert.app.views.view import DrawingView
+from zumbert.drawing.marks import Mark, Stroke, points
+from zumbert.drawing.plan import base, network, north_arrow, scale_bar
+from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
+
+REACH = 70.0  # m to each side of a straightened run
+
+
+class PlanView(DrawingView):
+    """Draws the plan. Straightened, its columns are those of the long section."""
+
+    kind = "plan"
+
+    def __init__(self, session: Session, pen: Pen, section: SectionView) -> None:
+        super().__init__(session, pen)
+        self.section = section
+        self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
+        self._middle = 0.5  # share of the height at which offset 0 lies
+        self._straight: StraightSight | None = None
+        self._under: list[Mark] = []
+        section.looked.connect(self.update)
+        self.setAccessibleName("Plan")
+        self.setObjectName("plan")
+
+    @property
+    def sight(self) -> MapSight | StraightSight:
+        """What is in sight now."""
+        s = self.session.state
+        if not s.straight or s.run is None or s.run.line is None:
+            return self.map
+        return self._straightened(s)
+
+    def _straightened(self, s: State) -> StraightSight:
+        assert s.run is not None and s.run.line is not None  # noqa: S101 - asked for with a run
+        sec, kept = self.section.sight, self._straight
+        middle = self.height() * self._middle
+        if (
+            kept is not None and kept.line is s.run.line and kept.first == sec.x and kept.scale == sec.sx
+            and kept.width == self.width() and kept.height == self.height() and kept.middle == middle
+        ):  # fmt: skip
+            return kept
+        radii = [e.radius for e in s.run.line.elements if hasattr(e, "radius")]
+        self._straight = StraightSight(
+            width=float(self.width()), height=float(self.height()), line=s.run.line, first=sec.x, left=sec.left,
+            scale=sec.sx, middle=middle, reach=min([REACH, *(0.9 * r for r in radii)]),
+        )  # fmt: skip
+        return self._straight
+
+    def layers(self) -> list[QPixmap]:
+        s, sight = self.session.state, self.sight
+        facts = s.shown.facts
+        hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
+        return [
+            self.layer("base", (facts.surfaces, facts.roads, sight), lambda: self._base(facts, sight)),
+            self.layer(
+                "network", (s.shown, s.pipes, s.structures, s.fresh, sight, hover or ""), lambda: self._network(hover)
+            ),
+        ]
+
+    def _base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
+        self._under = base(facts, sight)
+        return self._under
+
+    def _network(self, hover: str | None) -> list[Mark]:
+        composed = network(self.session.state.picture, self.sight, hover, self._under)
+        self.targets = composed.targets
+        return composed.marks
+
+    def overlay(self) -> list[Mark]:
+        sight = self.sight
+        at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
+        marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
+        marks += scale_bar(sight, 16.0, self.height() - 14.0)
+        return marks + self._cursor(sight)
+
+    def _cursor(self, sight: MapSight | StraightSight) -> list[Mark]:
+        """The shared cursor: a line over the straightened plan, a short bar across the run on a map."""
+        s = self.session.state
+        if s.cursor is None or s.run is None or s.run.line is None:
+            return []
+        if isinstance(sight, StraightSight):
+            x = self.section.sight.x_of(s.cursor)
+            return [Stroke("cursor", points((x, 0), (x, self.height())))]
+        off = 18 / sight.scale
+        ends = np.column_stack(s.run.line.point(np.full(2, s.cursor), np.array([-off, off])))
+        return [] if np.isnan(ends).any() else [Stroke("cursor", sight.to_drawing(ends))]
+
+    def resized(self) -> None:
+        self.map = replace(self.map, width=float(self.width()), height=float(self.height()))
+
+    def fit(self) -> None:
+        """Shows roads and network whole; straightened, the run whole."""
+        s = self.session.state
+        if s.straight and s.run is not None:
+            self._middle = 0.5
+            self.section.fit()
+            return
+        self.fit_map()
+
+    def fit_map(self) -> None:
+        """Fits the plan that is not straightened."""
+        s = self.session.state
+        xy = [(p.x, p.y) for p in s.shown.facts.places.values() if p.x is not None]
+        boxes = [np.array(xy, float)] if xy else []
+        for r in s.shown.facts.roads.values():
+            boxes.append(np.column_stack(r.alignment.point(r.alignment.polyline(20.0))))
+        if not boxes and s.shown.facts.surfaces.existing is not None:
+            x0, y0, x1, y1 = s.shown.facts.surfaces.existing.extents
+            boxes.append(np.array([(x0, y0), (x1, y1)]))
+        if boxes:
+            whole = np.vstack(boxes)
+            low, high = np.nanmin(whole, axis=0), np.nanmax(whole, axis=0)
+            self.map = fitted(tuple(low), tuple(high), float(self.width()), float(self.height()))
+            self.update()
+
+    def panned(self, dx: float, dy: float) -> None:
+        if isinstance(self.sight, StraightSight):
+            self._middle = float(np.clip(self._middle + dy / max(1, self.height()), -1.0, 2.0))
+            self.section.panned(dx, 0.0)
+        else:
+            self.map = self.map.panned(dx, dy)
+        self.update()
+
+    def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
+        if isinstance(self.sight, StraightSight):
+            self.section.zoomed(factor, x, self.section.sight.height / 2, keys)
+        else:
+            self.map = self.map.zoomed(factor, x, y)
+        self.update()
+
+    def scale_ratio(self) -> float:
+        """The scale as 1:ratio."""
+        return UNITS_PER_METRE / self.sight.scale
+
+    def world(self, x: float, y: float) -> tuple[float, float] | None:
+        wx, wy = self.sight.to_world(np.array([[x, y]]))[0]
+        return None if np.isnan(wx) or np.isnan(wy) else (float(wx), float(wy))
+
+    def drawn(self, x: float, y: float) -> tuple[float, float] | None:
+        """The drawing place of a world place, None where it is not in the plan."""
+        px, py = self.sight.to_drawing(np.array([[x, y]]))[0]
+        return None if np.isnan(px) else (float(px), float(py))
+
+    def tell_place(self, at: Place) -> None:
+        place = self.world(at.x, at.y)
+        run, cursor = self.session.state.run, None
+        if place is not None and run is not None and run.line is not None:
+            ch, off = run.line.project(*place)
+            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
+        self.session.set(place=place, cursor=cursor)
+
+    def show_place(self, x: float, y: float) -> None:
+        """Moves so that a world place is in sight."""
+        at = self.drawn(x, y)
+        inside = at is not None and 40 < at[0] < self.width() - 40 and 40 < at[1] < self.height() - 40
+        if not inside and isinstance(self.sight, MapSight):
+            self.map = replace(self.map, x=x, y=y)
+            self.update()

@@ -1,0 +1,186 @@
+"""The long section on the screen, with its level rows."""
+
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPixmap
+
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.tool import Place
+from zumbert.app.views.celledit import CellEdit
+from zumbert.app.views.view import DrawingView
+from zumbert.drawing.handles import handles
+from zumbert.drawing.levelrows import rows_height
+from zumbert.drawing.longsection import long_section
+from zumbert.drawing.marks import Cell, Composed, Mark, Target
+from zumbert.drawing.sight import SectionSight, section_fitted
+
+GUTTER = 84.0
+
+
+class SectionView(DrawingView):
+    """Draws the run of the session; its sight gives the straightened plan its columns."""
+
+    kind = "section"
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__(session, pen)
+        self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
+        self.cells: list[Cell] = []
+        self._net: list[Target] = []
+        self._rings: list[Target] = []
+        self.cell_edit = CellEdit(self)
+        self.setAccessibleName("Long section with level rows")
+        self.setObjectName("section")
+
+    def drawing_height(self) -> float:
+        """Height of the drawing without the rows."""
+        return max(60.0, self.height() - rows_height(self.session.state.picture))
+
+    def layers(self) -> list[QPixmap]:
+        s = self.session.state
+        if self.sight.width != self.width() or self.sight.height != self.drawing_height():
+            self._refit()
+        hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
+        key = (s.shown, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
+        return [self.layer("network", key, self._network)]
+
+    def _network(self) -> list[Mark]:
+        s = self.session.state
+        composed: Composed = long_section(s.picture, self.sight, s.hand if s.stage == "levels" else None)
+        self._net, self.cells = composed.targets, composed.cells
+        self._retarget()
+        return composed.marks
+
+    def _retarget(self) -> None:
+        self.targets = self._rings + self._net
+
+    def overlay(self) -> list[Mark]:
+        s = self.session.state
+        live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
+        self._rings = live.targets
+        self._retarget()
+        return live.marks
+
+    def _refit(self) -> None:
+        self.sight = replace(self.sight, width=float(self.width()), height=self.drawing_height())
+        self.looked.emit()
+
+    def resized(self) -> None:
+        self._refit()
+        self.cell_edit.close_edit()
+
+    def fit(self) -> None:
+        """Shows the whole run."""
+        self._fit(None)
+
+    def fit_pipe(self, pipe: str) -> None:
+        """Shows one pipe with what is round it."""
+        self._fit(pipe)
+
+    def _fit(self, pipe: str | None) -> None:
+        run, facts = self.session.state.run, self.session.state.shown.facts
+        if run is None:
+            return
+        a, b = run.start, run.start + max(run.length, 5.0)
+        reaches = run.reaches
+        if pipe is not None and any(r.pipe == pipe for r in reaches):
+            reaches = tuple(r for r in reaches if r.pipe == pipe)
+            a, b = sorted((reaches[0].up, reaches[0].down))
+            a, b = a - 0.8 * (b - a), b + 0.8 * (b - a)
+        levels = [
+            v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
+        ]
+        levels += [v + 1.2 for v in levels]
+        for key, at in run.structures:
+            f = facts.structures[key]
+            if a - 0.2 * (b - a) <= at <= b + 0.2 * (b - a):
+                levels += [v for v in (f.place.rim, f.sump_level, f.place.ground) if v is not None]
+        low, high = (min(levels), max(levels)) if levels else self._ground_range()
+        self.sight = section_fitted((a, b), (low, high), float(self.width()), self.drawing_height(), GUTTER)
+        self.looked.emit()
+        self.update()
+
+    def _ground_range(self) -> tuple[float, float]:
+        run = self.session.state.run
+        for line in (run.ground, run.design) if run is not None else ():
+            if line is not None and not np.isnan(line.z).all():
+                return float(np.nanmin(line.z)) - 2.5, float(np.nanmax(line.z)) + 0.5
+        return 0.0, 5.0
+
+    def panned(self, dx: float, dy: float) -> None:
+        self._look(self.sight.panned(dx, dy))
+
+    def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
+        """Both scales; Ctrl: lengths alone; Shift: levels alone."""
+        fx = 1.0 if keys & Qt.KeyboardModifier.ShiftModifier else factor
+        fz = 1.0 if keys & Qt.KeyboardModifier.ControlModifier else factor
+        self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
+
+    def _look(self, sight: SectionSight) -> None:
+        self.sight = sight
+        self.cell_edit.close_edit()
+        self.looked.emit()
+        self.update()
+
+    def world(self, x: float, y: float) -> tuple[float, float] | None:
+        run = self.session.state.run
+        if run is None or run.line is None or x < self.sight.left:
+            return None
+        wx, wy = run.line.point(self.sight.s_at(x), 0.0)
+        return None if np.isnan(wx) else (float(wx), float(wy))
+
+    def tell_place(self, at: Place) -> None:
+        run = self.session.state.run
+        place = self.world(at.x, at.y)
+        cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
+        self.session.set(cursor=cursor, place=place)
+
+    def cell_at(self, x: float, y: float) -> Cell | None:
+        """The cell of the level rows under a place."""
+        for c in self.cells:
+            x0, y0, w, h = c.box
+            if x0 <= x < x0 + w and y0 <= y < y0 + h:
+                return c
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        x, y = event.position().x(), event.position().y()
+        self.cell_edit.take()
+        if y >= self.sight.height and event.button() == Qt.MouseButton.LeftButton:
+            cell = self.cell_at(x, y)
+            if cell is not None:
+                self._press_cell(cell)
+                return
+        super().mousePressEvent(event)
+
+    def _press_cell(self, cell: Cell) -> None:
+        """A click selects what the cell belongs to and, where it can be edited, opens it."""
+        facts = self.session.state.shown.facts
+        if cell.id in facts.pipes:
+            self.session.select(pipes=frozenset({cell.id}), follow=False)
+        elif cell.id in facts.structures:
+            self.session.select(structures=frozenset({cell.id}), follow=False)
+        if cell.field:
+            self.cell_edit.begin(cell)
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.run_key != new.run_key or (old.run is None) != (new.run is None) or old.path is not new.path:
+            self.fit()
+        super()._changed(old, new)
+
+    def box(self, cell: Cell) -> QRectF:
+        """The box of a cell as a rectangle."""
+        return QRectF(*cell.box)
+
+    def scales(self) -> tuple[float, float]:
+        """Scale ratios along and up."""
+        from zumbert.drawing.sight import UNITS_PER_METRE
+
+        return UNITS_PER_METRE / self.sight.sx, UNITS_PER_METRE / self.sight.sz
+
+
+__all__: list[Any] = ["GUTTER", "SectionView"]

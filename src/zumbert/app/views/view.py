@@ -1,0 +1,233 @@
+"""A drawing on the screen: layers of marks, pan and zoom, and events for the tool in hand."""
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QWidget
+
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.tool import Place, Tool
+from zumbert.drawing.marks import Mark, Target
+from zumbert.geometry.elements import Array
+
+if TYPE_CHECKING:
+    from zumbert.app.entryline import EntryLine
+
+ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")
+ZOOM = 1.25
+
+
+class DrawingView(QWidget):
+    """Base of plan and long section. Layers are pixmaps that are drawn anew only when their key changes."""
+
+    kind = ""
+    looked = Signal()  # the sight changed
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__()
+        self.session = session
+        self.pen = pen
+        self.tool: Tool = Tool(session)
+        self.entry: EntryLine | None = None
+        self.targets: list[Target] = []
+        self.hover: Target | None = None
+        self.mouse: Place | None = None
+        self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
+        self._pan: QPointF | None = None
+        self._panned = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(240, 120)
+        session.changed.connect(self._changed)
+
+    # -- drawing -------------------------------------------------------------------------------------------------------
+
+    def layer(self, name: str, key: tuple[Any, ...], make: Any) -> QPixmap:
+        """The pixmap of a layer; `make()` gives its marks when the key is another than before (by identity)."""
+        ratio = self.devicePixelRatioF()
+        whole = (*key, self.size().toTuple(), ratio, self.pen.theme)
+        kept = self._layers.get(name)
+        if kept is not None and len(kept[0]) == len(whole):
+            if all(
+                a is b or (isinstance(a, (int, float, str, tuple, frozenset)) and a == b)
+                for a, b in zip(kept[0], whole, strict=True)
+            ):
+                return kept[1]
+        pixmap = QPixmap(self.size() * ratio)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        try:
+            self.pen.ink(painter, make())
+        finally:
+            painter.end()
+        self._layers[name] = (whole, pixmap)
+        return pixmap
+
+    def layers(self) -> list[QPixmap]:
+        """The pixmaps of this drawing, the lowest first."""
+        return []
+
+    def overlay(self) -> list[Mark]:
+        """What lies over the pixmaps and is drawn each time."""
+        return []
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        try:
+            for pixmap in self.layers():
+                painter.drawPixmap(0, 0, pixmap)
+            self.pen.ink(painter, self.overlay())
+        finally:
+            painter.end()
+
+    def _changed(self, old: State, new: State) -> None:
+        self.update()
+
+    # -- what is where -------------------------------------------------------------------------------------------------
+
+    def hit(self, x: float, y: float) -> Target | None:
+        """What stands at a drawing place: rings before structures before pipes, and of each kind the nearest."""
+        found: tuple[tuple[int, float], Target] | None = None
+        rank = {"ring": 0, "structure": 1, "pipe": 2}
+        for target in self.targets:
+            far = distance(target.xy, x, y)
+            if far <= target.radius:
+                score = (rank.get(target.kind, 3), far)
+                if found is None or score < found[0]:
+                    found = (score, target)
+        return found[1] if found else None
+
+    def world(self, x: float, y: float) -> tuple[float, float] | None:
+        """X and y (m) under a drawing place; None where there is no such place."""
+        return None
+
+    # -- events --------------------------------------------------------------------------------------------------------
+
+    def _place(self, event: QMouseEvent) -> Place:
+        m = event.modifiers()
+        return Place(
+            event.position().x(), event.position().y(), bool(m & Qt.KeyboardModifier.ShiftModifier),
+            bool(m & Qt.KeyboardModifier.AltModifier), bool(m & Qt.KeyboardModifier.ControlModifier),
+        )  # fmt: skip
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        at = self._place(event)
+        left = event.button() == Qt.MouseButton.LeftButton
+        self._panned = False
+        if left and self.tool.press(self, at):
+            self.refresh_entry()
+            return
+        self._pan = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = self._place(event)
+        self.mouse = at
+        if self._pan is not None and event.buttons():
+            d = event.position() - self._pan
+            if self._panned or abs(d.x()) + abs(d.y()) > 3:
+                self._panned = True
+                self._pan = event.position()
+                self.panned(d.x(), d.y())
+                self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            return
+        self.hover = self.hit(at.x, at.y)
+        self.tell_place(at)
+        self.tool.move(self, at, bool(event.buttons() & Qt.MouseButton.LeftButton))
+        self.refresh_entry()
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pan is not None:
+            self._pan = None
+            self.unsetCursor()
+            if not self._panned and event.button() == Qt.MouseButton.LeftButton:
+                self.clicked_nothing()
+            return
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.tool.release(self, self._place(event))
+            self.refresh_entry()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.hover, self.mouse = None, None
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120
+        if steps:
+            self.zoomed(ZOOM**steps, event.position().x(), event.position().y(), event.modifiers())
+            event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if self.entry is not None and self.entry.typing and self.entry.isVisible():
+            QApplication.sendEvent(self.entry.field, event)
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            factor = ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM
+            self.zoomed(factor, self.width() / 2, self.height() / 2, Qt.KeyboardModifier.NoModifier)
+        elif key in _ARROWS and not event.modifiers():
+            dx, dy = _ARROWS[Qt.Key(key)]
+            self.panned(dx, dy)
+        elif key == Qt.Key.Key_Backspace and self.tool.backspace():
+            self.refresh_entry()
+        elif self._types(event):
+            pass
+        else:
+            super().keyPressEvent(event)
+
+    def _types(self, event: QKeyEvent) -> bool:
+        text = event.text()
+        if self.entry is None or len(text) != 1 or text.lower() not in ENTRY_KEYS or not self.tool.takes_entry(self):
+            return False
+        self.entry.begin(self, text)
+        return True
+
+    def refresh_entry(self) -> None:
+        """The entry line follows the tool."""
+        if self.entry is not None:
+            self.entry.follow(self)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.resized()
+        super().resizeEvent(event)
+
+    # -- for the kinds of view ----------------------------------------------------------------------------------------
+
+    def resized(self) -> None:
+        """The widget has another size."""
+
+    def panned(self, dx: float, dy: float) -> None:
+        """The drawing is moved with the hand."""
+
+    def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
+        """The drawing is brought nearer about a place."""
+
+    def fit(self) -> None:
+        """Shows all of it."""
+
+    def tell_place(self, at: Place) -> None:
+        """Tells the session what lies under the cursor."""
+
+    def clicked_nothing(self) -> None:
+        """A click that hit nothing takes the selection away."""
+        if self.session.state.pipes or self.session.state.structures:
+            self.session.select()
+
+
+_ARROWS = {
+    Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0),
+}  # fmt: skip
+
+
+def distance(xy: Array, x: float, y: float) -> float:
+    """From a place to a point or the nearest part of a line (n, 2), drawing units."""
+    if len(xy) == 1:
+        return float(np.hypot(xy[0, 0] - x, xy[0, 1] - y))
+    a, d = xy[:-1], np.diff(xy, axis=0)
+    long = np.maximum((d**2).sum(axis=1), 1e-12)
+    t = np.clip(((x - a[:, 0]) * d[:, 0] + (y - a[:, 1]) * d[:, 1]) / long, 0, 1)
+    return float(np.hypot(a[:, 0] + t * d[:, 0] - x, a[:, 1] + t * d[:, 1] - y).min())

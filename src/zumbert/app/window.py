@@ -1,0 +1,550 @@
+"""The window: zones, stages, tools, files."""
+
+from collections.abc import Callable
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from zumbert.app.actions import ACTIONS, Action, checked
+from zumbert.app.entryline import EntryLine
+from zumbert.app.panels.finder import Finder
+from zumbert.app.panels.sidepanel import SidePanel
+from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
+from zumbert.app.panels.structurepanel import delete_selected
+from zumbert.app.pen import Pen
+from zumbert.app.regradedialog import RegradeDialog
+from zumbert.app.session import Session, Stage, State
+from zumbert.app.theme import apply_theme
+from zumbert.app.tools.lay import LayTool
+from zumbert.app.tools.pick import PickTool
+from zumbert.app.tools.tool import Tool
+from zumbert.app.views.planview import PlanView
+from zumbert.app.views.sectionview import SectionView
+from zumbert.app.views.view import DrawingView
+from zumbert.checks.finding import Finding
+from zumbert.drawing.style import Theme
+from zumbert.edits.typed import typed_place
+from zumbert.errors import ZumbertError
+from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.project import Project
+from zumbert.model.structure import Anchored
+
+FILTER = "Zumbert project (*.zumbert)"
+
+
+class Window(QMainWindow):
+    """Plan over long section, one session, one tool in hand."""
+
+    def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
+        super().__init__()
+        self.session: Session = Session(project, path)
+        self.pen = Pen(theme)
+        self.tool: Tool = PickTool(self.session)
+        self.section = SectionView(self.session, self.pen)
+        self.plan = PlanView(self.session, self.pen, self.section)
+        for view in (self.plan, self.section):
+            view.tool, view.entry = self.tool, EntryLine(view)
+        self.finder: Finder = Finder(self.session, self._commands, self._found)
+        self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
+        self.rail = Rail(self.session, self.pen, self.go_stage)
+        self.section_head = SectionHead(self.session, self.section.scales, self._switch)
+        self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export)
+        self.foot = Foot(self.session, lambda: self.tool.hint)
+        self.chips = self._plan_chips()
+        self.splitter = QSplitter(Qt.Orientation.Vertical)
+        self._layout()
+        self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
+        self.head.logo.clicked.connect(self.open_menu)
+        self.section.looked.connect(self._looked)
+        self.session.changed.connect(self._changed)
+        self.setWindowTitle(self._title())
+        self.resize(1280, 800)
+        self._placed = False
+
+    # -- building ------------------------------------------------------------------------------------------------------
+
+    def _layout(self) -> None:
+        lower = QWidget()
+        column = QVBoxLayout(lower)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.section_head)
+        column.addWidget(self.section, 1)
+        self.lower_half = lower
+        self.splitter.addWidget(self.plan)
+        self.splitter.addWidget(lower)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.setSizes([253, 480])
+        centre = QHBoxLayout()
+        centre.setContentsMargins(0, 0, 0, 0)
+        centre.setSpacing(0)
+        for w, stretch in ((self.rail, 0), (self.splitter, 1), (self.side, 0)):
+            centre.addWidget(w, stretch)
+        whole = QWidget()
+        rows = QVBoxLayout(whole)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        rows.addWidget(self.head)
+        rows.addLayout(centre, 1)
+        rows.addWidget(self.foot)
+        self.setCentralWidget(whole)
+
+    def _plan_chips(self) -> dict[str, QPushButton]:
+        out = {}
+        for name, text, checkable in (
+            ("scale", "Plan 1:500", False),
+            ("straight", "Straightened", True),
+            ("lay", "Lay a run", True),
+        ):
+            out[name] = chip(text, name, checkable)
+            out[name].setParent(self.plan)
+        out["scale"].clicked.connect(lambda: self.plan.fit())
+        out["scale"].setToolTip("Fit the plan")
+        out["straight"].clicked.connect(lambda: self.straighten())
+        out["lay"].clicked.connect(lambda: self.lay())
+        return out
+
+    def _made(self, a: Action) -> QAction:
+        made = QAction(a.text, self)
+        made.setShortcuts([QKeySequence(k) for k in a.keys])
+        made.triggered.connect(lambda _=False: self._do(a))
+        self.addAction(made)
+        return made
+
+    def _do(self, a: Action) -> None:
+        if a.enabled(self):
+            a.run(self)
+
+    def _commands(self) -> dict[str, Callable[[], None]]:
+        return {a.text: partial(self._do, a) for a in ACTIONS if a.menu and a.enabled(self)}
+
+    def open_menu(self) -> None:
+        """The main menu, under the mark."""
+        self.menu_of_actions().popup(self.head.logo.mapToGlobal(QPoint(8, self.head.logo.height())))
+
+    def menu_of_actions(self) -> QMenu:
+        """All actions by menu, with what undo and redo would do in words."""
+        menu = QMenu(self)
+        for name in ("File", "Edit", "Tools", "View"):
+            for a in (a for a in ACTIONS if a.menu == name):
+                made = self.actions_[a.id]
+                made.setText(a.words(self) if a.words is not None else a.text)
+                made.setEnabled(True)
+                entry = menu.addAction(f"{made.text()}\t{a.keys[0] if a.keys else ''}")
+                entry.setEnabled(a.enabled(self))
+                entry.triggered.connect(made.trigger)
+            if name == "Edit":
+                self._undo_list(menu)
+            menu.addSeparator()
+        return menu
+
+    def _undo_list(self, menu: QMenu) -> None:
+        names = self.session.undo_names[:15]
+        inner = menu.addMenu("Undo back to before")
+        inner.setEnabled(bool(names))
+        for i, name in enumerate(names):
+            inner.addAction(name).triggered.connect(lambda _=False, n=i + 1: self._undo_times(n))
+
+    def _undo_times(self, n: int) -> None:
+        for _ in range(n):
+            self.undo()
+
+    # -- what is shown -------------------------------------------------------------------------------------------------
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        if not self._placed:
+            self._placed = True
+            self._restore()
+            QApplication.processEvents()
+            self.section.fit()
+            self.plan.fit()
+            self._fit_map()
+            self._looked()
+            self.section.setFocus()
+
+    def _fit_map(self) -> None:
+        """The map fits as well, for when the straightened plan is left."""
+        self.plan.fit_map()
+
+    def _looked(self) -> None:
+        self.section_head.refresh()
+        self.plan.update()
+        self._place_chips()
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.kept is not new.kept or old.saved != new.saved or old.path is not new.path:
+            self.setWindowTitle(self._title())
+            self.setWindowModified(not new.saved)
+        if old.stage != new.stage or old.straight != new.straight or old.kept is not new.kept:
+            self._place_chips()
+        if old.path is not new.path and old.kept is not new.kept:
+            self.plan.fit()
+
+    def _title(self) -> str:
+        s = self.session.state
+        return f"{s.path.name if s.path is not None else s.kept.project.name}[*] \u2013 Zumbert"
+
+    def _place_chips(self) -> None:
+        s = self.session.state
+        self.chips["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
+        self.chips["straight"].setText(("\u2713 " if s.straight else "") + "Straightened")
+        self.chips["straight"].setChecked(s.straight)
+        laying = isinstance(self.tool, LayTool)
+        self.chips["lay"].setText(("\u2713 " if laying else "") + "Lay a run")
+        self.chips["lay"].setChecked(laying)
+        self.chips["lay"].setVisible(s.stage == "layout" or laying)
+        x = 14
+        for button in self.chips.values():
+            button.adjustSize()
+            button.move(x, 11)
+            button.raise_()
+            if not button.isHidden():
+                x += button.width() + 6
+
+    def _switch(self, show: str) -> None:
+        """A chip of the section head; the trench bottom belongs to its stage."""
+        shows = self.session.state.shows
+        self.session.set(shows=frozenset(shows ^ {show}))  # type: ignore[arg-type]
+
+    def go_stage(self, stage: Stage) -> None:
+        """Goes to a stage: it chooses overlays and side panel and locks nothing."""
+        if isinstance(self.tool, LayTool) and stage != "layout":
+            self.hold(PickTool(self.session))
+        self.session.set(stage=stage)
+        self.side.refresh()
+
+    def straighten(self) -> None:
+        """The plan as a map, or along the run over the long section."""
+        self.session.set(straight=not self.session.state.straight)
+        self._place_chips()
+
+    def fit(self) -> None:
+        """Shows all of the drawing that has the keyboard."""
+        view = self.section if self.section.hasFocus() else self.plan
+        view.fit()
+        self._place_chips()
+
+    def toggle_theme(self) -> None:
+        """Paper or slate."""
+        self.pen.__init__("dark" if self.pen.theme == "light" else "light")  # type: ignore[misc]
+        apply_theme(QApplication.instance(), self.pen.theme)  # type: ignore[arg-type]
+        for w in self.findChildren(QWidget):
+            w.update()
+        self.settings().setValue("theme", self.pen.theme)
+
+    def next_zone(self) -> None:
+        """F6 goes round the zones."""
+        fields = [
+            w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
+        ]
+        zones = [self.plan, self.section, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        here = self.focusWidget()
+        at = next((i for i, z in enumerate(zones) if here is z), None)
+        if at is None:
+            at = 2 if here is not None and self.side.isAncestorOf(here) else -1
+        zones[(at + 1) % len(zones)].setFocus(Qt.FocusReason.TabFocusReason)
+
+    def toggle_whole(self) -> None:
+        """The zone with the keyboard gets the whole centre; again gives it back."""
+        if self.plan.isHidden() or self.lower_half.isHidden():
+            self.plan.show()
+            self.lower_half.show()
+        elif self.section.hasFocus() or self.section.underMouse():
+            self.plan.hide()
+        else:
+            self.lower_half.hide()
+
+    # -- tools ---------------------------------------------------------------------------------------------------------
+
+    def hold(self, tool: Tool) -> None:
+        """Takes a tool in hand; the one before is put down."""
+        self.tool.ends()
+        self.tool = tool
+        for view in (self.plan, self.section):
+            view.tool = tool
+            if view.entry is not None:
+                view.entry.stop()
+            view.refresh_entry()
+        self.side.refresh()
+        self._place_chips()
+        self.foot.refresh()
+
+    def lay(self) -> None:
+        """Takes the laying tool in hand, or puts it down."""
+        if isinstance(self.tool, LayTool):
+            self.hold(PickTool(self.session))
+            return
+        s = self.session.state
+        start = next(iter(s.structures)) if len(s.structures) == 1 else None
+        self.session.set(stage="layout", straight=False)
+        self.session.select()
+        self.hold(LayTool(self.session))
+        if start is not None and isinstance(self.tool, LayTool):
+            self.tool.begin_at(start)
+        self.side.refresh()
+        self.plan.setFocus()
+
+    def regrade(self) -> None:
+        """Regrades the run between the two selected structures."""
+        a, b = sorted(
+            self.session.state.structures, key=lambda k: self.session.state.kept.facts.structures[k].lowest or 0.0
+        )
+        RegradeDialog(self, self.session, a, b).open()
+
+    def delete(self) -> None:
+        """Deletes what is selected."""
+        delete_selected(self.session)
+
+    def undo(self) -> None:
+        """Takes back one step; what is in hand is given up first."""
+        if self.session.state.previewing:
+            self.tool.cancel()
+        self.session.undo()
+
+    def redo(self) -> None:
+        """Makes a step again."""
+        if self.session.state.previewing:
+            self.tool.cancel()
+        self.session.redo()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.escape()
+        else:
+            super().keyPressEvent(event)
+
+    def escape(self) -> None:
+        """Gives up what is under way, else puts the tool down."""
+        if not self.tool.cancel() and not isinstance(self.tool, PickTool):
+            self.hold(PickTool(self.session))
+        for view in (self.plan, self.section):
+            if view.entry is not None:
+                view.entry.stop()
+            view.refresh_entry()
+        self.side.refresh()
+        self.foot.refresh()
+
+    # -- going to things -----------------------------------------------------------------------------------------------
+
+    def go_to(self, finding: Finding) -> None:
+        """Shows the place of a finding in both drawings, with its thing selected."""
+        if finding.pipe is not None:
+            self._show_pipe(finding.pipe)
+        elif finding.structure is not None:
+            self._show_structure(finding.structure, finding.partner)
+        if finding.x is not None and finding.y is not None:
+            self.plan.show_place(finding.x, finding.y)
+            run = self.session.state.run
+            if run is not None and run.line is not None:
+                ch = float(run.line.project(finding.x, finding.y)[0])
+                self.session.set(cursor=ch if ch == ch else None)
+        self.session.set(visited=finding)
+
+    def _show_pipe(self, pipe: PipeId) -> None:
+        self.session.select(pipes=frozenset({pipe}))
+        self.section.fit_pipe(pipe)
+        self._show_in_plan(self.session.state.kept.project.pipes[pipe].up)
+
+    def _show_structure(self, structure: StructureId, partner: PipeId | None = None) -> None:
+        facts = self.session.state.kept.facts
+        if partner is not None:
+            self.session.select(pipes=frozenset({partner}))
+        near = partner or next(iter(facts.links.at(structure)), None)
+        self.session.select(structures=frozenset({structure}))
+        run = self.session.state.run
+        if near is not None and (run is None or all(k != structure for k, _ in run.structures)):
+            self.session.select(pipes=frozenset({near}))
+            self.session.select(structures=frozenset({structure}))
+        if near is not None:
+            self.section.fit_pipe(near)
+        self._show_in_plan(structure)
+
+    def _show_in_plan(self, structure: StructureId) -> None:
+        p = self.session.state.kept.facts.places[structure]
+        if p.x is not None and p.y is not None:
+            self.plan.show_place(p.x, p.y)
+
+    def _found(self, kind: str, key: str) -> None:
+        """What the finder found: a thing, or a text that may be a chainage."""
+        if kind == "pipe":
+            self._show_pipe(PipeId(key))
+        elif kind == "structure":
+            self._show_structure(StructureId(key))
+        else:
+            self._go_chainage(key)
+
+    def _go_chainage(self, text: str) -> None:
+        s = self.session.state
+        shown = RoadId(s.run_key.id) if s.run_key is not None and s.run_key.kind == "road" else None
+        road = shown or next(iter(s.kept.project.roads), None)
+        try:
+            place = typed_place(f"{text} 0", road)
+        except ZumbertError:
+            self.session.refused.emit(f'Nothing here is called "{text}", nor is it a chainage.')
+            return
+        assert isinstance(place, Anchored)  # noqa: S101 - two words are chainage and offset
+        x, y = s.kept.facts.roads[place.road].alignment.point(place.chainage, 0.0)
+        if x != x:
+            self.session.refused.emit(f"Chainage {text} is outside the road.")
+            return
+        self.plan.show_place(float(x), float(y))
+        ch = float(s.run.line.project(x, y)[0]) if s.run is not None and s.run.line is not None else None
+        self.session.set(place=(float(x), float(y)), cursor=ch)
+
+    # -- files ---------------------------------------------------------------------------------------------------------
+
+    def settings(self) -> QSettings:
+        """What is remembered between sessions."""
+        return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "zumbert", "window")
+
+    def _restore(self) -> None:
+        state = self.settings().value("splitter")
+        if isinstance(state, QByteArray):
+            self.splitter.restoreState(state)
+
+    def _folder(self) -> str:
+        path = self.session.state.path
+        return str(path.parent) if path is not None else str(self.settings().value("folder", str(Path.home())))
+
+    def open_dialog(self) -> None:
+        """Asks for a file and opens it."""
+        if not self.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self, "Open a project", self._folder(), FILTER)
+        if name:
+            self.open_file(Path(name))
+
+    def open_file(self, path: Path) -> bool:
+        """Opens a file; a refusal is told, and the project stays as it was."""
+        try:
+            self.session.open_file(path)
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self._opened()
+        self.settings().setValue("folder", str(path.parent))
+        return True
+
+    def open_demo(self) -> None:
+        """Opens the demo."""
+        if self.may_leave():
+            from zumbert.demo.project import demo_project
+
+            self.session.open(demo_project(), None)
+            self._opened()
+
+    def _opened(self) -> None:
+        self.hold(PickTool(self.session))
+        self.section.fit()
+        self._fit_map()
+        self.plan.fit()
+        self._place_chips()
+        self.setWindowTitle(self._title())
+
+    def save(self) -> bool:
+        """Saves to its file, or asks for one."""
+        path = self.session.state.path
+        return self.save_as() if path is None else self.save_to(path)
+
+    def save_as(self) -> bool:
+        """Asks for a file and saves to it."""
+        path = self.session.state.path
+        start = (
+            str(path)
+            if path is not None
+            else str(Path(self._folder()) / f"{self.session.state.kept.project.name}.zumbert")
+        )
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, FILTER)
+        if not name:
+            return False
+        target = Path(name)
+        return self.save_to(target if target.suffix else target.with_suffix(".zumbert"))
+
+    def save_to(self, path: Path) -> bool:
+        """Saves to a path; a refusal is told."""
+        try:
+            self.session.save(path, datetime.now().strftime("%H:%M"))
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.setWindowTitle(self._title())
+        self.head.refresh()
+        self.settings().setValue("folder", str(path.parent))
+        return True
+
+    def export(self) -> None:
+        """Asks for a file and writes schedules and quantities to it."""
+        start = str(Path(self._folder()) / f"{self.session.state.kept.project.name} quantities.xlsx")
+        name, _ = QFileDialog.getSaveFileName(self, "Export quantities", start, "Spreadsheet (*.xlsx)")
+        if name:
+            self.export_to(Path(name) if Path(name).suffix else Path(name).with_suffix(".xlsx"))
+
+    def export_to(self, path: Path) -> bool:
+        """Writes schedules and quantities; a refusal is told."""
+        from zumbert.analysis.quantities import quantities
+        from zumbert.analysis.trench import trenches
+        from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
+        from zumbert.exchange.xlsx import write_xlsx
+
+        kept = self.session.state.kept
+        q = quantities(trenches(kept.facts))
+        try:
+            tables = (
+                structure_table(kept.facts),
+                pipe_table(kept.facts),
+                finding_table(kept.findings),
+                *quantity_tables(q),
+            )
+            write_xlsx(path, tables)
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.foot.say(f"Written: {path}")
+        return True
+
+    def may_leave(self) -> bool:
+        """Asks about unsaved work; False where the user stays."""
+        if self.session.state.saved:
+            return True
+        box = QMessageBox(self)
+        box.setObjectName("unsaved")
+        box.setWindowTitle("Unsaved work")
+        box.setText(f'"{self.session.state.kept.project.name}" has changes that are not saved.')
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Do not save", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is drop
+
+    def quit(self) -> None:
+        """Closes the window, having asked about unsaved work."""
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.settings().setValue("splitter", self.splitter.saveState())
+        event.accept()
+
+
+__all__ = ["DrawingView", "Window"]

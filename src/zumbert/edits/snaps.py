@@ -1,0 +1,60 @@
+"""Levels that a dragged pipe end is drawn to, each with its name."""
+
+from typing import NamedTuple
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.legal import End, cover_bound, rows
+from zumbert.checks.limits import pipe_limit
+from zumbert.model.display import length, level, percent
+
+WORDS = {"drop_min": "Least drop", "crowns": "Crowns in line", "outlet_lowest": "Inverts in line"}
+
+
+class Snap(NamedTuple):
+    """A level (m above datum) of the end in hand, and what it stands for."""
+
+    level: float
+    name: str
+
+
+def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
+    """Snaps of an end, or of the upper end of a pipe that moves whole (end None)."""
+    out = []
+    need = pipe_limit(facts.project, f.pipe, f.dn, "cover_min")
+    bound = cover_bound(facts, f, end, need)
+    if bound is not None:
+        at = bound if end is not None else f.pipe.invert_up + bound
+        out.append(Snap(at, f"Least cover {length(need)}"))
+    fall = f.pipe.invert_up - f.pipe.invert_down
+    for row in rows(facts, f):
+        if row.rule not in WORDS:
+            continue
+        of: End = "up" if row.a else "down"
+        to = row.c if row.a > 0 or row.b > 0 else -row.c
+        if end == of:
+            out.append(Snap(to, WORDS[row.rule]))
+        elif end is None:
+            out.append(Snap(to if of == "up" else to + fall, WORDS[row.rule]))
+    return out
+
+
+def snapped(facts: Facts, f: PipeFacts, end: End | None, to: float, within: float) -> Snap:
+    """The nearest snap within a distance (m), else the nearest 5 mm."""
+    near = [s for s in snaps(facts, f, end) if abs(s.level - to) <= within]
+    if near:
+        return min(near, key=lambda s: abs(s.level - to))
+    return Snap(round(to / 0.005) * 0.005, "")
+
+
+def snapped_slope(f: PipeFacts, end: End, to: float) -> Snap:
+    """The level of an end at the nearest round slope, 0.05 %."""
+    other = f.pipe.invert_down if end == "up" else f.pipe.invert_up
+    sign = 1.0 if end == "up" else -1.0
+    slope = round(sign * (to - other) / f.basis / 0.0005) * 0.0005 if f.basis else 0.0
+    return Snap(other + sign * slope * f.basis, f"Slope {percent(slope)}")
+
+
+def snap_words(snap: Snap) -> str:
+    """A snap with its level, for the pill beside the cursor."""
+    return f"{snap.name} at {level(snap.level)}" if snap.name else ""
