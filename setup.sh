@@ -63,5 +63,6 @@ set_up() {
     echo "Installing Zumbert's packages into .venv …" >&2
     .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r "$lock" >&2 || return 1
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e . >&2 || return 1
+    .venv/bin/python -m compileall -q src/zumbert >&2 || true # for machines where Python may write no bytecode
     cp "$lock" "$stamp" && cp pyproject.toml .venv/pyproject.done
 }

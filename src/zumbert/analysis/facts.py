@@ -13,10 +13,21 @@ from zumbert.analysis.roads import RoadFacts, roads
 from zumbert.analysis.spans import Span, spans
 from zumbert.analysis.surfaces import Surfaces, surfaces
 from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
+from zumbert.model.structure import Structure
 
 K = TypeVar("K")
 V = TypeVar("V")
+
+
+class Since(Struct, frozen=True, eq=False):
+    """What is new against the facts that these were made from; those are known by a token, so that none are kept."""
+
+    token: object
+    before: object | None  # the token of those facts; None: made from none
+    pipes: list[PipeId]
+    structures: list[StructureId]
 
 
 class Facts(Struct, frozen=True, kw_only=True, eq=False):
@@ -31,6 +42,16 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     spans: dict[PipeId, Span]
     pipes: dict[PipeId, PipeFacts]
     structures: dict[StructureId, StructureFacts]
+    since: Since  # what is new in these facts
+
+
+class _Changes(Struct, frozen=True, eq=False):
+    """What differs between two projects' records."""
+
+    pipes: list[PipeId]
+    pipes_gone: list[PipeId]
+    structures: list[StructureId]
+    structures_gone: list[StructureId]
 
 
 def analyse(project: Project, previous: Facts | None = None) -> Facts:
@@ -42,14 +63,17 @@ def analyse(project: Project, previous: Facts | None = None) -> Facts:
     tins = surfaces(project, previous.surfaces if previous else None)
     if previous is not None and not _same_world(project, previous, road_facts, tins):
         previous = None
-    joined, lost = _links(project, previous)
-    stands, moved = _places(project, previous, road_facts, tins)
-    plans, replanned = _spans(project, previous, stands, moved, tins)
-    levelled, touched = _pipes(project, previous, plans, replanned)
-    chambers = _structures(project, previous, joined, stands, moved, levelled, touched)
+    diff = _changes(project, previous)
+    joined, lost = _links(project, previous, diff)
+    stands, moved = _places(project, previous, diff, road_facts, tins)
+    plans, replanned = _spans(project, previous, diff, stands, moved, tins)
+    levelled, pipes, touched = _pipes(project, previous, diff, plans, replanned)
+    chambers, structures = _structures(project, previous, diff, joined, stands, moved | touched, levelled)
+    before = previous.since.token if previous is not None else None
+    since = Since(token=object(), before=before, pipes=pipes, structures=structures)
     return Facts(
         project=project, roads=road_facts, surfaces=tins, links=joined, stranded=lost, places=stands,
-        spans=plans, pipes=levelled, structures=chambers,
+        spans=plans, pipes=levelled, structures=chambers, since=since,
     )  # fmt: skip
 
 
@@ -65,98 +89,95 @@ def _same_world(project: Project, before: Facts, road_facts: dict[RoadId, RoadFa
     )
 
 
-def _links(project: Project, before: Facts | None) -> tuple[Links, dict[StructureId, int]]:
+def _changes(project: Project, before: Facts | None) -> _Changes:
+    if before is None:
+        return _Changes(list(project.pipes), [], list(project.structures), [])
+    old = before.project
+    return _Changes(*changed(old.pipes, project.pipes), *changed(old.structures, project.structures))
+
+
+def _links(project: Project, before: Facts | None, diff: _Changes) -> tuple[Links, dict[StructureId, int]]:
     if before is None:
         joined = links(project)
         return joined, stranded(project, joined)
     old = before.project
-    pipes, gone = changed(old.pipes, project.pipes)
     joined = before.links
-    if gone or any(_ends(old.pipes.get(p)) != _ends(project.pipes[p]) for p in pipes):
+    if diff.pipes_gone or any(_ends(old.pipes.get(p)) != _ends(project.pipes[p]) for p in diff.pipes):
         joined = links(project)
-    structures, lost = changed(old.structures, project.structures)
-    kinds = any(s not in old.structures or old.structures[s].type != project.structures[s].type for s in structures)
-    relabelled = any(s in old.structures and old.structures[s].label != project.structures[s].label for s in structures)
-    same = joined is before.links and not lost and not kinds and not relabelled
+    same = joined is before.links and not diff.structures_gone
+    same = same and all(_drain(old.structures.get(s)) == _drain(project.structures[s]) for s in diff.structures)
     return joined, before.stranded if same else stranded(project, joined)
 
 
-def _ends(pipe: object) -> tuple[object, object]:
-    return getattr(pipe, "up", None), getattr(pipe, "down", None)
+def _ends(pipe: Pipe | None) -> tuple[StructureId, StructureId] | None:
+    return None if pipe is None else (pipe.up, pipe.down)
+
+
+def _drain(structure: Structure | None) -> tuple[str, str] | None:
+    """What of a structure decides where water stops, and how that is told."""
+    return None if structure is None else (structure.type, structure.label)
 
 
 def _places(
-    project: Project, before: Facts | None, road_facts: dict[RoadId, RoadFacts], tins: Surfaces
+    project: Project, before: Facts | None, diff: _Changes, road_facts: dict[RoadId, RoadFacts], tins: Surfaces
 ) -> tuple[dict[StructureId, Place], set[StructureId]]:
     """Places, and the structures whose place is not what it was."""
-    if before is None:
-        found = places(list(project.structures.values()), road_facts, tins)
-        return dict(zip(project.structures, found, strict=True)), set(project.structures)
-    keys, gone = changed(before.project.structures, project.structures)
-    if not keys and not gone and before.project.structures is project.structures:
+    if before is not None and not diff.structures and not diff.structures_gone:
         return before.places, set()
-    found = places([project.structures[k] for k in keys], road_facts, tins)
-    moved = {k: p for k, p in zip(keys, found, strict=True) if before.places.get(k) != p}
-    return _merged(before.places, moved, gone), set(moved)
+    found = places([project.structures[k] for k in diff.structures], road_facts, tins)
+    made = dict(zip(diff.structures, found, strict=True))
+    if before is None:
+        return made, set(made)
+    moved = {k: p for k, p in made.items() if before.places.get(k) != p}
+    return _merged(before.places, moved, diff.structures_gone), set(moved)
 
 
 def _spans(
-    project: Project, before: Facts | None, stands: dict[StructureId, Place], moved: set[StructureId], tins: Surfaces
-) -> tuple[dict[PipeId, Span], set[PipeId]]:
+    project: Project, before: Facts | None, diff: _Changes, stands: dict[StructureId, Place],
+    moved: set[StructureId], tins: Surfaces,
+) -> tuple[dict[PipeId, Span], set[PipeId]]:  # fmt: skip
     """Spans, and the pipes whose span is not what it was."""
-    if before is None:
-        keys, gone = list(project.pipes), list[PipeId]()
-    else:
-        keys, gone = changed(before.project.pipes, project.pipes)
+    keys = diff.pipes
+    if before is not None:
         old = before.project.pipes
-        keys = [k for k in keys if _ends(old.get(k)) != _ends(project.pipes[k])]
-        fresh = set(keys)
+        keys = [k for k in diff.pipes if _ends(old.get(k)) != _ends(project.pipes[k])]
         near = {p for s in moved for p in before.links.at(s) if p in project.pipes}
-        keys += [p for p in near if p not in fresh]
-        if not keys and not gone:
+        keys += list(near.difference(keys))
+        if not keys and not diff.pipes_gone:
             return before.spans, set()
     pipes = [project.pipes[k] for k in keys]
     found = spans(project, [(stands[p.up], stands[p.down]) for p in pipes], tins)
     made = dict(zip(keys, found, strict=True))
-    return (made if before is None else _merged(before.spans, made, gone)), set(made)
+    return (made if before is None else _merged(before.spans, made, diff.pipes_gone)), set(made)
 
 
 def _pipes(
-    project: Project, before: Facts | None, plans: dict[PipeId, Span], replanned: set[PipeId]
-) -> tuple[dict[PipeId, PipeFacts], set[StructureId]]:
-    """Facts of pipes, and the structures at which a pipe changed, came or went."""
-    if before is None:
-        keys, gone = list(project.pipes), list[PipeId]()
-    else:
-        keys, gone = changed(before.project.pipes, project.pipes)
-        again = set(keys)
-        keys += [k for k in replanned if k not in again]
-        if not keys and not gone:
-            return before.pipes, set()
+    project: Project, before: Facts | None, diff: _Changes, plans: dict[PipeId, Span], replanned: set[PipeId]
+) -> tuple[dict[PipeId, PipeFacts], list[PipeId], set[StructureId]]:
+    """Facts of pipes, which of them are new, and the structures at which a pipe changed, came or went."""
+    keys = [*diff.pipes, *replanned.difference(diff.pipes)]
+    if before is not None and not keys and not diff.pipes_gone:
+        return before.pipes, [], set()
     pipes = [project.pipes[k] for k in keys]
     made = dict(zip(keys, pipe_facts(project, pipes, [plans[k] for k in keys]), strict=True))
     touched = {s for p in pipes for s in (p.up, p.down)}
     if before is None:
-        return made, touched
-    old = [before.project.pipes[k] for k in (*keys, *gone) if k in before.project.pipes]
+        return made, keys, touched
+    old = [before.project.pipes[k] for k in (*keys, *diff.pipes_gone) if k in before.project.pipes]
     touched |= {s for p in old for s in (p.up, p.down)}
-    return _merged(before.pipes, made, gone), touched
+    return _merged(before.pipes, made, diff.pipes_gone), keys, touched
 
 
 def _structures(
-    project: Project, before: Facts | None, joined: Links, stands: dict[StructureId, Place],
-    moved: set[StructureId], levelled: dict[PipeId, PipeFacts], touched: set[StructureId],
-) -> dict[StructureId, StructureFacts]:  # fmt: skip
-    if before is None:
-        keys, gone = list(project.structures), list[StructureId]()
-    else:
-        keys, gone = changed(before.project.structures, project.structures)
-        again = set(keys)
-        keys += [k for k in {*moved, *touched} if k not in again and k in project.structures]
-        if not keys and not gone:
-            return before.structures
+    project: Project, before: Facts | None, diff: _Changes, joined: Links, stands: dict[StructureId, Place],
+    touched: set[StructureId], levelled: dict[PipeId, PipeFacts],
+) -> tuple[dict[StructureId, StructureFacts], list[StructureId]]:  # fmt: skip
+    """Facts of structures, and which of them are new."""
+    keys = [*diff.structures, *(k for k in touched.difference(diff.structures) if k in project.structures)]
+    if before is not None and not keys and not diff.structures_gone:
+        return before.structures, []
     made = {k: structure_facts(project, project.structures[k], stands[k], joined, levelled) for k in keys}
-    return made if before is None else _merged(before.structures, made, gone)
+    return (made if before is None else _merged(before.structures, made, diff.structures_gone)), keys
 
 
 def _merged(old: dict[K, V], made: dict[K, V], gone: list[K]) -> dict[K, V]:

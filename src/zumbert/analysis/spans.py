@@ -8,8 +8,8 @@ from msgspec import Struct
 
 from zumbert.analysis.places import Place
 from zumbert.analysis.surfaces import Surfaces
-from zumbert.geometry.elements import Array
-from zumbert.geometry.line import Line, between, filled
+from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.line import Line, between, between_all, filled
 from zumbert.geometry.tin import Tin
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
@@ -52,55 +52,58 @@ def spans(project: Project, ends: Sequence[tuple[Place, Place]], surfaces: Surfa
         return []
     xy = np.array([(u.x, u.y, d.x, d.y) for u, d in ends], float)
     dx, dy = xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]
-    length, bearing = np.hypot(dx, dy).tolist(), (np.arctan2(dx, dy) % (2 * np.pi)).tolist()
-    ground = _lines(surfaces.existing, xy)
-    design = ground if surfaces.design is surfaces.existing else _lines(surfaces.design, xy)
+    length, bearing = np.hypot(dx, dy), (np.arctan2(dx, dy) % (2 * np.pi)).tolist()
     half = {key: t.inside / 2 for key, t in project.types.items()}
+    ru, rd = (np.array([half[e[k].type] for e in ends]) for k in (0, 1))
+    wide = np.asarray(length - ru - rd > 1e-9)
+    ground = _along(surfaces.existing, xy, length, ru, rd, wide)
+    design = _along(surfaces.design, xy, length, ru, rd, wide)
     out = []
+    long, a, b = length.tolist(), ru.tolist(), rd.tolist()
     for i, (up, down) in enumerate(ends):
-        ru, rd = half[up.type], half[down.type]
-        barrel, sources = _barrel(up, down, length[i], ru, rd, ground[i], design[i])
+        barrel, sources = _barrel(up, down, long[i], a[i], b[i], ground[i][1], design[i][1]) if wide[i] else (None, ())
         out.append(Span(
-            up=up, down=down, length=length[i], bearing=bearing[i], reach_up=ru, reach_down=rd,
-            ground=ground[i], design=design[i], barrel=barrel, sources=sources,
+            up=up, down=down, length=long[i], bearing=bearing[i], reach_up=a[i], reach_down=b[i],
+            ground=ground[i][0], design=design[i][0], barrel=barrel, sources=sources,
         ))  # fmt: skip
     return out
 
 
-def _lines(tin: Tin | None, xy: Array) -> list[Line | None]:
-    """The surface along each line; None for all where there is no surface, and for a line without a place."""
-    if tin is None:
-        return [None] * len(xy)
-    known = np.asarray(~np.isnan(xy).any(axis=1))
-    offsets, s, z = tin.sections(xy[known, :2], xy[known, 2:])
-    cuts = offsets.tolist()
-    found = iter([Line(s[a:b], z[a:b]) for a, b in pairwise(cuts)])
-    return [next(found) if k else None for k in known.tolist()]
+Cut = tuple[Line | None, Line | None]
+
+
+def _along(tin: Tin | None, xy: Array, length: Array, ru: Array, rd: Array, wide: Mask) -> list[Cut]:
+    """The surface along each line, whole and over the barrel; None where there is no surface, place or barrel."""
+    out: list[Cut] = [(None, None)] * len(xy)
+    rows = np.flatnonzero(~np.isnan(xy).any(axis=1))
+    if tin is None or not rows.size:
+        return out
+    offsets, s, z = tin.sections(xy[rows, :2], xy[rows, 2:])
+    a, b = np.where(wide, ru, 0.0)[rows], np.where(wide, length - rd, length)[rows]
+    parts = between_all(offsets, s, z, a, b)
+    for i, (p, q), part in zip(rows.tolist(), pairwise(offsets.tolist()), parts, strict=True):
+        out[i] = Line(s[p:q], z[p:q]), part
+    return out
 
 
 def _barrel(
     up: Place, down: Place, length: float, ru: float, rd: float, ground: Line | None, design: Line | None
 ) -> tuple[Line | None, tuple[str, ...]]:
     """Reference levels wall to wall: design, else existing ground, else straight between the rims."""
-    if not length - ru - rd > 1e-9:
-        return None, ()
-    a, b = ru, length - rd
     whole: Line | None = None
     sources = []
-    for name, on in (("design", design), ("existing", ground), ("rims", _rims(up, down, length))):
-        if on is None:
+    for name, part in (("design", design), ("existing", ground), ("rims", None)):
+        if whole is not None and whole.solid:
+            break
+        on = _rims(up, down, length, ru, rd) if name == "rims" else part
+        if on is None or np.isnan(on.z).all():
             continue
-        part = between(on, a, b)
-        if np.isnan(part.z).all() or (whole is not None and whole.solid):
-            continue
-        before = 0 if whole is None else int(np.isnan(whole.z).sum())
-        whole = part if whole is None else filled(whole, part)
-        if whole is part or before:
-            sources.append(name)
+        whole = on if whole is None else filled(whole, on)
+        sources.append(name)
     return whole, tuple(sources)
 
 
-def _rims(up: Place, down: Place, length: float) -> Line | None:
+def _rims(up: Place, down: Place, length: float, ru: float, rd: float) -> Line | None:
     if up.rim is None or down.rim is None:
         return None
-    return Line(np.array([0.0, length]), np.array([up.rim, down.rim]))
+    return between(Line(np.array([0.0, length]), np.array([up.rim, down.rim])), ru, length - rd)

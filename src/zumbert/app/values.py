@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from zumbert.app.session import Session
-from zumbert.edits.change import move_structure, set_rim, set_size, set_type
+from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type
 from zumbert.edits.levels import set_cover, set_invert, set_slope
 from zumbert.edits.typed import changed_by
 from zumbert.errors import EditError, ZumbertError
@@ -106,3 +106,15 @@ _FIELDS: dict[str, Make] = {
     "x": _place("x"),
     "y": _place("y"),
 }
+
+
+def delete_selected(session: Session) -> None:
+    """Deletes what is selected as one undo step; pipes at a deleted structure go with it."""
+    s = session.state
+    pipes, structures = s.pipes, s.structures
+    if not pipes and not structures:
+        return
+    project = s.kept.project
+    names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
+    shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+    session.edit(f"Delete {shown}", lambda p, f: delete(p, structures, pipes))

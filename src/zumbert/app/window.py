@@ -220,7 +220,7 @@ class Window(QMainWindow):
     def _switch(self, show: str) -> None:
         """A chip of the section head; the trench bottom belongs to its stage."""
         shows = self.session.state.shows
-        self.session.set(shows=frozenset(shows ^ {show}))  # type: ignore[arg-type]
+        self.session.set(shows=frozenset(shows ^ {show}))
 
     def go_stage(self, stage: Stage) -> None:
         """Goes to a stage: it chooses overlays and side panel and locks nothing."""

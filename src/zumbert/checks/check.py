@@ -1,6 +1,7 @@
 """All rules over all facts; only what changed since is judged anew."""
 
-from collections.abc import Iterable, Mapping
+from bisect import bisect_left
+from collections.abc import Mapping
 from itertools import chain
 from typing import Any, TypeVar
 
@@ -11,6 +12,7 @@ from zumbert.checks.connectivity import NO_OUTFALL
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
 from zumbert.checks.finding import Finding, Rule
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 RULES: tuple[Rule, ...] = (
@@ -23,6 +25,7 @@ _STRUCTURE_RULES = tuple(r for r in RULES if r.of == "structure")
 
 K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
+Place = tuple[int, str, str, str, float]
 
 
 class Findings(tuple[Finding, ...]):
@@ -31,6 +34,7 @@ class Findings(tuple[Finding, ...]):
     facts: Facts
     by_pipe: Found
     by_structure: Found
+    places: list[Place]  # the sort keys of the findings, in their order
 
     @property
     def breaches(self) -> int:
@@ -48,29 +52,54 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
 
     A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not judged.
     """
-    if previous is not None and not _same_limits(project, previous.facts.project):
-        previous = None
-    old = previous.facts if previous else None
-    by_pipe = _judged(
-        facts,
-        facts.pipes,
-        old.pipes if old else None,
-        previous.by_pipe if previous is not None else None,
-        _PIPE_RULES,
-        (),
+    if previous is None or not _same_limits(project, previous.facts.project):
+        by_pipe = _judged(facts, facts.pipes, _PIPE_RULES)
+        by_structure = _judged(facts, facts.structures, _STRUCTURE_RULES)
+        found = sorted(chain.from_iterable([*by_pipe.values(), *by_structure.values()]), key=_place)
+        return _findings(facts, by_pipe, by_structure, found, [_place(f) for f in found])
+    pipes, structures = _new(facts, previous.facts)
+    by_pipe, lost, won = _rejudged(facts, facts.pipes, pipes, previous.by_pipe, _PIPE_RULES)
+    by_structure, more_lost, more_won = _rejudged(
+        facts, facts.structures, structures, previous.by_structure, _STRUCTURE_RULES
     )
-    moved = _restranded(facts, old)
-    by_structure = _judged(
-        facts, facts.structures, old.structures if old else None, previous.by_structure if previous is not None else None,
-        _STRUCTURE_RULES, moved,
-    )  # fmt: skip
-    found = sorted(
-        chain.from_iterable([*by_pipe.values(), *by_structure.values()]),
-        key=lambda f: (_ORDER[f.rule], f.label, f.partner or ""),
-    )
+    found, places = list(previous), previous.places.copy()
+    for finding in chain(lost, more_lost):
+        i = bisect_left(places, _place(finding))
+        del found[i], places[i]
+    for finding in chain(won, more_won):
+        i = bisect_left(places, _place(finding))
+        found.insert(i, finding)
+        places.insert(i, _place(finding))
+    return _findings(facts, by_pipe, by_structure, found, places)
+
+
+def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Finding], places: list[Place]) -> Findings:
     out = Findings(found)
-    out.facts, out.by_pipe, out.by_structure = facts, by_pipe, by_structure
+    out.facts, out.by_pipe, out.by_structure, out.places = facts, by_pipe, by_structure, places
     return out
+
+
+def _place(f: Finding) -> Place:
+    """Where a finding stands among all: no two have the same place."""
+    return _ORDER[f.rule], f.label, f.pipe or f.structure or "", f.partner or "", f.limit or 0.0
+
+
+def _new(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
+    """The pipes and structures whose facts are not what they were, those gone included."""
+    if facts.since.before is old.since.token:
+        gone_pipes = [k for k in old.pipes if k not in facts.pipes] if len(old.pipes) != len(facts.pipes) else []
+        same = len(old.structures) == len(facts.structures)
+        gone = [] if same else [k for k in old.structures if k not in facts.structures]
+        pipes, structures = [*facts.since.pipes, *gone_pipes], [*facts.since.structures, *gone]
+    else:
+        new, lost = changed(old.pipes, facts.pipes)
+        pipes = [*new, *lost]
+        fresh, gone = changed(old.structures, facts.structures)
+        structures = [*fresh, *gone]
+    if facts.stranded is not old.stranded:
+        keys = facts.stranded.keys() | old.stranded.keys()
+        structures += [k for k in keys if facts.stranded.get(k) != old.stranded.get(k) and k not in structures]
+    return pipes, structures
 
 
 def _same_limits(project: Project, before: Project) -> bool:
@@ -79,34 +108,32 @@ def _same_limits(project: Project, before: Project) -> bool:
     )
 
 
-def _restranded(facts: Facts, old: Facts | None) -> Iterable[Any]:
-    if old is None or facts.stranded is old.stranded:
-        return ()
-    keys = facts.stranded.keys() | old.stranded.keys()
-    return [k for k in keys if facts.stranded.get(k) != old.stranded.get(k) and k in facts.structures]
-
-
-def _judged(
-    facts: Facts, new: Mapping[K, Any], old: Mapping[K, Any] | None, before: Found | None,
-    rules: tuple[Rule, ...], also: Iterable[K],
-) -> Found:  # fmt: skip
-    if old is None or before is None:
-        keys, gone, out = list(new), list[K](), dict[Any, tuple[Finding, ...]]()
-    else:
-        keys, gone = changed(old, new)
-        out = before.copy() if keys or gone or also else before
-    for key in chain(keys, also):
-        found = _findings(facts, new[key], rules)
+def _judged(facts: Facts, things: Mapping[K, Any], rules: tuple[Rule, ...]) -> Found:
+    out: Found = {}
+    for key, fact in things.items():
+        found = _tested(facts, fact, rules)
         if found:
             out[key] = found
-        else:
-            out.pop(key, None)
-    for key in gone:
-        out.pop(key, None)
     return out
 
 
-def _findings(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:
+def _rejudged(
+    facts: Facts, things: Mapping[K, Any], keys: list[K], before: Found, rules: tuple[Rule, ...]
+) -> tuple[Found, list[Finding], list[Finding]]:
+    """Findings by thing with some things judged anew, and the findings that went and came."""
+    if not keys:
+        return before, [], []
+    out, lost, won = before.copy(), list[Finding](), list[Finding]()
+    for key in keys:
+        lost += out.pop(key, ())
+        found = _tested(facts, things[key], rules) if key in things else ()
+        if found:
+            out[key] = found
+            won += found
+    return out, lost, won
+
+
+def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:
     record = getattr(fact, "pipe", None) or fact.structure
     if record.status == "abandoned":
         return ()

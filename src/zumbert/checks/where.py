@@ -58,4 +58,4 @@ def along(facts: Facts, f: PipeFacts, distance: float) -> str:
     ch = chainages(facts, f, (distance,))[0]
     if ch is not None:
         return f"at {chainage(ch, 1)}"
-    return f"{length(distance)} m from {facts.project.structures[f.pipe.up].label}"
+    return f"at {length(distance)} m from {facts.project.structures[f.pipe.up].label}"

@@ -58,8 +58,8 @@ def handles(picture: Picture, hand: Hand | None, cursor: float | None, sight: Se
     places = ring_places(f, reach, sight)
     marks += _rings(hand, places)
     order = [hand.ring] if hand.ring in places else []
-    for name in [*order, *(n for n in ("down", "up", "mid", "beyond-down", "beyond-up") if n not in order)]:
-        targets.append(Target("ring", name, points(places[name]), 10.0 if name.startswith("beyond") else 11.0))
+    names = [*order, *(n for n in ("down", "up", "mid", "beyond-down", "beyond-up") if n not in order)]
+    targets += [Target("ring", n, points(places[n]), 10.0 if n.startswith("beyond") else 11.0) for n in names]
     return Composed(marks, targets, [])
 
 

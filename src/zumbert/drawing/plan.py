@@ -163,7 +163,7 @@ def _on(r: RoadFacts, world: Array, more: float) -> Mask:
 
 def strokes(role: str, xy: Array) -> Iterator[Mark]:
     """The parts of a line between places that are not in sight."""
-    ok: Mask = ~np.isnan(xy).any(axis=1)
+    ok = np.asarray(~np.isnan(xy).any(axis=1))
     for part in np.split(np.arange(len(xy)), np.flatnonzero(np.diff(ok.astype(int))) + 1):
         if len(part) > 1 and ok[part[0]]:
             yield Stroke(role, xy[part])
@@ -431,7 +431,7 @@ def _labels(
 
 
 def _pipe_labels(picture: Picture, lines: dict[PipeId, Array], labels: Labels) -> Iterator[Mark]:
-    """ "P5  DN 300" along pipes that have room for it."""
+    """Label and size along pipes that have room for it: P5  DN 300."""
     for key, xy in lines.items():
         f = picture.facts.pipes[key]
         a, b = xy[0], xy[-1]

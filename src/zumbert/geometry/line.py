@@ -1,9 +1,10 @@
 """A line of levels by distance: a ground section, a pipe's crown, a least-cover line."""
 
-from typing import NamedTuple
+from itertools import pairwise
+from typing import Literal, NamedTuple
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from zumbert.geometry.elements import Array
 
@@ -46,6 +47,35 @@ def between(on: Line, a: float, b: float) -> Line:
     keep = (on.s > a + SAME) & (on.s < b - SAME)
     za, zb = level_at(on, a, "right"), level_at(on, b, "left")
     return Line(np.concatenate([[a], on.s[keep], [b]]), np.concatenate([[za], on.z[keep], [zb]]))
+
+
+def between_all(offsets: NDArray[np.int64], s: Array, z: Array, a: Array, b: Array) -> list[Line]:
+    """`between` for n lines at once: line i has values offsets[i] to offsets[i + 1], cut to a[i] and b[i]."""
+    n = len(offsets) - 1
+    count = np.diff(offsets)
+    which = np.repeat(np.arange(n), count)
+    base = np.arange(n) * (float(s.max()) + 1.0) if len(s) else np.zeros(n)
+    ahead = s + base[which]  # rising over all lines
+    za = _at(ahead, z, offsets, a + base, "right")
+    zb = _at(ahead, z, offsets, b + base, "left")
+    keep = (s > (a + SAME)[which]) & (s < (b - SAME)[which])
+    line_of = np.concatenate([np.arange(n), which[keep], np.arange(n)])
+    all_s, all_z = np.concatenate([a, s[keep], b]), np.concatenate([za, z[keep], zb])
+    rank = np.concatenate([np.full(n, -1), np.flatnonzero(keep), np.full(n, len(s))])
+    order = np.lexsort((rank, line_of))
+    all_s, all_z = all_s[order], all_z[order]
+    cuts = np.searchsorted(line_of[order], np.arange(n + 1)).tolist()
+    return [Line(all_s[p:q], all_z[p:q]) for p, q in pairwise(cuts)]
+
+
+def _at(ahead: Array, z: Array, offsets: NDArray[np.int64], at: Array, side: Literal["left", "right"]) -> Array:
+    """Levels at one place of each line, from the side that goes on to the right or the left."""
+    i = np.searchsorted(ahead, at, side=side) - 1
+    i = np.clip(i, offsets[:-1], offsets[1:] - 2)
+    ds = ahead[i + 1] - ahead[i]
+    t = np.where(ds > 0, (at - ahead[i]) / np.where(ds > 0, ds, 1.0), 0.0)
+    between_two = z[i] + t * (z[i + 1] - z[i])
+    return np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], between_two))
 
 
 def filled(first: Line, second: Line) -> Line:

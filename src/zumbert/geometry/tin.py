@@ -1,9 +1,9 @@
 """A triangulated surface: exact levels at points and exact ground lines along plan lines."""
 
 from functools import cached_property
+from typing import Any
 
 import numpy as np
-import shapely
 from numpy.typing import ArrayLike
 
 from zumbert.geometry.elements import Array
@@ -122,7 +122,9 @@ class Tin:
     # -- ground lines ----------------------------------------------------------------------------------------------
 
     @cached_property
-    def _tree(self) -> shapely.STRtree:
+    def _tree(self) -> Any:
+        import shapely
+
         c = self._corner[:, [0, 1, 2, 0], :2]
         return shapely.STRtree(shapely.polygons(c))
 
@@ -160,6 +162,8 @@ class Tin:
         if not len(self.faces) or not len(a):
             none = np.zeros(0, np.int64)
             return none, none, np.zeros(0), np.zeros(0)
+        import shapely
+
         lines = shapely.linestrings(np.stack([a, a + d], axis=1))
         line, face = self._tree.query(lines, predicate="intersects")
         t0, t1 = _clipped(a[line], d[line], self._corner[face][:, :, :2])

@@ -1,5 +1,7 @@
 """How values are written for people; rounding happens here and nowhere before."""
 
+from math import copysign
+
 MINUS = "\u2212"
 NONE = "\u2013"  # an en dash where a value does not exist
 
@@ -8,6 +10,7 @@ def number(value: float | None, decimals: int, signed: bool = False) -> str:
     """A number with a true minus; "\u2013" for None. A value that rounds to nothing has no sign."""
     if value is None:
         return NONE
+    value += copysign(1e-9, value)  # 0.305 kept as 0.30499… is shown as 0.31
     text = f"{value:{'+' if signed else ''}.{decimals}f}"
     if float(text) == 0:
         text = text.replace("-", "+" if signed else "")

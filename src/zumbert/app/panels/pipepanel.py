@@ -153,7 +153,8 @@ class PipePanel(QWidget):
         at = "" if cover is None else along(facts, f, cover.least_at)
         self.rows["cover"].show_row(
             "Least cover", length(cover.least if cover else None),
-            Scale(low=need, now=cover.least if cover else None, before=old.least if old else None, words=f"at least {length(need)}"),
+            Scale(low=need, now=cover.least if cover else None, before=old.least if old else None,
+                  words=f"at least {length(need)}"),
             at,
         )  # fmt: skip
         self.rows["most"].show_row(

@@ -6,16 +6,13 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from zumbert.app.panels.checkspanel import ChecksPanel
-from zumbert.app.panels.laypanel import LayPanel
-from zumbert.app.panels.pipepanel import PipePanel
-from zumbert.app.panels.structurepanel import NothingPanel, SeveralPanel, StructurePanel
-from zumbert.app.panels.trenchpanel import TrenchPanel
+from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
+from zumbert.model.ids import PipeId, StructureId
 
 
 class SidePanel(QScrollArea):
@@ -60,24 +57,55 @@ class SidePanel(QScrollArea):
         self.panel.refresh(s)
 
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget]]:
+        """What the panel is about, and how to make it; panels are imported when they are first asked for."""
         tool = self._tool()
         if isinstance(tool, LayTool):
-            return ("lay", tool), lambda: LayPanel(self.session, self.pen, tool)
+            return ("lay", tool), lambda: self._lay(tool)
         if s.stage == "checks":
-            return ("checks",), lambda: ChecksPanel(self.session, self.pen, self._go)
+            return ("checks",), self._checks
         if s.stage == "trench":
-            return ("trench",), lambda: TrenchPanel(self.session, self.pen, self._export)
+            return ("trench",), self._trench
         project = s.shown.project
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
-        if len(pipes) == 1 and not structures:
-            return ("pipe", pipes[0], id(project.sizes)), lambda: PipePanel(self.session, self.pen, pipes[0])
-        if len(structures) == 1 and not pipes:
+        if len(pipes) + len(structures) > 1:
+            return ("several",), self._several
+        if pipes:
+            return ("pipe", pipes[0]), lambda: self._pipe(pipes[0])
+        if structures:
             kind = type(project.structures[structures[0]].place)
-            return ("structure", structures[0], kind), lambda: StructurePanel(self.session, self.pen, structures[0])
-        if pipes or structures:
-            return ("several",), lambda: SeveralPanel(self.session, self.pen)
+            return ("structure", structures[0], kind), lambda: self._structure(structures[0])
         return ("nothing",), lambda: NothingPanel(self.session, self.pen)
+
+    def _lay(self, tool: LayTool) -> QWidget:
+        from zumbert.app.panels.laypanel import LayPanel
+
+        return LayPanel(self.session, self.pen, tool)
+
+    def _checks(self) -> QWidget:
+        from zumbert.app.panels.checkspanel import ChecksPanel
+
+        return ChecksPanel(self.session, self.pen, self._go)
+
+    def _trench(self) -> QWidget:
+        from zumbert.app.panels.trenchpanel import TrenchPanel
+
+        return TrenchPanel(self.session, self.pen, self._export)
+
+    def _several(self) -> QWidget:
+        from zumbert.app.panels.structurepanel import SeveralPanel
+
+        return SeveralPanel(self.session, self.pen)
+
+    def _pipe(self, pipe: PipeId) -> QWidget:
+        from zumbert.app.panels.pipepanel import PipePanel
+
+        return PipePanel(self.session, self.pen, pipe)
+
+    def _structure(self, structure: StructureId) -> QWidget:
+        from zumbert.app.panels.structurepanel import StructurePanel
+
+        return StructurePanel(self.session, self.pen, structure)
 
     def _show(self, panel: QWidget) -> None:
         body = QWidget()

@@ -1,4 +1,4 @@
-"""The panels of one structure, of several things, and of nothing selected."""
+"""The panels of one structure and of several things."""
 
 from collections import Counter
 from collections.abc import Callable
@@ -9,8 +9,8 @@ from zumbert.app.panels.pipepanel import TITLES
 from zumbert.app.panels.rows import Combo, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.values import edit_field
-from zumbert.edits.change import delete, set_size, set_type
+from zumbert.app.values import delete_selected, edit_field
+from zumbert.edits.change import set_size, set_type
 from zumbert.model.display import chainage, length, level, number
 from zumbert.model.ids import StructureId, TypeKey
 from zumbert.model.project import Project
@@ -212,47 +212,3 @@ def _choices(box: Combo, items: list[tuple[str, str]], now: set[str]) -> None:
         for text, key in items:
             box.addItem(text, key)
     box.setCurrentIndex(box.findData(next(iter(now))) if len(now) == 1 else 0)
-
-
-def delete_selected(session: Session) -> None:
-    """Deletes what is selected as one undo step; pipes at a deleted structure go with it."""
-    s = session.state
-    pipes, structures = s.pipes, s.structures
-    if not pipes and not structures:
-        return
-    project = s.kept.project
-    names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
-    shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-    session.edit(f"Delete {shown}", lambda p, f: delete(p, structures, pipes))
-
-
-class NothingPanel(QWidget):
-    """What the project holds, and how to begin."""
-
-    def __init__(self, session: Session, pen: Pen) -> None:
-        super().__init__()
-        self.body = wrapped("")
-        self.title = label("", "title")
-        whole = Stack(self, 6)
-        whole.addWidget(self.title)
-        whole.addWidget(rule())
-        whole.addWidget(self.body)
-        whole.addSpacing(6)
-        whole.addWidget(rule())
-        whole.addWidget(label("Nothing selected", "section"))
-        whole.addWidget(wrapped(
-            "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
-            "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
-        ))  # fmt: skip
-        whole.addStretch(1)
-
-    def refresh(self, s: State) -> None:
-        """Shows the state."""
-        project = s.shown.project
-        self.title.setText(project.name)
-        total = sum(f.span.length for f in s.shown.facts.pipes.values())
-        surfaces = ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
-        self.body.setText(
-            f"{len(project.structures)} structures, {len(project.pipes)} pipes, {length(total)} m.\n"
-            f"Roads: {', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: {surfaces}."
-        )

@@ -250,9 +250,8 @@ class LayTool(Tool):
         if laid.pipe is not None:
             f = laid.facts.pipes[laid.pipe]
             start = laid.project.structures[f.pipe.down if self.way.up else f.pipe.up].label
-            lines.append(
-                f"<b>{length(f.span.length)} m</b> from {start}, bearing {(np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360:.1f}°"
-            )
+            bearing = (np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360
+            lines.append(f"<b>{length(f.span.length)} m</b> from {start}, bearing {bearing:.1f}°")
             cover = (
                 "no ground known" if f.cover is None else f"cover {length(f.cover.least)} to {length(f.cover.greatest)}"
             )

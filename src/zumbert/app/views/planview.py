@@ -114,8 +114,7 @@ class PlanView(DrawingView):
         s = self.session.state
         xy = [(p.x, p.y) for p in s.shown.facts.places.values() if p.x is not None]
         boxes = [np.array(xy, float)] if xy else []
-        for r in s.shown.facts.roads.values():
-            boxes.append(np.column_stack(r.alignment.point(r.alignment.polyline(20.0))))
+        boxes += [np.column_stack(r.alignment.point(r.alignment.polyline(20.0))) for r in s.shown.facts.roads.values()]
         if not boxes and s.shown.facts.surfaces.existing is not None:
             x0, y0, x1, y1 = s.shown.facts.surfaces.existing.extents
             boxes.append(np.array([(x0, y0), (x1, y1)]))

@@ -1,0 +1,26 @@
+"""`python -m benchmarks [NAME…]`: a line a figure; exits 1 where a goal is missed."""
+
+import sys
+
+from benchmarks.drag import drag
+from benchmarks.growth import growth
+from benchmarks.start import start
+
+BENCHMARKS = {b.__name__: b for b in (drag, growth, start)}
+
+
+def main(names: list[str]) -> int:
+    unknown = [n for n in names if n not in BENCHMARKS]
+    if unknown:
+        print(f"There is no benchmark {unknown[0]}: there are {', '.join(BENCHMARKS)}.", file=sys.stderr)
+        return 2
+    fine = True
+    for name in names or BENCHMARKS:
+        for figure in BENCHMARKS[name]():
+            print(figure.line(), flush=True)
+            fine = fine and figure.ok
+    return 0 if fine else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,40 @@
+"""The panel of nothing selected."""
+
+from PySide6.QtWidgets import QWidget
+
+from zumbert.app.panels.rows import Stack, label, rule, wrapped
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.model.display import length
+
+
+class NothingPanel(QWidget):
+    """What the project holds, and how to begin."""
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__()
+        self.body = wrapped("")
+        self.title = label("", "title")
+        whole = Stack(self, 6)
+        whole.addWidget(self.title)
+        whole.addWidget(rule())
+        whole.addWidget(self.body)
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addWidget(label("Nothing selected", "section"))
+        whole.addWidget(wrapped(
+            "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
+            "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
+        ))  # fmt: skip
+        whole.addStretch(1)
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        project = s.shown.project
+        self.title.setText(project.name)
+        total = sum(f.span.length for f in s.shown.facts.pipes.values())
+        surfaces = ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
+        self.body.setText(
+            f"{len(project.structures)} structures, {len(project.pipes)} pipes, {length(total)} m.\n"
+            f"Roads: {', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: {surfaces}."
+        )
