@@ -12,7 +12,7 @@ FONTS = Path(__file__).parent / "fonts"
 
 def load_fonts() -> None:
     """The shipped face; without it a machine with no fonts would draw boxes."""
-    for name in ("Regular", "SemiBold", "Bold"):
+    for name in ("Regular", "SemiBold"):
         QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.woff2"))
 
 

@@ -25,14 +25,13 @@ from zumbert.app.entryline import EntryLine
 from zumbert.app.panels.finder import Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
-from zumbert.app.panels.structurepanel import delete_selected
 from zumbert.app.pen import Pen
-from zumbert.app.regradedialog import RegradeDialog
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool
 from zumbert.app.tools.tool import Tool
+from zumbert.app.values import delete_selected
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
@@ -302,6 +301,8 @@ class Window(QMainWindow):
 
     def regrade(self) -> None:
         """Regrades the run between the two selected structures."""
+        from zumbert.app.regradedialog import RegradeDialog
+
         a, b = sorted(
             self.session.state.structures, key=lambda k: self.session.state.kept.facts.structures[k].lowest or 0.0
         )

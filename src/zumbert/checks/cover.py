@@ -40,7 +40,8 @@ def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, 
 
 
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
-    if f.span.barrel is None or (f.cover is not None and "rims" not in f.span.sources and f.span.barrel.solid):
+    on = f.span.barrel
+    if f.span.wall <= 0 or (on is not None and on.solid and "rims" not in f.span.sources):
         return
     how = "cover is taken from the straight line between the rims" if "rims" in f.span.sources else "cover is not known"
     yield Finding(

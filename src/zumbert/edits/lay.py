@@ -42,6 +42,13 @@ class Laid(NamedTuple):
     pipe: PipeId | None
 
 
+class Before(NamedTuple):
+    """The pipe that a run laid last, and whether its lower level was given by hand."""
+
+    pipe: PipeId
+    given: bool
+
+
 Target = Anchored | Free | StructureId
 
 
@@ -59,13 +66,13 @@ def lay(
         laid = lay_next(project, facts, last, place, way, before)
         project, facts, last = laid.project, laid.facts, laid.structure
         if laid.pipe is not None:
-            before, way = laid.pipe, replace(way, start=None)
+            before, way = Before(laid.pipe, way.start is not None), replace(way, start=None)
         out.append(laid)
     return out
 
 
 def lay_next(
-    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: PipeId | None = None
+    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: Before | None = None
 ) -> Laid:
     """One more place: a structure there or the one that is there already, and a pipe from the last.
 
@@ -84,16 +91,16 @@ def lay_next(
         raise EditError(f'Pipe "{joined.label}" already joins these two structures: choose another place.')
     project, pipe = _join(project, up, down, way)
     facts = analyse(project, facts)
-    if before is not None and before in project.pipes and way.up and way.slope is None:
+    if before is not None and before.pipe in project.pipes and way.up and way.slope is None:
         project = _with_room(project, facts, before, pipe)
         facts = analyse(project, facts)
     project = _levelled(project, facts, pipe, way)
     return Laid(project, analyse(project, facts), structure, pipe)
 
 
-def _with_room(project: Project, facts: Facts, before: PipeId, pipe: PipeId) -> Project:
+def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> Project:
     """The project with the upper end of a pipe lowered so that the next one up keeps cover and least drop above it."""
-    f, new = facts.pipes[before], facts.pipes[pipe]
+    f, new = facts.pipes[before.pipe], facts.pipes[pipe]
     if f.pipe.up != new.pipe.down:
         return project
     fall = pipe_fall(rows(facts, new))
@@ -102,12 +109,14 @@ def _with_room(project: Project, facts: Facts, before: PipeId, pipe: PipeId) -> 
     if not tops or drop is None:
         return project
     above = -drop.c - f.pipe.invert_up  # what the rules ask for between the two
-    most = min(tops) - above
-    if f.pipe.invert_up <= most + 1e-9:
+    to = min(tops) - above
+    if to >= f.pipe.invert_up - 1e-9:
         return project
-    own = [r for r in rows(facts, f) if not (r.a in (1.0, -1.0) and r.b == 0.0)]  # the new pipe has no levels yet
-    found = shallowest([*own, Row(1.0, 0.0, most, "next")])
-    return project if found is None else with_pipe(project, before, invert_up=found[0], invert_down=found[1])
+    if to >= f.pipe.invert_down + pipe_fall(rows(facts, f)) - 1e-9:
+        return with_pipe(project, before.pipe, invert_up=to)
+    own = [r for r in rows(facts, f) if not (abs(r.a) == 1.0 and r.b == 0.0)]  # the new pipe has no levels yet
+    found = None if before.given else shallowest([*own, Row(1.0, 0.0, to, "next")])
+    return project if found is None else with_pipe(project, before.pipe, invert_up=found[0], invert_down=found[1])
 
 
 def pipe_fall(all_rows: list[Row]) -> float:

@@ -1,7 +1,7 @@
 """A line of levels by distance: a ground section, a pipe's crown, a least-cover line."""
 
 from itertools import pairwise
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -54,10 +54,8 @@ def between_all(offsets: NDArray[np.int64], s: Array, z: Array, a: Array, b: Arr
     n = len(offsets) - 1
     count = np.diff(offsets)
     which = np.repeat(np.arange(n), count)
-    base = np.arange(n) * (float(s.max()) + 1.0) if len(s) else np.zeros(n)
-    ahead = s + base[which]  # rising over all lines
-    za = _at(ahead, z, offsets, a + base, "right")
-    zb = _at(ahead, z, offsets, b + base, "left")
+    za = _at(offsets, s, z, a, np.add.reduceat(s <= a[which], offsets[:-1]))
+    zb = _at(offsets, s, z, b, np.add.reduceat(s < b[which], offsets[:-1]))
     keep = (s > (a + SAME)[which]) & (s < (b - SAME)[which])
     line_of = np.concatenate([np.arange(n), which[keep], np.arange(n)])
     all_s, all_z = np.concatenate([a, s[keep], b]), np.concatenate([za, z[keep], zb])
@@ -68,14 +66,12 @@ def between_all(offsets: NDArray[np.int64], s: Array, z: Array, a: Array, b: Arr
     return [Line(all_s[p:q], all_z[p:q]) for p, q in pairwise(cuts)]
 
 
-def _at(ahead: Array, z: Array, offsets: NDArray[np.int64], at: Array, side: Literal["left", "right"]) -> Array:
-    """Levels at one place of each line, from the side that goes on to the right or the left."""
-    i = np.searchsorted(ahead, at, side=side) - 1
-    i = np.clip(i, offsets[:-1], offsets[1:] - 2)
-    ds = ahead[i + 1] - ahead[i]
-    t = np.where(ds > 0, (at - ahead[i]) / np.where(ds > 0, ds, 1.0), 0.0)
-    between_two = z[i] + t * (z[i + 1] - z[i])
-    return np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], between_two))
+def _at(offsets: NDArray[np.int64], s: Array, z: Array, at: Array, before: NDArray[np.int64]) -> Array:
+    """Levels at one place of each line, by how many of its points lie before."""
+    i = np.clip(offsets[:-1] + before - 1, offsets[:-1], offsets[1:] - 2)
+    ds = s[i + 1] - s[i]
+    t = np.where(ds > 0, (at - s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
+    return np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i])))
 
 
 def filled(first: Line, second: Line) -> Line:

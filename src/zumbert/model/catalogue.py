@@ -53,7 +53,7 @@ def _chamber(
 ) -> StructureType:
     return StructureType(
         key=TypeKey(key), name=name, kind=kind, inside=inside, wall=wall, sump=sump,
-        depth_min=depth[0], depth_max=depth[1], dn_max=dn, backdrop=kind == "manhole",
+        depth_min=depth[0], depth_max=depth[1], dn_max=float(dn), backdrop=kind == "manhole",
     )  # fmt: skip
 
 
@@ -64,13 +64,13 @@ STRUCTURE_TYPES: tuple[StructureType, ...] = (
     _chamber("manhole-1800", "Manhole 1800", "manhole", 1.80, 0.175, (0.5, 10.0), 900),
     _chamber("gully-450", "Gully 450", "gully", 0.45, 0.05, (0.4, 1.5), 225, sump=0.30),
     _chamber("catchpit-1200", "Catch pit 1200", "catchpit", 1.20, 0.125, (0.5, 4.0), 450, sump=0.45),
-    StructureType(key=TypeKey("headwall"), name="Headwall", kind="headwall", dn_max=900),
+    StructureType(key=TypeKey("headwall"), name="Headwall", kind="headwall", dn_max=900.0),
     StructureType(key=TypeKey("outfall"), name="Outfall", kind="outfall"),
     StructureType(key=TypeKey("joint"), name="Joint", kind="joint"),
 )
 
 PIPE_SIZES: tuple[PipeSize, ...] = tuple(
-    PipeSize(key=SizeKey(str(dn)), dn=dn, inside=dn / 1000, wall=wall / 1000)
+    PipeSize(key=SizeKey(str(dn)), dn=float(dn), inside=dn / 1000, wall=wall / 1000)
     for dn, wall in zip(
         (150, 225, 300, 375, 450, 525, 600, 750, 900), (25, 30, 45, 50, 55, 60, 70, 80, 95), strict=True
     )

@@ -8,11 +8,11 @@ from msgspec.structs import replace
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words
-from zumbert.edits.lay import Laid, Target, Way, lay_next
+from zumbert.edits.lay import Before, Laid, Target, Way, lay_next
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
 from zumbert.model.display import length, level, number, percent
-from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.ids import RoadId, StructureId
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ class Placed(NamedTuple):
     """One structure of the run in hand."""
 
     structure: StructureId
-    pipe: PipeId | None  # the pipe to it
+    before: Before | None  # the pipe to it
 
 
 class LayTool(Tool):
@@ -88,15 +88,17 @@ class LayTool(Tool):
         structure = laid.project.structures[laid.structure]
         name = f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
         self._next = None
-        self.placed.append(Placed(laid.structure, laid.pipe))
+        given = self._way_now().start is not None
+        before = None if laid.pipe is None else Before(laid.pipe, given)
+        self.placed.append(Placed(laid.structure, before))
         self.session.apply(name, laid.project)
         self._show_run(laid.structure)
         self.session.set(way=replace(self.way, start=None))
         return True
 
     @property
-    def _before(self) -> PipeId | None:
-        return self.placed[-1].pipe if self.placed else None
+    def _before(self) -> Before | None:
+        return self.placed[-1].before if self.placed else None
 
     def _way_now(self) -> Way:
         """A typed start level counts for the first pipe alone."""

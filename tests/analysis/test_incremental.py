@@ -1,0 +1,125 @@
+"""After a hundred random edits the facts and findings kept from step to step equal those computed anew."""
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from zumbert.analysis import analyse
+from zumbert.checks import check
+from zumbert.demo.project import demo_project
+from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type, turn_pipe
+from zumbert.edits.lay import Way, lay
+from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
+from zumbert.edits.setup import set_standard
+from zumbert.errors import EditError
+from zumbert.model.standard import Standard
+from zumbert.model.structure import Anchored, FixedRim, Free
+
+DEMO = demo_project()
+
+
+def random_edit(project, facts, rng):
+    pipes, structures = list(project.pipes), list(project.structures)
+    pipe, structure = pipes[rng.integers(len(pipes))], structures[rng.integers(len(structures))]
+    end = "up" if rng.random() < 0.5 else "down"
+    place = project.structures[structure].place
+    kind = rng.integers(13)
+    if kind == 0:
+        return set_invert(project, pipe, end, project.pipes[pipe].invert_up + rng.normal(0, 0.3))
+    if kind == 1:
+        return shift_pipe(project, pipe, rng.normal(0, 0.3))
+    if kind == 2:
+        return set_slope(project, facts, pipe, rng.uniform(0.001, 0.12), end)
+    if kind == 3 and isinstance(place, Anchored):
+        moved = replace(place, chainage=min(419.0, max(0.0, place.chainage + rng.normal(0, 4))), offset=place.offset + rng.normal())
+        return move_structure(project, facts, structure, moved)
+    if kind == 3:
+        return move_structure(project, facts, structure, Free(place.x + rng.normal(), place.y + rng.normal()))
+    if kind == 4:
+        return set_size(project, pipe, list(project.sizes)[rng.integers(9)])
+    if kind == 5:
+        return set_type(project, structure, list(project.types)[rng.integers(len(project.types))])
+    if kind == 6 and len(structures) > 30:
+        return delete(project, frozenset({structure}), frozenset())
+    if kind == 7 and len(pipes) > 25:
+        return delete(project, frozenset(), frozenset({pipe}))
+    if kind == 8:
+        road = next(iter(project.roads))
+        way = Way(network=next(iter(project.networks)), up=bool(rng.integers(2)))
+        return lay(project, facts, [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))], way, structure)[-1].project
+    if kind == 9:
+        return turn_pipe(project, pipe)
+    if kind == 10:
+        return set_rim(project, structure, FixedRim(rng.uniform(40, 50)))
+    if kind == 11:
+        return shift_side(project, facts, pipe, end, rng.normal(0, 0.1))
+    if kind == 12 and rng.random() < 0.2:
+        return set_standard(project, Standard(id="", name="other", cover_min=float(rng.uniform(0.5, 1.2))))
+    return project
+
+
+def same_pipe(a, b):
+    for name in ("pipe", "inside", "wall", "dn", "quoted_from", "basis", "slope", "cover"):
+        assert getattr(a, name) == getattr(b, name), name
+    for name in ("up", "down", "length", "bearing", "reach_up", "reach_down", "sources"):
+        assert getattr(a.span, name) == getattr(b.span, name), name
+    for name in ("ground", "design", "barrel"):
+        p, q = getattr(a.span, name), getattr(b.span, name)
+        assert (p is None) == (q is None)
+        if p is not None:
+            np.testing.assert_array_equal(p.s, q.s)
+            np.testing.assert_array_equal(p.z, q.z)
+
+
+def same_structure(a, b):
+    for name in ("structure", "place", "lowest", "depth", "sump_level"):
+        assert getattr(a, name) == getattr(b, name), name
+    assert set(a.drops) == set(b.drops)
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_a_hundred_random_edits(seed):
+    rng = np.random.default_rng(seed)
+    project, facts = DEMO, analyse(DEMO)
+    findings = check(project, facts)
+    past = []
+    done = 0
+    while done < 100:
+        if past and rng.random() < 0.12:
+            project = past.pop()  # an undo: an earlier value, against the facts of a later one
+        else:
+            try:
+                edited = random_edit(project, facts, rng)
+            except EditError:
+                continue
+            if edited is project:
+                continue
+            past.append(project)
+            project = edited
+        facts = analyse(project, facts)
+        findings = check(project, facts, findings)
+        done += 1
+        if done % 10 == 0:
+            whole = analyse(project)
+            assert facts.places == whole.places
+            assert facts.stranded == whole.stranded
+            assert set(facts.pipes) == set(whole.pipes) == set(project.pipes)
+            assert set(facts.structures) == set(whole.structures) == set(project.structures)
+            for key in project.pipes:
+                same_pipe(facts.pipes[key], whole.pipes[key])
+            for key in project.structures:
+                same_structure(facts.structures[key], whole.structures[key])
+            assert sorted(map(repr, findings)) == sorted(map(repr, check(project, whole)))
+            assert [f.rule for f in findings] == [f.rule for f in check(project, whole)]
+
+
+def test_what_did_not_change_is_the_same_object():
+    facts = analyse(DEMO)
+    pipe = next(iter(DEMO.pipes))
+    moved = analyse(set_invert(DEMO, pipe, "up", 39.0), facts)
+    assert moved.spans is facts.spans
+    assert moved.places is facts.places
+    assert moved.links is facts.links
+    changed = [k for k in facts.pipes if moved.pipes[k] is not facts.pipes[k]]
+    assert changed == [pipe]
+    assert sum(moved.structures[k] is not facts.structures[k] for k in facts.structures) == 2

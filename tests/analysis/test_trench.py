@@ -1,0 +1,133 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+from pytest import approx
+
+from tests.build import chain, facts_of, grounded, with_pipe, with_structure
+from zumbert.analysis import analyse
+from zumbert.analysis.quantities import quantities
+from zumbert.analysis.trench import average_end_area, integral, trenches
+from zumbert.edits.setup import set_trench_type
+from zumbert.geometry.line import line
+from zumbert.model.structure import FixedRim
+from zumbert.model.trench import TrenchType
+
+
+def kind(**values):
+    return TrenchType(id="", name="t", **values)
+
+
+WORKED = kind(width=1.10, vertical_height=0.90, batter=0.25)
+
+
+def test_the_worked_volume():
+    # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m
+    depth = line((0, 1.5), (50, 2.5))
+    assert integral(depth, WORKED) == approx(126.167, abs=5e-4)
+    assert average_end_area(depth, WORKED, 2.5) == approx(126.172, abs=5e-4)
+
+
+@given(
+    st.lists(st.tuples(st.floats(0.5, 20), st.floats(-1, 6)), min_size=2, max_size=8), st.floats(0.5, 2), st.floats(0, 1),
+    st.floats(0, 3),
+)  # fmt: skip
+def test_the_exact_volume_is_what_fine_sampling_tends_to(points, width, batter, upright):
+    s = np.cumsum([d for d, _ in points])
+    depth = line(*zip(s.tolist(), [h for _, h in points], strict=True))
+    at = np.linspace(s[0], s[-1], 20_001)
+    h = np.maximum(np.interp(at, depth.s, depth.z), 0)
+    area = width * h + batter * np.maximum(h - upright, 0) ** 2
+    sampled = ((area[1:] + area[:-1]) / 2 * np.diff(at)).sum()
+    assert integral(depth, kind(width=width, batter=batter, vertical_height=upright)) == approx(sampled, rel=1e-5, abs=1e-4)
+
+
+def test_trenches_end_at_pit_edges_and_pits_count_once():
+    # two pipes of 50 m through S2; chambers 1.2 + 2 x 0.125 wide, working space 0.5: radius 1.225
+    p = chain([(48.0, 47.5), (47.4, 46.9)])
+    facts = facts_of(p)
+    found = trenches(facts)
+    assert found.pipes["P1"].length == approx(50 - 2 * 1.225)
+    assert found.pipes["P2"].length == approx(50 - 1.225)  # the outfall has no pit
+    assert set(found.pits) == {"S1", "S2"}
+    # S2: ground 50.0, lowest invert 47.4, base 0.2: 2.8 m deep
+    assert found.pits["S2"].excavation == approx(np.pi * 1.225**2 * 2.8)
+    # P1: depth to bottom = 50 - (invert - 0.045 - 0.1): 2.145 at S1, 2.645 at S2, upright 1.0 wide
+    mean = 2.145 + 0.01 * 25
+    assert found.pipes["P1"].excavation == approx(mean * (50 - 2.45))
+    q = quantities(found)
+    total = q.totals["proposed"]
+    assert total.pits == approx(sum(t.excavation for t in found.pits.values()))
+    assert total.excavation == approx(total.pits + total.trenches)
+    assert total.by_dn == {300.0: (100.0, approx(total.trenches))}
+
+
+def test_depth_bands_add_up_to_the_whole():
+    found = trenches(facts_of(chain([(48.0, 45.5)]))).pipes["P1"]
+    assert sum(found.by_depth.values()) == approx(found.excavation)
+    assert set(found.by_depth) == {"0-1.5", "1.5-2", "2-3", "3-4", "4-"}
+    assert found.by_depth["0-1.5"] == approx(1.5 * found.length)
+
+
+def test_backfill_is_what_is_left():
+    q = quantities(trenches(facts_of(chain([(48.0, 47.5)]))))
+    [row] = q.pipes
+    outside = np.pi * 0.39**2 / 4 * row.trench_length
+    assert row.displacement == approx(outside)
+    assert row.bedding == approx(0.1 * row.trench_length)
+    assert row.backfill == approx(row.excavation - row.bedding - outside)
+
+
+def test_statuses_are_never_added_up():
+    p = chain([(48.0, 47.5), (47.4, 46.9)])
+    p = replace(p, pipes={**p.pipes, "P2": replace(p.pipes["P2"], status="existing")})
+    q = quantities(trenches(facts_of(p)))
+    assert set(q.totals) == {"proposed", "existing"}
+    assert q.totals["proposed"].length == q.totals["existing"].length == 50.0
+    dropped = replace(p, pipes={**p.pipes, "P2": replace(p.pipes["P2"], status="abandoned")})
+    assert set(quantities(trenches(facts_of(dropped))).totals) == {"proposed"}
+
+
+@pytest.mark.parametrize(
+    ("basis", "length"), [("centre-plan", 50.0), ("wall-plan", 48.8), ("centre-slope", np.hypot(50, 0.5)), ("wall-slope", np.hypot(48.8, 0.5))]
+)
+def test_lengths_on_any_basis(basis, length):
+    p = with_structure(with_structure(grounded([(-100, 50.0), (1000, 50.0)]), "A", 0), "B", 50)
+    q = quantities(trenches(facts_of(with_pipe(p, "P", "A", "B", 48.0, 47.5))), basis)
+    assert q.pipes[0].length == approx(length)
+
+
+def test_without_ground_a_volume_is_named_not_taken_as_nothing():
+    p = grounded([(-100, 50.0), (30, 50.0)])  # the ground ends under the pipe
+    p = with_structure(with_structure(p, "A", 0, rim=50.0), "B", 50, rim=50.0)
+    q = quantities(trenches(facts_of(with_pipe(p, "P", "A", "B", 48.0, 47.5))))
+    assert q.pipes[0].excavation is None
+    assert q.pipes[0].backfill is None
+    assert q.totals["proposed"].not_counted == ("P", "B")
+
+
+def test_the_lower_of_ground_and_formation():
+    p = grounded([(-100, 49.0), (1000, 49.0)], "formation", chain([(48.0, 47.5)]))
+    upper = {u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"].excavation for u in ("existing", "formation", "lower")}
+    assert upper["formation"] == approx(upper["existing"] - 1.0 * (50 - 1.225))
+    assert upper["lower"] == approx(upper["formation"])
+    assert trenches(facts_of(set_trench_type(chain([(48.0, 47.5)]), kind(upper="formation")))).pipes["P1"].excavation is None
+
+
+def test_ground_under_the_trench_bottom_needs_fill_first():
+    found = trenches(facts_of(chain([(49.0, 51.0)]))).pipes["P1"]  # rises out of the ground at 50
+    # bottom = invert - 0.145 passes 50.0 where invert = 50.145, at 28.625 m of 50; the trench ends at 50
+    assert found.fill_first == approx(50 - 28.625)
+    assert found.excavation > 0
+
+
+def test_kept_where_nothing_changed():
+    p = chain([(48.0, 47.5), (47.4, 46.9), (46.8, 46.3)])
+    facts = facts_of(p)
+    first = trenches(facts)
+    moved = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], rim=FixedRim(50.2))})
+    again = trenches(analyse(moved, facts), first)
+    assert again.pipes["P2"] is first.pipes["P2"]
+    assert again.pits["S3"] is first.pits["S3"]
+    assert again.pits["S1"] is not first.pits["S1"]

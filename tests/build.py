@@ -1,0 +1,80 @@
+"""Small projects to test with."""
+
+from msgspec.structs import replace
+
+from zumbert.analysis import analyse
+from zumbert.edits.setup import add_road, add_surface
+from zumbert.geometry.elements import Straight
+from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
+from zumbert.model.pipe import Bore, Pipe
+from zumbert.model.project import Project, new_project
+from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
+
+
+def with_structure(
+    project: Project, label: str, x: float, y: float = 0.0, kind: str = "manhole-1200", rim: float | None = None,
+    road: bool = False,
+) -> Project:  # fmt: skip
+    place = Anchored(next(iter(project.roads)), x, y) if road else Free(x, y)
+    s = Structure(
+        id=StructureId(label), label=label, type=TypeKey(kind), place=place, network=next(iter(project.networks)),
+        rim=OnSurface() if rim is None else FixedRim(rim),
+    )  # fmt: skip
+    return replace(project, structures={**project.structures, s.id: s})
+
+
+def with_pipe(
+    project: Project, label: str, up: str, down: str, invert_up: float, invert_down: float, size: str | Bore = "300"
+) -> Project:
+    p = Pipe(
+        id=PipeId(label), label=label, up=StructureId(up), down=StructureId(down),
+        size=size if isinstance(size, Bore) else SizeKey(size), invert_up=invert_up, invert_down=invert_down,
+        network=next(iter(project.networks)),
+    )  # fmt: skip
+    return replace(project, pipes={**project.pipes, p.id: p})
+
+
+def sheet(points: list[tuple[float, float]], half: float = 40.0) -> tuple[list, list]:
+    """A ground that is the same across: levels at x, on strips from y -half to half."""
+    vertices = [(x, y, z) for x, z in points for y in (-half, half)]
+    faces = []
+    for i in range(len(points) - 1):
+        a = 2 * i
+        faces += [(a, a + 2, a + 3), (a, a + 3, a + 1)]
+    return vertices, faces
+
+
+def grounded(points: list[tuple[float, float]], role: str = "existing", project: Project | None = None) -> Project:
+    return add_surface(project or new_project("test"), role, role, *sheet(points))
+
+
+def v_project(down_type: str = "manhole-1200") -> Project:
+    """Two chambers 60 m apart over a V-shaped ground: 30.000 at both ends, 29.000 in the middle."""
+    p = grounded([(-20, 30.0), (0, 30.0), (30, 29.0), (60, 30.0), (80, 30.0)])
+    p = with_structure(p, "A", 0)
+    p = with_structure(p, "B", 60, kind=down_type)
+    return with_pipe(p, "P1", "A", "B", 28.500, 28.200)
+
+
+def road_project(length: float = 500.0, fall: float = -0.02) -> Project:
+    """A straight road along x over a plane that rises with it (a negative fall)."""
+    p = grounded([(-50, 50 + fall * 50), (length + 50, 50 - fall * (length + 50))])
+    return add_road(p, "Quillerby Rise", (Straight(0.0, 0.0, length, 0.0),))
+
+
+def the_road(project: Project) -> RoadId:
+    return next(iter(project.roads))
+
+
+def chain(levels: list[tuple[float, float]], spacing: float = 50.0, size: str = "300") -> Project:
+    """S1, S2, … spacing apart on level ground 50.0, the last an outfall; pipes with (up, down) inverts."""
+    p = grounded([(-100, 50.0), (10_000, 50.0)])
+    for i in range(len(levels) + 1):
+        p = with_structure(p, f"S{i + 1}", i * spacing, kind="outfall" if i == len(levels) else "manhole-1200")
+    for i, (up, down) in enumerate(levels):
+        p = with_pipe(p, f"P{i + 1}", f"S{i + 1}", f"S{i + 2}", up, down, size)
+    return p
+
+
+def facts_of(project: Project):
+    return analyse(project)

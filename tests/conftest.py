@@ -1,0 +1,14 @@
+"""Shared set-up: nothing of the user's is read or written; hypothesis is deterministic."""
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+settings.register_profile(
+    "zumbert", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+settings.load_profile("zumbert")
+
+
+@pytest.fixture(autouse=True)
+def own_home(tmp_path_factory, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))

@@ -1,0 +1,107 @@
+import os
+import zipfile
+
+import msgspec
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from tests.build import chain, with_pipe
+from zumbert.demo.project import demo_project
+from zumbert.errors import StoreError
+from zumbert.model.pipe import Bore
+from zumbert.store import load, save
+
+
+def same(a, b):
+    plain = [msgspec.json.encode(replace(p, surfaces={})) for p in (a, b)]
+    assert plain[0] == plain[1]
+    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [(s.id, s.name, s.role) for s in b.surfaces.values()]
+    for p, q in zip(a.surfaces.values(), b.surfaces.values(), strict=True):
+        np.testing.assert_array_equal(p.vertices, q.vertices)
+        np.testing.assert_array_equal(p.faces, q.faces)
+
+
+def test_everything_comes_back(tmp_path):
+    demo = demo_project()
+    save(demo, tmp_path / "demo.zumbert")
+    back = load(tmp_path / "demo.zumbert")
+    same(demo, back)
+    assert isinstance(next(p for p in back.pipes.values() if p.label == "EXP1").size, Bore)
+
+
+def test_the_same_project_gives_the_same_bytes(tmp_path):
+    p = chain([(48.0, 47.5)])
+    save(p, tmp_path / "a")
+    save(p, tmp_path / "b")
+    assert (tmp_path / "a").read_bytes() == (tmp_path / "b").read_bytes()
+
+
+def test_a_label_with_quotes_and_letters_of_all_kinds(tmp_path):
+    p = chain([(48.0, 47.5)])
+    name = 'S"1\' \u00fc\u4e2d\n;'
+    p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], label=name)})
+    save(p, tmp_path / "quotes.zumbert")
+    assert load(tmp_path / "quotes.zumbert").structures["S1"].label == name
+
+
+def test_a_failed_save_leaves_the_file_before_it(tmp_path, monkeypatch):
+    path = tmp_path / "p.zumbert"
+    save(chain([(48.0, 47.5)]), path)
+    before = path.read_bytes()
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(StoreError, match="could not be written: No space left"):
+        save(demo_project(), path)
+    assert path.read_bytes() == before
+    assert os.listdir(tmp_path) == ["p.zumbert"]
+
+
+def test_a_link_stays_a_link(tmp_path):
+    real, link = tmp_path / "real.zumbert", tmp_path / "link.zumbert"
+    save(chain([(48.0, 47.5)]), real)
+    link.symlink_to(real)
+    save(chain([(48.0, 47.4)]), link)
+    assert link.is_symlink()
+    assert load(real).pipes["P1"].invert_down == 47.4
+
+
+def test_what_is_no_project_is_refused_in_a_sentence(tmp_path):
+    path = tmp_path / "x.zumbert"
+    with pytest.raises(StoreError, match="does not exist"):
+        load(path)
+    path.write_text("no zip")
+    with pytest.raises(StoreError, match="is not a project"):
+        load(path)
+    with zipfile.ZipFile(path, "w") as z:
+        z.writestr("other.txt", "hello")
+    with pytest.raises(StoreError, match="is not a project"):
+        load(path)
+    with zipfile.ZipFile(path, "w") as z:
+        z.writestr("project.json", '{"format": 1, "surfaces": [], "project": {"name": 3}}')
+    with pytest.raises(StoreError, match="is broken"):
+        load(path)
+    with zipfile.ZipFile(path, "w") as z:
+        z.writestr("project.json", '{"format": 99}')
+    with pytest.raises(StoreError, match="newer Zumbert"):
+        load(path)
+
+
+def test_a_cut_off_file_is_refused(tmp_path):
+    path = tmp_path / "p.zumbert"
+    save(demo_project(), path)
+    whole = path.read_bytes()
+    for share in (0.1, 0.5, 0.999):
+        path.write_bytes(whole[: int(len(whole) * share)])
+        with pytest.raises(StoreError):
+            load(path)
+
+
+def test_records_that_name_what_is_not_there_are_refused(tmp_path):
+    path = tmp_path / "p.zumbert"
+    save(with_pipe(chain([(48.0, 47.5)]), "Q", "S1", "nowhere", 1.0, 1.0), path)
+    with pytest.raises(StoreError, match='pipe "Q" ends at no structure'):
+        load(path)
