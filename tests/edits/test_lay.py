@@ -39,7 +39,9 @@ def test_a_run_laid_by_cover_keeps_every_rule_and_no_pipe_can_be_raised(project,
     assert rules(made.project) == set()
     assert len(made.project.pipes) == 6
     for key, pipe in made.project.pipes.items():
-        higher = set_invert(set_invert(made.project, key, "up", pipe.invert_up + 1e-4), key, "down", pipe.invert_down + 1e-4)
+        higher = set_invert(
+            set_invert(made.project, key, "up", pipe.invert_up + 1e-4), key, "down", pipe.invert_down + 1e-4
+        )
         assert rules(higher), f"{pipe.label} can lie shallower"
 
 
@@ -98,7 +100,9 @@ def test_going_on_from_a_structure_and_joining_one_that_is_there():
         q.invert_up for q in p.pipes.values() if q.up == s2.id
     )
     s3 = next(s for s in p.structures.values() if s.label == "S3")
-    joined = lay(branch.project, branch.facts, [Anchored(the_road(p), 110.2, 1.2)], way(p, up=True), branch.structure)[-1]
+    joined = lay(branch.project, branch.facts, [Anchored(the_road(p), 110.2, 1.2)], way(p, up=True), branch.structure)[
+        -1
+    ]
     assert joined.structure == s3.id  # the place lies in its chamber
     assert len(joined.project.structures) == len(branch.project.structures)
 

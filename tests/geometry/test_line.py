@@ -29,12 +29,18 @@ def test_gaps_of_the_first_are_filled_by_the_second_with_a_jump():
     assert float(level_at(whole, 4.0, "right")) == 1.0
 
 
-@given(st.lists(st.tuples(st.floats(0.1, 9.0), st.floats(-5, 5)), min_size=2, max_size=12), st.floats(0, 0.4), st.floats(0.6, 1))
+@given(
+    st.lists(st.tuples(st.floats(0.1, 9.0), st.floats(-5, 5)), min_size=2, max_size=12),
+    st.floats(0, 0.4),
+    st.floats(0.6, 1),
+)
 def test_many_at_once_are_as_one_by_one(steps, p, q):
     s = np.cumsum([d for d, _ in steps]) - steps[0][0]
     z = np.array([v for _, v in steps])
     a, b = p * s[-1], q * s[-1]
-    both = between_all(np.array([0, len(s), 2 * len(s)]), np.tile(s, 2), np.concatenate([z, -z]), np.array([a, a]), np.array([b, b]))
+    both = between_all(
+        np.array([0, len(s), 2 * len(s)]), np.tile(s, 2), np.concatenate([z, -z]), np.array([a, a]), np.array([b, b])
+    )
     alone = between(Line(s, z), a, b)
     assert both[0].s.tolist() == approx(alone.s.tolist())
     assert both[0].z.tolist() == approx(alone.z.tolist(), abs=1e-9)

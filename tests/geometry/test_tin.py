@@ -87,7 +87,7 @@ def test_a_section_is_the_surface_along_the_line(tin, a, b):
     assert line.s[-1] == approx(long)
     assert (np.diff(line.s) >= -1e-9).all()
     at = (np.arange(200) + 0.4321) / 200 * long
-    x, y = (a[:, None] + (b - a)[:, None] * at / long)
+    x, y = a[:, None] + (b - a)[:, None] * at / long
     ours, surface = level_at(line, at), tin.level(x, y)
     odd = np.isnan(ours) != np.isnan(surface)
     assert not odd.any() or _near_an_edge(tin, x[odd], y[odd])

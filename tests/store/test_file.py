@@ -16,7 +16,9 @@ from zumbert.store import load, save
 def same(a, b):
     plain = [msgspec.json.encode(replace(p, surfaces={})) for p in (a, b)]
     assert plain[0] == plain[1]
-    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [(s.id, s.name, s.role) for s in b.surfaces.values()]
+    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [
+        (s.id, s.name, s.role) for s in b.surfaces.values()
+    ]
     for p, q in zip(a.surfaces.values(), b.surfaces.values(), strict=True):
         np.testing.assert_array_equal(p.vertices, q.vertices)
         np.testing.assert_array_equal(p.faces, q.faces)
@@ -39,7 +41,7 @@ def test_the_same_project_gives_the_same_bytes(tmp_path):
 
 def test_a_label_with_quotes_and_letters_of_all_kinds(tmp_path):
     p = chain([(48.0, 47.5)])
-    name = 'S"1\' \u00fc\u4e2d\n;'
+    name = "S\"1' \u00fc\u4e2d\n;"
     p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], label=name)})
     save(p, tmp_path / "quotes.zumbert")
     assert load(tmp_path / "quotes.zumbert").structures["S1"].label == name

@@ -13,7 +13,20 @@ from zumbert.checks.where import chainages
 from zumbert.drawing.handles import Hand, legal_band
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.levelrows import level_rows
-from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, lozenge, notch, points
+from zumbert.drawing.marks import (
+    Anchor,
+    Composed,
+    Disc,
+    Fill,
+    Mark,
+    Segments,
+    Stroke,
+    Target,
+    Text,
+    lozenge,
+    notch,
+    points,
+)
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
@@ -48,8 +61,8 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
             box = _chamber_box(picture, key, at, sight)
             if box is not None:
                 labels.block((box[0] - 2, box[2] - 3, box[1] + 2, box[3]))
-        marks += _findings(picture, sight, labels)
         _structure_labels(picture, sight, labels)
+        marks += _findings(picture, sight, labels)
         _surface_labels(picture.run, sight, labels)
     marks += labels.texts
     marks += _frame(sight)
@@ -278,21 +291,19 @@ def _structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> 
         labels.put("section-label", text, [(x, y, "middle"), (x, y - 14, "middle")], key in picture.structures)
 
 
+SHARES = tuple(0.12 + (0.22 + 0.02 * i) % 0.78 for i in range(39))  # of the width, from a third on
+
+
 def _surface_labels(run: Run, sight: SectionSight, labels: Labels) -> None:
+    """The names of the lines, each at the first place along it that is free."""
     for line, role, text, dy in (
-        (run.design, "design", "Design", -7.0),
-        (run.ground, "ground", "Existing ground", 20.0),
-    ):
+        (run.design, "design", "Design", -7.0), (run.ground, "ground", "Existing ground", 20.0),
+    ):  # fmt: skip
         if line is None:
             continue
-        for share in (0.34, 0.42, 0.26, 0.55, 0.68, 0.8):
-            x = sight.left + (sight.width - sight.left) * share
-            z = float(level_at(line, sight.s_at(x)))
-            if (
-                z == z
-                and 14 < sight.y_of(z) + dy < sight.height - 4
-                and labels.put(role, text, [(x, sight.y_of(z) + dy, "middle")])
-            ):
+        for x in (sight.left + (sight.width - sight.left) * share for share in SHARES):
+            y = sight.y_of(float(level_at(line, sight.s_at(x)))) + dy
+            if 14 < y < sight.height - 4 and labels.put(role, text, [(x, y, "middle"), (x, y + 12, "middle")]):
                 break
 
 
@@ -339,9 +350,11 @@ def _pipe_finding(
         ]))  # fmt: skip
     word = "needs" if finding.rule == "cover_min" else "at most"
     text = f"Cover {length(finding.value)}, {word} {length(finding.limit)}"
-    if labels.put(
-        "breach", text, [(x, max(26.0, ground - 44), "middle"), (x, max(26.0, ground - 72), "middle")], selected
-    ):
+    places: list[tuple[float, float, Anchor]] = [
+        (x + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
+    ]
+    if labels.put("breach", text, places, selected):
+        x = labels.texts[-1].x
         y = labels.texts[-1].y
         ends = (finding.stretches[0][0], finding.stretches[-1][1])
         labels.put("breach-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)

@@ -71,7 +71,7 @@ def _at(offsets: NDArray[np.int64], s: Array, z: Array, at: Array, before: NDArr
     i = np.clip(offsets[:-1] + before - 1, offsets[:-1], offsets[1:] - 2)
     ds = s[i + 1] - s[i]
     t = np.where(ds > 0, (at - s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
-    return np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i])))
+    return np.asarray(np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i]))))
 
 
 def filled(first: Line, second: Line) -> Line:

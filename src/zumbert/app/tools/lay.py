@@ -93,7 +93,8 @@ class LayTool(Tool):
         self.placed.append(Placed(laid.structure, before))
         self.session.apply(name, laid.project)
         self._show_run(laid.structure)
-        self.session.set(way=replace(self.way, start=None))
+        if laid.pipe is not None:  # a start level is for the first pipe alone
+            self.session.set(way=replace(self.way, start=None))
         return True
 
     @property

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")
 ZOOM = 1.25
+PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
 
 
 class DrawingView(QWidget):
@@ -52,7 +53,7 @@ class DrawingView(QWidget):
         kept = self._layers.get(name)
         if kept is not None and len(kept[0]) == len(whole):
             if all(
-                a is b or (isinstance(a, (int, float, str, tuple, frozenset)) and a == b)
+                a is b or (type(a) in PLAIN and a == b)
                 for a, b in zip(kept[0], whole, strict=True)
             ):
                 return kept[1]

@@ -1,0 +1,165 @@
+"""The real window, offscreen, with the demo; driven by mouse and keyboard."""
+
+import os
+import sys
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox
+
+from zumbert.app.main import application
+from zumbert.app.theme import apply_theme, load_fonts
+from zumbert.app.window import Window
+from zumbert.demo.project import demo_project
+from zumbert.drawing.handles import ring_places
+
+DEMO = demo_project()
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    return QApplication
+
+
+@pytest.fixture(scope="session", autouse=True)
+def fonts(qapp):
+    load_fonts()
+    apply_theme(qapp, "light")
+
+
+@pytest.fixture
+def errors(monkeypatch):
+    """An exception in a slot or a paint event fails the test."""
+    seen = []
+    monkeypatch.setattr(sys, "excepthook", lambda *e: seen.append(e))
+    yield seen
+    assert not seen, seen
+
+
+class Driver:
+    """A user at the window."""
+
+    def __init__(self, window, qtbot):
+        self.window, self.bot = window, qtbot
+        self.session, self.plan, self.section = window.session, window.plan, window.section
+        self.refusals = []
+        window.session.refused.connect(self.refusals.append)
+
+    @property
+    def project(self):
+        return self.session.state.kept.project
+
+    @property
+    def shown(self):
+        return self.session.state.shown.project
+
+    @property
+    def facts(self):
+        return self.session.state.kept.facts
+
+    def settle(self):
+        application().processEvents()
+        self.plan.grab()
+        self.section.grab()
+        application().processEvents()
+
+    def pipe(self, up, down):
+        names = {k: s.label for k, s in self.project.structures.items()}
+        return next(p for p in self.project.pipes.values() if (names[p.up], names[p.down]) == (up, down))
+
+    def structure(self, label):
+        return next(s for s in self.project.structures.values() if s.label == label)
+
+    def look_at(self, up, down):
+        """Selects a pipe by a click in the section, having brought it into sight."""
+        self.settle()
+        pipe = self.pipe(up, down)
+        self.section.fit_pipe(pipe.id)
+        self.settle()
+        x, y = self.along(pipe.id, 0.3)
+        self.click(self.section, x, y)
+        self.settle()
+        return pipe
+
+    def along(self, pipe, share):
+        """The drawing place of a pipe's axis in the section."""
+        target = next(t for t in self.section.targets if t.id == pipe)
+        a, b = target.xy
+        return tuple(a + (b - a) * share)
+
+    def ring(self, name):
+        s = self.session.state
+        reach = next(r for r in s.run.reaches if r.pipe == s.hand.pipe)
+        return ring_places(s.shown.facts.pipes[s.hand.pipe], reach, self.section.sight)[name]
+
+    def in_plan(self, x, y):
+        place = self.plan.drawn(x, y)
+        assert place is not None
+        return place
+
+    def move(self, view, x, y, held=False, keys=Qt.KeyboardModifier.NoModifier):
+        at = QPointF(round(x), round(y))
+        buttons = Qt.MouseButton.LeftButton if held else Qt.MouseButton.NoButton
+        event = QMouseEvent(QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, keys)
+        application().sendEvent(view, event)
+
+    def press(self, view, x, y, keys=Qt.KeyboardModifier.NoModifier):
+        self.move(view, x, y)
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, keys, QPoint(round(x), round(y)))
+
+    def release(self, view, x, y, keys=Qt.KeyboardModifier.NoModifier):
+        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, keys, QPoint(round(x), round(y)))
+        self.settle()
+
+    def click(self, view, x, y, keys=Qt.KeyboardModifier.NoModifier):
+        self.press(view, x, y, keys)
+        self.release(view, x, y, keys)
+
+    def drag(self, view, a, b, keys=Qt.KeyboardModifier.NoModifier, release=True):
+        self.press(view, *a, keys)
+        for t in np.linspace(0, 1, 6)[1:].tolist():
+            self.move(view, a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, True, keys)
+        if release:
+            self.release(view, *b, keys)
+
+    def drag_ring(self, name, metres, **more):
+        """Drags a ring up by metres."""
+        x, y = self.ring(name)
+        self.drag(self.section, (x, y), (x, y - metres * self.section.sight.sz), **more)
+
+    def type(self, widget, text):
+        QTest.keyClicks(widget, text)
+
+    def key(self, widget, key, keys=Qt.KeyboardModifier.NoModifier):
+        QTest.keyClick(widget, key, keys)
+        self.settle()
+
+    def wheel(self, view, x, y, steps, keys=Qt.KeyboardModifier.NoModifier):
+        at = QPointF(x, y)
+        event = QWheelEvent(
+            at, view.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton, keys,
+            Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        application().sendEvent(view, event)
+        self.settle()
+
+    def do(self, action):
+        """An action, as its shortcut or menu would run it."""
+        self.window.actions_[action].trigger()
+        self.settle()
+
+
+@pytest.fixture
+def user(qtbot, errors, monkeypatch):
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail("a question was asked"))
+    window = Window(DEMO)
+    window.show()
+    qtbot.addWidget(window, before_close_func=lambda w: setattr(w, "may_leave", lambda: True))
+    driver = Driver(window, qtbot)
+    driver.settle()
+    return driver

@@ -1,0 +1,195 @@
+import pytest
+from PySide6.QtCore import Qt
+from pytest import approx
+
+from zumbert.checks.legal import cover_bound, end_range
+
+
+def test_dragging_an_end_shows_what_follows_and_commits_one_step(user):
+    before = user.look_at("S5", "S4")
+    user.drag_ring("down", -0.35, release=False)
+    shown = user.shown.pipes[before.id]
+    assert user.project.pipes[before.id] == before  # nothing is committed while the mouse is down
+    assert shown.invert_down == approx(before.invert_down - 0.35, abs=0.02)
+    assert shown.invert_up == before.invert_up
+    assert not any(f.rule == "cover_min" for f in user.session.state.shown.findings)
+    assert user.section.entry.isVisible()
+    preview = user.shown
+    user.release(user.section, *user.ring("down"))
+    assert user.project is preview  # the drag previews the very edit that the release commits
+    assert user.session.undo_names == ["Set the invert at S4"]
+    user.do("undo")
+    assert user.project.pipes[before.id] == before
+    user.do("redo")
+    assert user.project is preview
+
+
+def test_it_snaps_to_least_cover_and_says_so(user):
+    pipe = user.look_at("S5", "S4")
+    bound = cover_bound(user.facts, user.facts.pipes[pipe.id], "down", 0.9)
+    user.drag_ring("down", bound - pipe.invert_down + 0.04, release=False)
+    assert user.shown.pipes[pipe.id].invert_down == approx(bound, abs=1e-9)
+    assert user.session.state.hand.snap == "Least cover 0.90"
+    assert user.session.state.shown.facts.pipes[pipe.id].cover.least == approx(0.9)
+    user.release(user.section, *user.ring("down"))
+    assert user.project.pipes[pipe.id].invert_down == approx(bound, abs=1e-9)
+
+
+def test_it_snaps_to_the_least_drop(user):
+    pipe = user.look_at("S7", "S6")
+    low = end_range(user.facts, user.facts.pipes[pipe.id], "down")
+    assert low.low_rule == "drop_min"
+    user.drag_ring("down", low.low - pipe.invert_down + 0.01)
+    assert user.project.pipes[pipe.id].invert_down == approx(low.low, abs=1e-9)
+
+
+def test_alt_turns_snaps_off_and_shift_takes_the_rest_along(user):
+    pipe = user.look_at("S5", "S4")
+    below = user.pipe("S4", "S3")
+    user.drag_ring("down", -0.123, keys=Qt.KeyboardModifier.AltModifier)
+    assert (user.project.pipes[pipe.id].invert_down * 1000) % 5 != approx(0, abs=1e-6)
+    assert user.project.pipes[below.id] == below
+    user.do("undo")
+    user.drag_ring("down", -0.3, keys=Qt.KeyboardModifier.ShiftModifier)
+    moved = user.project.pipes[pipe.id].invert_down - pipe.invert_down
+    assert moved < -0.2
+    assert user.project.pipes[below.id].invert_up == approx(below.invert_up + moved)
+    assert user.project.pipes[user.pipe("S1", "HW1").id].invert_down == approx(38.016 + moved)
+    assert user.session.undo_names == ["Shift P5 and all downstream"]
+
+
+def test_the_middle_ring_moves_the_whole_pipe(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("mid", -0.3)
+    after = user.project.pipes[pipe.id]
+    assert after.invert_up - after.invert_down == approx(pipe.invert_up - pipe.invert_down)
+    assert after.invert_up == approx(pipe.invert_up - 0.3, abs=0.1)
+    assert after.invert_up < pipe.invert_up
+
+
+def test_the_ring_beyond_turns_the_slope_about_the_other_end_to_round_slopes(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("beyond-down", -0.4)
+    f = user.facts.pipes[pipe.id]
+    assert f.pipe.invert_up == pipe.invert_up
+    assert f.slope * 100 / 0.05 == approx(round(f.slope * 100 / 0.05), abs=1e-6)
+    assert f.slope > 0.02
+
+
+def test_escape_leaves_all_as_it_was(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("down", -0.2, release=False)
+    assert user.shown is not user.project
+    user.key(user.section, Qt.Key.Key_Escape)
+    assert user.shown is user.project
+    assert user.project.pipes[pipe.id] == pipe
+    assert user.session.undo_name is None
+    assert not user.section.entry.isVisible()
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("40.5", lambda f: f.pipe.invert_down == approx(40.5)),
+        ("-0.15", lambda f: f.pipe.invert_down == approx(40.639 - 0.15)),
+        ("1:50", lambda f: f.slope == approx(0.02)),
+        ("1.75%", lambda f: f.slope == approx(0.0175)),
+        ("c0.9", lambda f: f.cover.least == approx(0.9)),
+    ],
+)
+def test_typing_with_a_pipe_in_hand(user, text, expected):
+    pipe = user.look_at("S5", "S4")
+    user.type(user.section, text)
+    assert user.section.entry.isVisible()
+    assert user.section.entry.field.text() == text
+    assert expected(user.session.state.shown.facts.pipes[pipe.id])  # shown before it is taken
+    assert user.project.pipes[pipe.id] == pipe
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert expected(user.facts.pipes[pipe.id])
+    assert not user.section.entry.isVisible()
+    assert len(user.session.undo_names) == 1
+
+
+def test_typing_while_dragging_takes_over_from_the_mouse(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("down", -0.3, release=False)
+    user.type(user.section, "40.45")
+    user.move(user.section, 500, 10, held=True)  # the mouse no longer has a say
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    user.release(user.section, 500, 10)
+    assert user.project.pipes[pipe.id].invert_down == approx(40.45)
+    assert len(user.session.undo_names) == 1
+
+
+def test_a_text_that_means_nothing_is_refused_in_a_sentence(user):
+    pipe = user.look_at("S5", "S4")
+    user.type(user.section, "4x")
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert user.refusals == ['"4x" is no number: write it as 41.640.']
+    assert user.window.foot.hint.text() == user.refusals[0]
+    assert user.project.pipes[pipe.id] == pipe
+    user.key(user.section.entry.field, Qt.Key.Key_Escape)
+    assert user.shown is user.project
+
+
+def test_the_panel_is_live_while_the_mouse_is_down(user):
+    user.look_at("S5", "S4")
+    panel = user.window.side.panel
+    assert panel.rows["down"].field.text() == "40.639"
+    user.drag_ring("down", -0.2, release=False)
+    assert panel.rows["down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
+    assert panel.rows["down"].under.text() == "was 40.639"
+    assert panel.rows["down"].bar.scale.kept
+    assert panel.rows["up"].aside.text() == "stays, fixed end"
+    assert panel.follow_title.isVisible()
+    assert any("Trench" in panel.follows.itemAt(i).widget().text() for i in range(panel.follows.count()))
+    user.key(user.section, Qt.Key.Key_Escape)
+    assert not panel.follow_title.isVisible()
+
+
+def test_clicking_an_end_makes_the_other_end_the_fixed_one(user):
+    user.look_at("S5", "S4")
+    assert user.session.state.hand.held == "up"
+    user.click(user.section, *user.ring("up"))
+    assert user.session.state.hand.held == "down"
+    assert user.session.undo_name is None  # a click alone changes nothing
+
+
+def test_values_are_typed_in_the_panel(user):
+    pipe = user.look_at("S5", "S4")
+    field = user.window.side.panel.rows["slope"].field
+    field.setFocus()
+    field.selectAll()
+    user.type(field, "1:45")
+    user.key(field, Qt.Key.Key_Return)
+    assert user.facts.pipes[pipe.id].slope == approx(1 / 45)
+    field = user.window.side.panel.rows["cover"].field
+    field.selectAll()
+    user.type(field, "1.1")
+    user.key(field, Qt.Key.Key_Return)
+    assert user.facts.pipes[pipe.id].cover.least == approx(1.1, abs=0.2)
+    field.selectAll()
+    user.type(field, "deep")
+    user.key(field, Qt.Key.Key_Return)
+    assert "is no number" in user.refusals[-1]
+
+
+def test_a_size_is_chosen_in_the_panel(user):
+    pipe = user.look_at("S5", "S4")
+    box = user.window.side.panel.size_box
+    box.setCurrentText("DN 375")
+    box.activated.emit(box.currentIndex())
+    user.settle()
+    assert user.project.pipes[pipe.id].size == "375"
+    assert user.session.undo_name == "Change the size of P5"
+
+
+def test_a_fix_is_one_click(user):
+    from zumbert.app.panels.rows import FixButton
+
+    user.look_at("S5", "S4")
+    buttons = user.window.side.panel.findChildren(FixButton)
+    assert [b.text() for b in buttons][:1] == ["Lower S4 to 40.544"]
+    user.click(buttons[0], 20, 10)
+    assert not any(f.rule == "cover_min" for f in user.session.state.kept.findings)
+    assert user.session.undo_name == "Lower S4 to 40.544"

@@ -1,0 +1,84 @@
+from PySide6.QtCore import Qt
+from pytest import approx
+
+
+def cell(user, row, thing):
+    user.settle()
+    return next(c for c in user.section.cells if c.row == row and c.id == thing)
+
+
+def open_cell(user, row, thing):
+    c = cell(user, row, thing)
+    user.click(user.section, c.box[0] + c.box[2] / 2, c.box[1] + c.box[3] / 2)
+    assert user.section.cell_edit.isVisible()
+    return user.section.cell_edit
+
+
+def test_an_invert_is_edited_in_its_cell(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Invert in", pipe.id)
+    assert edit.text() == "40.639"
+    user.type(edit, "40.5")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.project.pipes[pipe.id].invert_down == approx(40.5)
+    assert not edit.isVisible()
+    assert user.session.undo_name == "Set the invert at S4"
+
+
+def test_arithmetic_and_slopes(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Invert out", pipe.id)
+    user.type(edit, "+0.05")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.project.pipes[pipe.id].invert_up == approx(pipe.invert_up + 0.05)
+    edit = open_cell(user, "Slope", pipe.id)
+    user.type(edit, "1:60")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.facts.pipes[pipe.id].slope == approx(1 / 60)
+    edit = open_cell(user, "DN", pipe.id)
+    user.type(edit, "375")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.project.pipes[pipe.id].size == "375"
+
+
+def test_tab_goes_along_the_row(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Invert in", pipe.id)
+    user.type(edit, "40.5")
+    user.key(edit, Qt.Key.Key_Tab)
+    assert edit.isVisible()
+    assert edit.cell.id == user.pipe("S6", "S5").id
+    assert user.project.pipes[pipe.id].invert_down == approx(40.5)
+    user.key(edit, Qt.Key.Key_Backtab)
+    assert edit.cell.id == pipe.id
+
+
+def test_escape_and_nonsense_change_nothing(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Invert in", pipe.id)
+    user.type(edit, "41")
+    user.key(edit, Qt.Key.Key_Escape)
+    assert user.project.pipes[pipe.id] == pipe
+    edit = open_cell(user, "DN", pipe.id)
+    user.type(edit, "310")
+    user.key(edit, Qt.Key.Key_Return)
+    assert 'There is no pipe size "310"' in user.refusals[-1]
+    assert edit.isVisible()
+    assert user.project.pipes[pipe.id] == pipe
+
+
+def test_a_chainage_moves_its_structure(user):
+    user.look_at("S5", "S4")
+    s4 = user.structure("S4")
+    edit = open_cell(user, "Chainage", s4.id)
+    user.type(edit, "0+098.50")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.project.structures[s4.id].place.chainage == approx(98.5)
+
+
+def test_a_click_in_the_rows_selects(user):
+    user.look_at("S5", "S4")
+    other = user.pipe("S6", "S5")
+    c = cell(user, "Length", other.id)
+    user.click(user.section, c.box[0] + 10, c.box[1] + 5)
+    assert user.session.state.pipes == {other.id}

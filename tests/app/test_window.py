@@ -1,0 +1,316 @@
+import sys
+from pathlib import Path
+
+import numpy as np
+import openpyxl
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainterPath
+from PySide6.QtWidgets import QMessageBox
+from pytest import approx
+
+from tests.app.conftest import DEMO
+from zumbert.app.actions import ACTIONS, Action, checked
+from zumbert.app.panels.checkspanel import FindingRow
+from zumbert.drawing.marks import Stroke
+from zumbert.store import load, save
+
+
+def test_references_to_none_are_not_lost():
+    # PySide6 6.12.0 on Python 3.11 loses one on each void call and aborts after some 5,000
+    path = QPainterPath()
+    before = sys.getrefcount(None)
+    for i in range(1_000):
+        path.moveTo(i, i)
+    assert abs(sys.getrefcount(None) - before) < 50
+
+
+def test_no_action_stands_twice():
+    assert checked(ACTIONS) is ACTIONS
+    double = Action(id="x", text="", keys=("Ctrl+S",), run=lambda w: None)
+    with pytest.raises(ValueError, match="twice"):
+        checked((*ACTIONS, double))
+
+
+def test_the_head_tells_the_run_and_the_state(user):
+    assert user.session.state.run.name == "S13 to HW1"
+    assert user.window.head.state.parts()[0] == ("4 breaches", "breach")
+    menu = user.window.head.picker.menu_of_runs()
+    names = [a.text().split("\t")[0] for a in menu.actions() if a.text()]
+    assert names == ["S13 to HW1", "S17 to HW1", "EX1 to EX2", "Quillerby Rise", "Tansymoor Lane"]
+    menu.actions()[1].trigger()
+    user.settle()
+    assert user.session.state.run.name == "S17 to HW1"
+
+
+def test_wheel_zooms_to_the_cursor_and_drag_pans(user):
+    user.do("straighten")
+    user.settle()
+    before = user.plan.world(300, 120)
+    scale = user.plan.map.scale
+    user.wheel(user.plan, 300, 120, 2)
+    assert user.plan.map.scale == approx(scale * 1.25**2)
+    assert user.plan.world(300, 120) == approx(before)
+    user.drag(user.plan, (700, 40), (640, 70))
+    assert user.plan.world(240, 150) == approx(before, abs=0.5)
+    user.do("fit")
+    assert user.plan.map.scale == approx(scale)
+    z = user.section.sight
+    user.wheel(user.section, 400, 100, 1, Qt.KeyboardModifier.ControlModifier)
+    assert (user.section.sight.sx, user.section.sight.sz) == (approx(z.sx * 1.25), z.sz)
+    assert user.section.sight.s_at(400) == approx(z.s_at(400))
+
+
+def test_straightened_the_plan_stands_over_the_section(user):
+    assert user.session.state.straight
+    user.wheel(user.section, 400, 100, 3)
+    for key, at in user.session.state.run.structures:
+        p = user.facts.places[key]
+        drawn = user.plan.drawn(p.x, p.y)
+        assert drawn[0] == approx(user.section.sight.x_of(at), abs=1e-6)
+    user.window.chips["straight"].click()
+    assert not user.session.state.straight
+
+
+def test_selection_is_shared(user):
+    user.settle()
+    s6 = user.facts.places[user.structure("S6").id]
+    s7 = user.facts.places[user.structure("S7").id]
+    x, y = user.in_plan((s6.x + s7.x) / 2, (s6.y + s7.y) / 2)
+    user.click(user.plan, x, y)
+    pipe = user.pipe("S7", "S6")
+    assert user.session.state.pipes == {pipe.id}
+    halos = [m for m in _marks(user.section) if isinstance(m, Stroke) and m.role == "halo"]
+    assert halos
+    assert user.window.side.panel.title.text() == "Pipe S7 to S6"
+    user.click(user.section, *user.along(user.pipe("S9", "S8").id, 0.5), Qt.KeyboardModifier.ControlModifier)
+    assert len(user.session.state.pipes) == 2
+    assert user.window.side.panel.title.text() == "2 selected"
+    user.key(user.section, Qt.Key.Key_Escape)
+    assert user.session.state.pipes == frozenset()
+
+
+def _marks(section):
+    from zumbert.drawing.longsection import long_section
+
+    return long_section(section.session.state.picture, section.sight).marks
+
+
+def test_a_pipe_of_another_run_turns_the_section_to_it(user):
+    user.do("straighten")
+    s15 = user.facts.places[user.structure("S15").id]
+    s16 = user.facts.places[user.structure("S16").id]
+    user.click(user.plan, *user.in_plan((s15.x + s16.x) / 2, (s15.y + s16.y) / 2))
+    assert user.session.state.run.name == "S17 to HW1"
+
+
+def test_many_at_once_change_in_one_step(user):
+    pipes = [user.pipe("S7", "S6").id, user.pipe("S8", "S7").id]
+    user.session.select(pipes=frozenset(pipes))
+    user.settle()
+    box = user.window.side.panel.size_box
+    box.setCurrentText("DN 375")
+    box.activated.emit(box.currentIndex())
+    assert [user.project.pipes[p].size for p in pipes] == ["375", "375"]
+    assert len(user.session.undo_names) == 1
+
+
+def test_the_foot_tells_the_place_under_the_cursor(user):
+    s5 = user.facts.places[user.structure("S5").id]
+    user.move(user.plan, *user.in_plan(s5.x, s5.y))
+    foot = {n: w.text() for n, w in user.window.foot.values.items()}
+    assert float(foot["x"]) == approx(s5.x, abs=0.5)
+    assert foot["chainage"].startswith("0+13")
+    assert float(foot["ground"]) == approx(s5.ground, abs=0.1)
+    assert float(foot["design"]) == approx(s5.design, abs=0.1)
+    run = user.session.state.run
+    at = dict(run.structures)[user.structure("S5").id]
+    assert user.session.state.cursor == approx(at, abs=1.0)
+    user.move(user.section, user.section.sight.x_of(at), 50)
+    assert np.hypot(user.session.state.place[0] - s5.x, user.session.state.place[1] - s5.y) < 0.6
+
+
+def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
+    user.window.rail.buttons["checks"].click()
+    user.settle()
+    rows = user.window.side.panel.findChildren(FindingRow)
+    assert [r.finding.rule for r in rows] == ["cover_min", "adverse_fall", "drop_min", "size_order"]
+    assert "cover 0.86 m" in rows[0].sentence.text()
+    user.click(rows[1], 30, 20)
+    lead = next(p for p in user.project.pipes.values() if p.label == "P25")
+    assert user.session.state.pipes == {lead.id}
+    assert lead.id in [r.pipe for r in user.session.state.run.reaches]
+    target = next(t for t in user.section.targets if t.id == lead.id)
+    assert 0 < target.xy[:, 0].mean() < user.section.width()
+    at = user.plan.drawn(rows[1].finding.x, rows[1].finding.y)
+    assert 0 < at[0] < user.plan.width()
+    assert 0 < at[1] < user.plan.height()
+    user.click(rows[2], 30, 20)
+    assert user.session.state.structures == {user.structure("S6").id}
+    pipe = user.look_at("S5", "S4")
+    user.type(user.section, "40.5")  # no levels stage: a typed text has no ring here
+    assert user.project.pipes[pipe.id] == pipe
+    user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: replace(pipe, invert_down=40.5)}))
+    user.settle()
+    assert [r.finding.rule for r in user.window.side.panel.rows] == ["adverse_fall", "drop_min", "size_order"]
+    assert user.window.head.state.parts()[0][0] == "3 breaches"
+
+
+def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
+    user.window.rail.buttons["trench"].click()
+    user.settle()
+    texts = [w.text() for w in user.window.side.panel.findChildren(type(user.window.foot.hint))]
+    assert "Excavation, proposed" in texts
+    assert "DN 375" in texts
+    assert "S5 to S4" in texts
+    assert any(m.role == "trench-bottom" for m in _marks(user.section))
+    dug = user.session.state.trenches.pipes[user.pipe("S5", "S4").id].excavation
+    assert f"{dug:.1f}" in texts
+    assert user.window.export_to(tmp_path / "q.xlsx")
+    assert "Trenches" in openpyxl.load_workbook(tmp_path / "q.xlsx").sheetnames
+    assert not user.window.export_to(tmp_path / "no" / "q.xlsx")
+    user.do("levels")
+    assert user.session.state.trenches is None
+
+
+def test_undo_names_each_step_in_words(user):
+    pipe = user.look_at("S5", "S4")
+    for level in (40.6, 40.55, 40.5):
+        user.type(user.section, f"{level}")
+        user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert user.session.undo_names == ["Set the levels of P5"] * 3
+    entries = [a.text() for a in user.window.menu_of_actions().actions()]
+    assert any(t.startswith("Undo: Set the levels of P5") for t in entries)
+    user.window._undo_times(2)
+    assert user.project.pipes[pipe.id].invert_down == approx(40.6)
+    assert user.session.redo_name == "Set the levels of P5"
+    user.do("redo")
+    assert user.project.pipes[pipe.id].invert_down == approx(40.55)
+
+
+def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypatch):
+    path = tmp_path / "my job.zumbert"
+    assert user.window.save_to(path)
+    assert user.session.state.saved
+    pipe = user.look_at("S5", "S4")
+    user.type(user.section, "40.5")
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert not user.session.state.saved
+    assert user.window.isWindowModified()
+    answers = []
+
+    def answer(role):
+        def run(box):
+            answers.append(box.text())
+            next(b for b in box.buttons() if box.buttonRole(b) == role).click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", run)
+
+    answer(QMessageBox.ButtonRole.RejectRole)
+    assert not user.window.may_leave()
+    assert "has changes that are not saved" in answers[0]
+    answer(QMessageBox.ButtonRole.DestructiveRole)
+    assert user.window.may_leave()
+    assert load(path).pipes[pipe.id].invert_down == pipe.invert_down
+    answer(QMessageBox.ButtonRole.AcceptRole)
+    assert user.window.may_leave()
+    assert load(path).pipes[pipe.id].invert_down == 40.5
+    user.do("undo")
+    assert not user.session.state.saved
+    user.do("redo")
+    assert user.session.state.saved  # the value on disk again
+    assert user.window.open_file(path)
+    assert user.session.undo_name is None
+    assert user.project.pipes[pipe.id].invert_down == 40.5
+
+
+def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path):
+    (tmp_path / "bad.zumbert").write_text("nonsense")
+    before = user.project
+    assert not user.window.open_file(tmp_path / "bad.zumbert")
+    assert "is not a project of Zumbert" in user.refusals[-1]
+    assert user.project is before
+    assert not user.window.save_to(Path("/nowhere/at/all.zumbert"))
+    assert user.project is before
+
+
+def test_the_finder_goes_to_things_chainages_and_commands(user):
+    finder = user.window.finder
+    for text, check in (
+        ("S9", lambda: user.session.state.structures == {user.structure("S9").id}),
+        ("P12", lambda: user.session.state.pipes == {user.pipe("S12", "S11").id}),
+        ("Stage Trench", lambda: user.session.state.stage == "trench"),
+        ("0+300", lambda: user.session.state.cursor == approx(324, abs=15)),
+    ):
+        finder.setFocus()
+        user.type(finder, text)
+        user.key(finder, Qt.Key.Key_Return)
+        assert check(), text
+    user.type(finder, "nothing like it")
+    user.key(finder, Qt.Key.Key_Return)
+    assert "Nothing here is called" in user.refusals[-1]
+
+
+def test_full_keyboard_use(user):
+    user.plan.setFocus()
+    seen = set()
+    for _ in range(5):
+        user.do("zones")
+        seen.add(user.window.focusWidget().accessibleName() or user.window.focusWidget().objectName())
+    assert {"Plan", "Long section with level rows", "Run shown in the long section", "Stage Levels"} <= seen
+    x = user.section.sight.x
+    user.key(user.section, Qt.Key.Key_Right)
+    assert user.section.sight.x > x
+    user.plan.setFocus()
+    user.do("whole")
+    assert not user.window.lower_half.isVisible()
+    user.do("whole")
+    assert user.window.lower_half.isVisible()
+
+
+def test_dark_theme_has_the_same_roles(user):
+    light = user.plan.grab().toImage().pixelColor(300, 10).lightness()
+    user.do("theme")
+    dark = user.plan.grab().toImage().pixelColor(300, 10).lightness()
+    assert light > 200 > 80 > dark
+    user.do("theme")
+
+
+def test_an_empty_project_opens_and_says_how_to_begin(qtbot, errors):
+    from zumbert.app.window import Window
+    from zumbert.model.project import new_project
+
+    window = Window(new_project("New"))
+    qtbot.addWidget(window)
+    window.show()
+    for stage in ("layout", "levels", "checks", "trench"):
+        window.go_stage(stage)
+        window.grab()
+    window.lay()
+    window.grab()
+    assert window.session.state.run is None
+    assert window.head.state.parts()[0] == ("No breach", "ink")
+
+
+def test_a_very_long_run_and_a_label_with_quotes(qtbot, errors, tmp_path):
+    from tests.build import chain
+    from zumbert.app.window import Window
+
+    project = chain([(49.0 - i * 0.05, 48.97 - i * 0.05) for i in range(300)])
+    name = 'S"1" <b>&'
+    project = replace(project, structures={**project.structures, "S1": replace(project.structures["S1"], label=name)})
+    save(project, tmp_path / 'a "b".zumbert')
+    window = Window(load(tmp_path / 'a "b".zumbert'), tmp_path / 'a "b".zumbert')
+    qtbot.addWidget(window)
+    window.show()
+    window.session.select(structures=frozenset({"S1"}))
+    window.grab()
+    assert name in window.side.panel.title.text()
+    assert window.session.state.run.length == approx(15_000)
+    assert len(window.section.cells) > 20
+
+
+def test_what_the_demo_shows_is_the_demo(user):
+    assert user.project is DEMO

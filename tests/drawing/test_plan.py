@@ -1,0 +1,124 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pytest import approx
+
+from tests.build import facts_of
+from zumbert.analysis.runs import RunKey, run
+from zumbert.checks import check
+from zumbert.demo.project import demo_project
+from zumbert.drawing.labels import text_box
+from zumbert.drawing.marks import Fill, Segments, Stroke, Text
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.plan import base, contour_steps, network, north_arrow, scale_bar
+from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio
+
+DEMO = demo_project()
+FACTS = facts_of(DEMO)
+FOUND = check(DEMO, FACTS)
+MAP = MapSight(width=900, height=500, x=1500, y=880, scale=4)
+HEAD = next(k for k, s in DEMO.structures.items() if s.label == "S13")
+RUN = run(FACTS, RunKey("run", HEAD))
+SECTION = SectionSight(width=900, height=300, left=84, x=80, z=38, sx=6, sz=30)
+STRAIGHT = StraightSight(
+    width=900, height=300, line=RUN.line, first=SECTION.x, left=84, scale=SECTION.sx, middle=150, reach=60
+)  # fmt: skip
+
+
+def picture(**values):
+    return Picture(facts=FACTS, findings=FOUND, run=RUN, **values)
+
+
+@given(st.floats(1400, 1600), st.floats(800, 950), st.floats(-3, 3))
+def test_a_map_goes_there_and_back(x, y, turn):
+    sight = MapSight(width=900, height=500, x=1500, y=880, scale=4, turn=turn)
+    back = sight.to_world(sight.to_drawing(np.array([[x, y]])))
+    assert back[0].tolist() == approx([x, y])
+
+
+@given(st.floats(0, 900), st.floats(0, 500), st.floats(0.3, 3))
+def test_zooming_keeps_the_place_under_the_cursor(px, py, factor):
+    before, after = MAP.to_world(np.array([[px, py]])), MAP.zoomed(factor, px, py).to_world(np.array([[px, py]]))
+    assert after[0].tolist() == approx(before[0].tolist())
+
+
+def test_columns_of_the_straightened_plan_are_those_of_the_long_section():
+    for key, at in RUN.structures:
+        p = FACTS.places[key]
+        [[x, y]] = STRAIGHT.to_drawing(np.array([[p.x, p.y]])).tolist()
+        assert x == approx(SECTION.x_of(at), abs=1e-6)
+        assert y == approx(150, abs=1e-6)
+
+
+def test_right_of_the_run_lies_below_it():
+    # looking from the outfall up, right is down in the drawing
+    x, y = RUN.line.point(100.0, 5.0)
+    [[_, py]] = STRAIGHT.to_drawing(np.array([[float(x), float(y)]])).tolist()
+    assert py == approx(150 + 5 * 6)
+    back = STRAIGHT.to_world(np.array([[SECTION.x_of(100.0), 180.0]]))[0]
+    assert back.tolist() == approx([float(x), float(y)])
+
+
+@pytest.mark.parametrize("sight", [MAP, STRAIGHT], ids=["map", "straightened"])
+def test_ground_roads_and_network_are_all_there(sight):
+    marks = base(FACTS, sight)
+    roles = {m.role for m in marks}
+    assert {
+        "contour-minor",
+        "contour-major",
+        "road",
+        "kerb",
+        "centre-line",
+        "chainage-tick",
+        "chainage",
+        "contour",
+    } <= roles
+    composed = network(picture(), sight)
+    assert {t.kind for t in composed.targets} == {"structure", "pipe"}
+    assert {"structure", "storm", "flow-open" if sight.scale >= 6 else "storm", "breach-plan"} <= {
+        m.role for m in composed.marks
+    } | {m.edge for m in composed.marks if getattr(m, "edge", None)}
+    for m in marks:
+        xy = m.xy if isinstance(m, (Stroke, Segments, Fill)) else np.zeros(1)
+        assert not np.isnan(xy).any(), m.role
+
+
+def test_the_breach_lies_on_its_pipe():
+    key = next(k for k, p in DEMO.pipes.items() if p.label == "P5")
+    [finding] = [f for f in FOUND if f.rule == "cover_min"]
+    strokes = [m for m in network(picture(), MAP).marks if isinstance(m, Stroke) and m.role == "breach-plan"]
+    ends = [FACTS.pipes[key].span.point(s) for s in finding.stretches[0]]
+    assert strokes[0].xy.ravel().tolist() == approx(MAP.to_drawing(np.array(ends)).ravel().tolist())
+
+
+def test_labels_of_structures_keep_off_those_of_the_road():
+    under = base(FACTS, MAP)
+    taken = [text_box(m) for m in under if isinstance(m, Text) and m.role == "chainage"]
+    for t in network(picture(), MAP, None, under).marks:
+        if isinstance(t, Text) and t.role == "structure-label":
+            a = text_box(t)
+            assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in taken), t.text
+
+
+def test_the_label_under_the_cursor_always_shows():
+    far = MapSight(width=300, height=200, x=1600, y=880, scale=0.5)
+    shown = {m.text for m in network(picture(), far).marks if isinstance(m, Text)}
+    hidden = next(k for k, s in DEMO.structures.items() if s.label == "G7R")
+    assert "G7R" not in shown
+    assert "G7R" in {m.text for m in network(picture(), far, hidden).marks if isinstance(m, Text)}
+
+
+def test_true_width_from_near():
+    near = MapSight(width=900, height=500, x=FACTS.places[HEAD].x, y=FACTS.places[HEAD].y, scale=60)
+    assert any(isinstance(m, Fill) and m.role == "storm-bore" for m in network(picture(), near).marks)
+
+
+def test_scales():
+    assert round_ratio(UNITS_PER_METRE / 480) == 500
+    assert fitted((0, 0), (400, 100), 900, 500).scale == approx(UNITS_PER_METRE / 2000)
+    assert contour_steps(8) == (0.2, 1.0)
+    assert [m.text for m in scale_bar(MAP, 0, 0) if isinstance(m, Text)] == ["0", "20", "40 m"]
+    assert len(list(north_arrow(STRAIGHT, 10, 10, (300.0, 100.0)))) == 2
+    # the run heads east-south-east at first: north is to the left and up of it
+    assert STRAIGHT.north(300.0, 100.0) == approx(np.pi / 2 - float(RUN.line.bearing(SECTION.s_at(300.0))))

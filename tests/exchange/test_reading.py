@@ -1,0 +1,273 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pytest import approx
+
+from tests.build import facts_of
+from zumbert.errors import EditError, ReadError
+from zumbert.exchange.importing import import_files
+from zumbert.exchange.landxml import read_landxml
+from zumbert.exchange.toml import read_standard, read_trench
+from zumbert.geometry.alignment import Alignment
+from zumbert.model.pipe import Bore
+from zumbert.model.structure import FixedRim, Free, OnSurface
+
+HEAD = '<LandXML xmlns="http://www.landxml.org/schema/LandXML-{v}" version="{v}"><Units><Metric linearUnit="meter"/></Units>'
+ROAD = """<Alignments><Alignment name="R" staStart="100"><CoordGeom>
+<Line><Start>0 0</Start><End>0 100</End></Line>
+<Curve rot="ccw"><Start>0 100</Start><Center>50 100</Center><End>50 150</End></Curve></CoordGeom>
+<Profile><ProfAlign name="D"><PVI>100 10</PVI><ParaCurve length="40">160 11</ParaCurve><PVI>250 11</PVI></ProfAlign></Profile>
+</Alignment></Alignments>"""
+GROUND = """<Surfaces><Surface name="G"><Definition surfType="TIN"><Pnts><P id="7">-100 -100 1.0</P><P id="3">-100 300 1.0</P>
+<P id="12">200 300 2.0</P><P id="5">200 -100 2.0</P></Pnts><Faces><F>7 3 12</F><F>7 12 5</F><F i="1">3 12 5</F></Faces>
+</Definition></Surface></Surfaces>"""
+
+
+@pytest.fixture
+def files(tmp_path):
+    def write(**texts):
+        out = {}
+        for name, text in texts.items():
+            path = tmp_path / name.replace("_", ".")
+            path.write_bytes(text if isinstance(text, bytes) else text.encode())
+            out[name] = path
+        return out
+
+    return write
+
+
+def landxml(*parts, v="1.2"):
+    return HEAD.format(v=v) + "".join(parts) + "</LandXML>"
+
+
+@pytest.mark.parametrize("version", ["1.0", "1.1", "1.2"])
+def test_northing_comes_first_whatever_the_version(files, version):
+    found = read_landxml(files(a_xml=landxml(ROAD, GROUND, v=version))["a_xml"])
+    [road] = found.roads
+    alignment = Alignment(road.elements, road.start)
+    # a line 100 m to the east, then a quarter to the left about (100, 50)
+    assert alignment.start == 100.0
+    assert alignment.length == approx(100 + 25 * np.pi)
+    assert [float(v) for v in alignment.point(150.0)] == approx([50.0, 0.0])
+    assert [float(v) for v in alignment.point(alignment.end)] == approx([150.0, 50.0])
+    [surface] = found.surfaces
+    assert surface.vertices[0].tolist() == [-100.0, -100.0, 1.0]
+    assert len(surface.faces) == 2  # an invisible face is left out
+    assert road.profiles[0].pvis[1].length == 40.0
+
+
+def test_feet_become_metres_and_it_is_told(files):
+    text = landxml(ROAD, GROUND).replace("Metric", "Imperial").replace('"meter"', '"USSurveyFoot"')
+    found = read_landxml(files(a_xml=text)["a_xml"])
+    assert found.roads[0].start == approx(100 * 1200 / 3937)
+    assert found.surfaces[0].vertices[0, 2] == approx(1200 / 3937)
+    assert any("USSurveyFoot" in n for n in found.notes)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (landxml(ROAD).replace('"meter"', '"furlong"'), 'line 1: the unit "furlong" is not known'),
+        ("<LandXML><Units>", "line 1: this is no sound XML"),
+        ("<other/>", "is XML but no LandXML"),
+        ("", "no sound XML"),
+        (
+            '<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/passwd">]>'
+            '<LandXML><A>&e;</A><Units><Metric linearUnit="x"/></Units></LandXML>',
+            "unit",
+        ),
+    ],
+)
+def test_what_is_no_landxml_is_refused(files, text, words):
+    with pytest.raises(ReadError, match=words):
+        read_landxml(files(a_xml=text)["a_xml"])
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        (
+            '<Curve rot="ccw">',
+            '<Spiral length="5"><Start>0 100</Start></Spiral><Curve rot="ccw">',
+            "Spiral at line 3 is of a kind",
+        ),
+        ("<Start>0 100</Start>", "<Start>0 101</Start>", "miss each other by 1.000 m"),
+        ("<Center>50 100</Center>", "", "has no Center"),
+        ('rot="ccw"', "", "no rot of cw or ccw"),
+        ("<Center>50 100</Center>", "<Center>50 110</Center>", "different radii"),
+        ("<End>0 100</End>", "<End>0 abc</End>", "could not convert"),
+    ],
+)
+def test_a_road_that_cannot_be_read_is_left_out_and_told(files, old, new, words):
+    found = read_landxml(files(a_xml=landxml(ROAD.replace(old, new, 1)))["a_xml"])
+    assert found.roads == ()
+    [note] = found.notes
+    assert 'The road "R"' in note
+    assert words in note
+
+
+def test_a_profile_of_another_kind_is_left_out_not_bent(files):
+    text = landxml(ROAD.replace("ParaCurve length", "CircCurve radius").replace("/ParaCurve", "/CircCurve"))
+    found = read_landxml(files(a_xml=text)["a_xml"])
+    assert found.roads[0].profiles == ()
+    assert "CircCurve" in found.notes[0]
+
+
+COORD = st.floats(-1e6, 1e6, allow_nan=False).map(lambda v: round(v, 4))
+
+
+@given(
+    st.lists(st.tuples(COORD, COORD, st.floats(-100, 3000).map(lambda v: round(v, 4))), min_size=3, max_size=12),
+    st.randoms(),
+)
+def test_a_surface_written_by_hand_comes_back(tmp_path_factory, points, rnd):
+    ids = rnd.sample(range(1, 1000), len(points))
+    faces = [rnd.sample(range(len(points)), 3) for _ in range(5)]
+    pnts = "".join(f'<P id="{i}">{y!r} {x!r} {z!r}</P>' for i, (x, y, z) in zip(ids, points, strict=True))
+    fs = "".join(f"<F>{ids[a]} {ids[b]} {ids[c]}</F>" for a, b, c in faces)
+    body = f'<Surfaces><Surface name="S"><Definition><Pnts>{pnts}</Pnts><Faces>{fs}</Faces></Definition></Surface></Surfaces>'
+    path = tmp_path_factory.mktemp("x") / "s.xml"
+    path.write_text(landxml(body))
+    [found] = read_landxml(path).surfaces
+    assert np.abs(found.vertices - np.array(points)).max() < 1e-6
+    assert found.vertices[found.faces].tolist() == np.array(points)[np.array(faces)].tolist()
+
+
+STRUCTURES = """label,type,alignment,chainage,offset,x,y,rim,service,status,network
+A,manhole-1200,R,110,-2.5,,,,storm,proposed,
+B,manhole-1050,,,,30,20,11.5,,existing,Old
+"""
+PIPES = """label,from,to,size,diameter_mm,wall_mm,invert_up,invert_down
+P1,A,B,DN 300,,,0.5,0.2
+P2,B,A,,310,40,0.5,0.2
+"""
+
+
+def test_a_network_from_csv(files):
+    f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES, p_csv=PIPES)
+    project = import_files("x", [f["a_xml"]], [f["s_csv"]], [f["p_csv"]]).project
+    a, b = project.structures.values()
+    assert (a.place.chainage, a.place.offset, a.rim) == (110.0, -2.5, OnSurface())
+    assert (b.place, b.rim, b.status) == (Free(30.0, 20.0), FixedRim(11.5), "existing")
+    assert [n.name for n in project.networks.values()] == ["Storm", "Old"]
+    p1, p2 = project.pipes.values()
+    assert (p1.size, p2.size) == ("300", Bore(0.31, 0.04))
+    assert p2.status == "existing"  # from its upstream structure
+    assert facts_of(project).places[a.id].rim is not None
+
+
+@pytest.mark.parametrize(
+    "encode",
+    [
+        lambda t: b"\xef\xbb\xbf" + t.encode(),
+        lambda t: t.replace("2.5", "2,5").replace(",", ";").replace("-2;5", "-2,5").encode("cp1252"),
+        lambda t: t.replace(",", "\t").encode("utf-16"),
+        lambda t: t.replace("\n", "\r\n").replace("label", " Label ").encode(),
+    ],
+    ids=["bom", "semicolon and decimal comma", "tabs in utf-16", "crlf and spaces"],
+)
+def test_csv_as_spreadsheets_write_it(files, encode):
+    f = files(a_xml=landxml(ROAD, GROUND), s_csv=encode(STRUCTURES))
+    a, _ = import_files("x", [f["a_xml"]], [f["s_csv"]]).project.structures.values()
+    assert a.place.offset == -2.5
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("A,manhole-1200", "A,", "row 2: type is missing"),
+        ("A,manhole-1200", "A,manhole-1250", 'row 2: there is no structure type "manhole-1250": did you mean'),
+        ("R,110,", "R,900,", 'row 2: chainage 0\\+900.00 is outside the road "R"'),
+        ("R,110,", "Q,110,", 'row 2: there is no road "Q"'),
+        (",,,30,20,", ",,,,,", "row 3: there is no place"),
+        (",,,30,20,", ",,,30,,", "row 3: y is missing"),
+        ("11.5", "high", 'row 3: rim is "high", which is no number'),
+        ("B,manhole", "A,manhole", 'row 3: there is already a structure "A"'),
+        ("existing", "old", 'row 3: status is "old"'),
+        ("label,type", "label,kind", 'row 1: the head "type" is missing'),
+        ("offset,x", "offset,colour,x", 'row 1: the head "colour" means nothing here'),
+        (",Old", ",Old,more", "row 3: 12 cells under 11 heads"),
+    ],
+)
+def test_a_bad_structure_row_is_named(files, old, new, words):
+    f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES.replace(old, new, 1))
+    with pytest.raises(ReadError, match=words) as e:
+        import_files("x", [f["a_xml"]], [f["s_csv"]])
+    assert "s.csv" in str(e.value)
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("P1,A,B", "P1,A,C", 'row 2: to is "C", which is no structure here: known are A, B'),
+        ("P1,A,B", "P1,A,A", "begins and ends at A"),
+        ("DN 300", "DN 310", 'no pipe size "DN 310"'),
+        ("DN 300", "", "there is no size"),
+        ("310,40", "310,", "wall_mm is missing"),
+        ("310,40", "-310,40", "cannot be"),
+        ("0.5,0.2\nP2", ",0.2\nP2", "row 2: invert_up is missing"),
+        ("P2,", "P1,", "already a pipe"),
+    ],
+)
+def test_a_bad_pipe_row_is_named(files, old, new, words):
+    f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES, p_csv=PIPES.replace(old, new, 1))
+    with pytest.raises(ReadError, match=words):
+        import_files("x", [f["a_xml"]], [f["s_csv"]], [f["p_csv"]])
+
+
+def test_surfaces_get_roles_by_name(files):
+    two = GROUND + GROUND.replace('name="G"', 'name="D"')
+    f = files(a_xml=landxml(two), b_xml=landxml(GROUND))
+
+    def roles(*args, **values):
+        return {s.name: s.role for s in import_files("x", *args, **values).project.surfaces.values()}
+
+    assert roles([f["b_xml"]]) == {"G": "existing"}
+    assert roles([f["a_xml"]], design="D") == {"G": "existing", "D": "design"}
+    assert roles([f["a_xml"]], ground="D") == {"G": "none", "D": "existing"}
+    with pytest.raises(ReadError, match="say which is the ground"):
+        roles([f["a_xml"]])
+    with pytest.raises(ReadError, match='--ground "X" is no surface'):
+        roles([f["a_xml"]], ground="X")
+    with pytest.raises(EditError, match="already a road"):
+        import_files("x", [files(c_xml=landxml(ROAD))["c_xml"]] * 2)
+
+
+def test_a_standard_from_toml(files):
+    text = 'name = "Strict"\n[pipes]\ncover_min = {300 = 0.9, 600 = 1.2}\ndrop_min = 0.05\ncrowns = "0.8"\n'
+    s = read_standard(files(s_toml=text)["s_toml"])
+    assert (s.name, s.cover_min, s.drop_min, s.crowns) == ("Strict", ((300.0, 0.9), (600.0, 1.2)), 0.05, "0.8")
+    assert s.cover_max == 6.0
+    drops = read_standard(files(s_toml="[pipes.drop_min]\n180 = 0.1\n15 = 0.01\n")["s_toml"])
+    assert (drops.drop_min, drops.name) == (((15.0, 0.01), (180.0, 0.1)), "s")
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("name = ", "is no TOML"),
+        ("[pipes]\ncover = 1", '"pipes.cover" means nothing here'),
+        ("[pipes]\ncover_min = 'deep'", "it is a number"),
+        ("[pipes]\ncover_min = true", "it is a number"),
+        ("[pipes]\ncover_min = {}", "empty table"),
+        ("[pipes]\ncover_min = {big = 1}", "which is no number"),
+        ("[pipes]\ncrowns = 'none'", "one of crowns, centres"),
+        ("pipes = 3", "is a table"),
+    ],
+)
+def test_a_bad_standard_is_refused(files, text, words):
+    with pytest.raises(ReadError, match=words):
+        read_standard(files(s_toml=text)["s_toml"])
+
+
+def test_a_trench_from_toml(files):
+    t = read_trench(files(t_toml="width = 1.2\nbatter = 0.25\nupper = 'lower'\n")["t_toml"])
+    assert (t.width, t.batter, t.upper, t.bedding) == (1.2, 0.25, "lower", 0.1)
+    for text, words in (
+        ("width = 0", "more than nothing"),
+        ("upper = 'sky'", "one of existing"),
+        ("widht = 1", "did you mean"),
+    ):
+        with pytest.raises(ReadError, match=words):
+            read_trench(files(t_toml=text)["t_toml"])
