@@ -81,14 +81,14 @@ class LayTool(Tool):
         state = self.session.state
         last = self.last
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, last, place, self._way_now(), self._before)
+            laid = lay_next(state.kept.project, state.kept.facts, last, place, self.way, self._before)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
         structure = laid.project.structures[laid.structure]
         name = f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
         self._next = None
-        given = self._way_now().start is not None
+        given = self.way.start is not None
         before = None if laid.pipe is None else Before(laid.pipe, given)
         self.placed.append(Placed(laid.structure, before))
         self.session.apply(name, laid.project)
@@ -100,10 +100,6 @@ class LayTool(Tool):
     @property
     def _before(self) -> Before | None:
         return self.placed[-1].before if self.placed else None
-
-    def _way_now(self) -> Way:
-        """A typed start level counts for the first pipe alone."""
-        return self.way if len(self.placed) <= 1 else replace(self.way, start=None)
 
     def _show_run(self, structure: StructureId) -> None:
         """The long section shows the run in hand."""
@@ -127,7 +123,7 @@ class LayTool(Tool):
     def _look(self, place: Target) -> None:
         state = self.session.state
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self._way_now(), self._before)
+            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self.way, self._before)
         except EditError as e:
             self._next, self._why = None, str(e)
             self.session.preview(None)

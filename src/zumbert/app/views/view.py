@@ -52,10 +52,7 @@ class DrawingView(QWidget):
         whole = (*key, self.size().toTuple(), ratio, self.pen.theme)
         kept = self._layers.get(name)
         if kept is not None and len(kept[0]) == len(whole):
-            if all(
-                a is b or (type(a) in PLAIN and a == b)
-                for a, b in zip(kept[0], whole, strict=True)
-            ):
+            if all(a is b or (type(a) in PLAIN and a == b) for a, b in zip(kept[0], whole, strict=True)):
                 return kept[1]
         pixmap = QPixmap(self.size() * ratio)
         pixmap.setDevicePixelRatio(ratio)
