@@ -110,6 +110,7 @@ class LayPanel(QWidget):
         kind, size = project.types[way.type], project.sizes[way.size]
         fits = kind.dn_max is None or size.dn <= kind.dn_max
         self.fits.setText("" if fits else f"takes DN {kind.dn_max:g} at most")
+        self.fits.setVisible(not fits)
         self.levels.show_choice(0 if way.slope is None else 1)
         self.way.show_choice(1 if way.up else 0)
         for w in (self.slope, self.slope_label):

@@ -1,0 +1,151 @@
+"""Makes every picture of docs/screenshots anew from the demo: `.venv/bin/python docs/make_screenshots.py`."""
+
+import os
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+
+from zumbert.app.main import application
+from zumbert.app.theme import apply_theme
+from zumbert.app.window import Window
+from zumbert.checks.finding import Finding
+from zumbert.demo.project import demo_project
+from zumbert.drawing.handles import ring_places
+
+OUT = Path(__file__).parent / "screenshots"
+APP = application()
+
+
+def window() -> Window:
+    """The demo at 1280 by 800."""
+    apply_theme(APP, "light")
+    w = Window(demo_project())
+    w.show()
+    settle(w)
+    return w
+
+
+def settle(w: Window) -> None:
+    """Lets the window draw itself."""
+    for _ in range(3):
+        APP.processEvents()
+        w.grab()
+
+
+def keep(w: Window, name: str) -> None:
+    """Writes a picture."""
+    settle(w)
+    w.grab().save(str(OUT / f"{name}.png"))
+    print(OUT / f"{name}.png")
+
+
+def move(view: object, x: float, y: float, held: bool = False) -> None:
+    """The mouse at a place of a view."""
+    at = QPointF(round(x), round(y))
+    buttons = Qt.MouseButton.LeftButton if held else Qt.MouseButton.NoButton
+    APP.sendEvent(
+        view,
+        QMouseEvent(
+            QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, Qt.KeyboardModifier.NoModifier
+        ),
+    )  # fmt: skip
+    APP.processEvents()
+
+
+def pipe_between(w: Window, up: str, down: str) -> str:
+    """A pipe by its ends."""
+    names = {k: s.label for k, s in w.session.state.kept.project.structures.items()}
+    return next(k for k, p in w.session.state.kept.project.pipes.items() if (names[p.up], names[p.down]) == (up, down))
+
+
+def hold_ring(w: Window, metres: float) -> None:
+    """The lower end of the pipe in hand dragged up by metres, the button still down."""
+    s = w.session.state
+    reach = next(r for r in s.run.reaches if r.pipe == s.hand.pipe)
+    x, y = ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)["down"]
+    move(w.section, x, y)
+    QTest.mousePress(w.section, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(x), round(y)))
+    for i in range(1, 6):
+        move(w.section, x + 4, y - metres * w.section.sight.sz * i / 5, True)
+
+
+def levels() -> None:
+    w = window()
+    pipe = pipe_between(w, "S5", "S4")
+    w.session.select(pipes=frozenset({pipe}))
+    w.section.fit_pipe(pipe)
+    settle(w)
+    hold_ring(w, 0.05)
+    keep(w, "levels")
+    w.tool.cancel()
+    w.toggle_theme()
+    settle(w)
+    hold_ring(w, 0.05)
+    keep(w, "levels-dark")
+    w.tool.cancel()
+    w.toggle_theme()
+
+
+def layout() -> None:
+    w = window()
+    w.lay()
+    w.session.set(way=replace(w.tool.way, up=True))
+    w.splitter.setSizes([320, 410])
+    w.plan.map = replace(w.plan.map, scale=3.7795, x=1620.0, y=890.0)
+    settle(w)
+    s9 = next(
+        p
+        for k, p in w.session.state.kept.facts.places.items()
+        if w.session.state.kept.project.structures[k].label == "S9"
+    )
+    road = next(iter(w.session.state.kept.facts.roads.values())).alignment
+    places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -11.0) for ch in (296, 326)))]
+    for x, y in places:
+        px, py = w.plan.drawn(x, y)
+        move(w.plan, px, py)
+        QTest.mouseClick(
+            w.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(px), round(py))
+        )
+    move(w.plan, *w.plan.drawn(*(float(v) for v in road.point(352, -11.0))))
+    w.section.fit()
+    keep(w, "layout")
+
+
+def checks() -> None:
+    w = window()
+    w.go_stage("checks")
+    found: list[Finding] = list(w.session.state.shown.findings)
+    w.go_to(found[2])
+    keep(w, "checks")
+
+
+def trench() -> None:
+    w = window()
+    pipe = pipe_between(w, "S4", "S3")
+    w.session.select(pipes=frozenset({pipe}))
+    w.section.fit_pipe(pipe)
+    w.go_stage("trench")
+    keep(w, "trench")
+
+
+def plan() -> None:
+    w = window()
+    w.straighten()
+    w.splitter.setSizes([430, 300])
+    settle(w)
+    w.plan.fit_map()
+    s14 = next(k for k, s in w.session.state.kept.project.structures.items() if s.label == "S14")
+    w.session.select(structures=frozenset({s14}))
+    keep(w, "plan")
+
+
+if __name__ == "__main__":
+    for make in (levels, layout, checks, trench, plan):
+        make()
