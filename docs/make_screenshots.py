@@ -98,7 +98,7 @@ def layout() -> None:
     w.lay()
     w.session.set(way=replace(w.tool.way, up=True))
     w.splitter.setSizes([320, 410])
-    w.plan.map = replace(w.plan.map, scale=3.7795, x=1620.0, y=890.0)
+    w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
     settle(w)
     s9 = next(
         p

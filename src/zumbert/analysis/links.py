@@ -1,5 +1,7 @@
 """What is joined to what: the pipes into and out of each structure, and who reaches an outfall."""
 
+from collections.abc import Callable
+
 from msgspec import Struct
 
 from zumbert.model.catalogue import ENDS
@@ -33,25 +35,20 @@ def links(project: Project) -> Links:
 
 def upstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:
     """The structures whose water comes to a structure, itself included."""
-    seen, todo = {start}, [start]
-    while todo:
-        for pipe in links.inlets.get(todo.pop(), ()):
-            up = project.pipes[pipe].up
-            if up not in seen:
-                seen.add(up)
-                todo.append(up)
-    return seen
+    return _reached(start, lambda s: [project.pipes[p].up for p in links.inlets.get(s, ())])
 
 
 def downstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:
     """The structures that the water of a structure comes to, itself included."""
+    return _reached(start, lambda s: [project.pipes[p].down for p in links.outlets.get(s, ())])
+
+
+def _reached(start: StructureId, beyond: Callable[[StructureId], list[StructureId]]) -> set[StructureId]:
     seen, todo = {start}, [start]
     while todo:
-        for pipe in links.outlets.get(todo.pop(), ()):
-            down = project.pipes[pipe].down
-            if down not in seen:
-                seen.add(down)
-                todo.append(down)
+        new = [s for s in beyond(todo.pop()) if s not in seen]
+        seen.update(new)
+        todo += new
     return seen
 
 

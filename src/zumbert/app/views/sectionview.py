@@ -32,6 +32,7 @@ class SectionView(DrawingView):
         self.cells: list[Cell] = []
         self._net: list[Target] = []
         self._rings: list[Target] = []
+        self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self.cell_edit = CellEdit(self)
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -70,7 +71,10 @@ class SectionView(DrawingView):
         self.looked.emit()
 
     def resized(self) -> None:
-        self._refit()
+        if self._fitted is not None:
+            self._fit(*self._fitted)
+        else:
+            self._refit()
         self.cell_edit.close_edit()
 
     def fit(self) -> None:
@@ -85,6 +89,7 @@ class SectionView(DrawingView):
         run, facts = self.session.state.run, self.session.state.shown.facts
         if run is None:
             return
+        self._fitted = (pipe,)
         a, b = run.start, run.start + max(run.length, 5.0)
         reaches = run.reaches
         if pipe is not None and any(r.pipe == pipe for r in reaches):
@@ -121,7 +126,7 @@ class SectionView(DrawingView):
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
 
     def _look(self, sight: SectionSight) -> None:
-        self.sight = sight
+        self.sight, self._fitted = sight, None
         self.cell_edit.close_edit()
         self.looked.emit()
         self.update()
