@@ -34,10 +34,9 @@ def main(file: Path | None, demo: bool = False) -> int:
         print(e, file=sys.stderr)
         return 2
     app = application()
-    window = Window(project, file)
-    theme = window.settings().value("theme", "light")
     apply_theme(app, "light")
-    if theme == "dark":
+    window = Window(project, file)
+    if window.settings().value("theme", "light") == "dark":
         window.toggle_theme()
     window.show()
     return app.exec()

@@ -58,6 +58,7 @@ def _sheet(theme: Theme) -> str:
 
 
 _SHEET = """
+QWidget { font-family: "IBM Plex Sans"; font-size: 12px; }
 QMainWindow, QDialog, QMessageBox { background: @chrome; }
 QWidget#head { background: @chrome; border-bottom: 1px solid @soft; }
 QWidget#foot { background: @chrome; border-top: 1px solid @soft; }

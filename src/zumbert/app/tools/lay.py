@@ -244,7 +244,7 @@ class LayTool(Tool):
         place, laid = self._next
         shown = laid.facts.places[laid.structure]
         label = laid.project.structures[laid.structure].label
-        value = self._snap if isinstance(place, str) else _place_text(place)
+        value = "" if isinstance(place, str) else _place_text(place)
         lines: list[str] = []
         if laid.pipe is not None:
             f = laid.facts.pipes[laid.pipe]
