@@ -1,6 +1,7 @@
 """The plan: ground and roads as a base, the network over it. Straightened or not, the same marks."""
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -66,19 +67,13 @@ def contour_steps(scale: float) -> tuple[float, float]:
     return 5.0, 25.0
 
 
-_cache: dict[str, tuple[Tin, float, Array, Array]] = {}
-
-
+@lru_cache(maxsize=4)
 def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
-    kept = _cache.get("contours")
-    if kept is None or kept[0] is not tin or kept[1] != minor:
-        z = tin.vertices[np.unique(tin.faces), 2]
-        levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
-        xy, index = contours(tin, levels)
-        kept = (tin, minor, xy, levels[index])
-        _cache["contours"] = kept
-    return kept[2], kept[3]
+    z = tin.vertices[np.unique(tin.faces), 2]
+    levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
+    xy, index = contours(tin, levels)
+    return xy, levels[index]
 
 
 def _contours(tin: Tin, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
