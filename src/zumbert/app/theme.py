@@ -34,7 +34,8 @@ def qcolor(role: str, theme: Theme, alpha: float = 1.0) -> QColor:
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Sets font, palette and style sheet of the whole program."""
-    app.setStyle("Fusion")
+    if app.style().objectName().lower() != "fusion":  # setting it again would cost as much as the first time
+        app.setStyle("Fusion")
     app.setFont(font())
     palette = QPalette()
     for part, role in (
