@@ -2,6 +2,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import facts_of
@@ -122,3 +123,26 @@ def test_scales():
     assert len(list(north_arrow(STRAIGHT, 10, 10, (300.0, 100.0)))) == 2
     # the run heads east-south-east at first: north is to the left and up of it
     assert STRAIGHT.north(300.0, 100.0) == approx(np.pi / 2 - float(RUN.line.bearing(SECTION.s_at(300.0))))
+
+
+def test_low_points_and_crests_are_marked_in_plan_and_section():
+    from tests.build import road_project
+    from zumbert.drawing.longsection import long_section
+    from zumbert.drawing.marks import turning_point
+    from zumbert.geometry.profile import Pvi
+    from zumbert.model.road import RoadProfile
+
+    p = road_project()
+    [road] = p.roads.values()
+    pvis = (Pvi(0, 52.0), Pvi(100, 50.0, 40.0), Pvi(300, 54.0, 40.0), Pvi(500, 52.0))  # -2 %, +2 %, -1 %
+    road = replace(road, profiles=(RoadProfile(name="D", kind="design", pvis=pvis),), design=0)
+    facts = facts_of(replace(p, roads={road.id: road}))
+    sight = MapSight(width=900, height=300, x=250, y=0, scale=1.6)
+    marks = base(facts, sight)
+    assert {"Low 0+100.0", "Crest 0+306.7"} <= {m.text for m in marks if isinstance(m, Text)}
+    [[x, y]] = sight.to_drawing(np.array([[100.0, 0.0]])).tolist()
+    moons = [m.xy for m in marks if isinstance(m, Fill) and m.role == "design"]
+    assert any(np.allclose(m, turning_point(x, y, "low")) for m in moons)
+    shown = Picture(facts=facts, findings=check(facts.project, facts), run=run(facts, RunKey("road", road.id)))
+    section = long_section(shown, SectionSight(width=900, height=300, left=84, x=0, z=48, sx=1.5, sz=40))
+    assert {"Low 0+100.0", "Crest 0+306.7"} <= {m.text for m in section.marks if isinstance(m, Text)}

@@ -10,6 +10,7 @@ from zumbert.exchange.importing import import_files
 from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.clothoid import Clothoid
 from zumbert.model.pipe import Bore
 from zumbert.model.structure import FixedRim, Free, OnSurface
 
@@ -87,10 +88,11 @@ def test_what_is_no_landxml_is_refused(files, text, words):
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
+        ('<Curve rot="ccw">', '<Chain>0 100 0 110</Chain><Curve rot="ccw">', "Chain at line 3 is of a kind"),
         (
             '<Curve rot="ccw">',
             '<Spiral length="5"><Start>0 100</Start></Spiral><Curve rot="ccw">',
-            "Spiral at line 3 is of a kind",
+            "spiral at line 3 has no rot",
         ),
         ("<Start>0 100</Start>", "<Start>0 101</Start>", "miss each other by 1.000 m"),
         ("<Center>50 100</Center>", "", "has no Center"),
@@ -107,11 +109,39 @@ def test_a_road_that_cannot_be_read_is_left_out_and_told(files, old, new, words)
     assert words in note
 
 
-def test_a_profile_of_another_kind_is_left_out_not_bent(files):
-    text = landxml(ROAD.replace("ParaCurve length", "CircCurve radius").replace("/ParaCurve", "/CircCurve"))
-    found = read_landxml(files(a_xml=text)["a_xml"])
-    assert found.roads[0].profiles == ()
-    assert "CircCurve" in found.notes[0]
+def test_other_vertical_curves_and_what_they_lack(files):
+    def curved(kind):
+        return ROAD.replace('ParaCurve length="40"', kind).replace("/ParaCurve", "/" + kind.split()[0])
+
+    circ = curved('CircCurve radius="900"')
+    unsym = curved('UnsymParaCurve lengthIn="30" lengthOut="20"')
+    found = [read_landxml(files(a_xml=landxml(t))["a_xml"]).roads[0].profiles[0].pvis[1] for t in (circ, unsym)]
+    assert (found[0].radius, found[0].length) == (900.0, 0.0)
+    assert (found[1].length, found[1].ahead) == (50.0, 20.0)
+    bad = read_landxml(files(a_xml=landxml(circ.replace(' radius="900"', "")))["a_xml"])
+    assert bad.roads[0].profiles == ()
+    assert "has no radius" in bad.notes[0]
+
+
+@pytest.mark.parametrize("rot", ["cw", "ccw"])
+def test_a_spiral_runs_into_its_arc(files, rot):
+    # a clothoid of 60 m from straight to radius 200, from the origin to the east, written with its true end
+    turn = 1.0 if rot == "cw" else -1.0
+    spiral = Clothoid(0.0, 0.0, np.pi / 2, 60.0, 0.0, turn / 200)
+    ends = f"<Start>0 0</Start><PI>0 40</PI><End>{spiral.y1!r} {spiral.x1!r}</End>"
+    text = ROAD[: ROAD.index("<Line>")] + (
+        f'<Line><Start>0 -50</Start><End>0 0</End></Line><Spiral length="60" radiusStart="INF" radiusEnd="200" rot="{rot}"'
+        f' spiType="clothoid">{ends}</Spiral></CoordGeom></Alignment></Alignments>'
+    )  # fmt: skip
+    [road] = read_landxml(files(a_xml=landxml(text))["a_xml"]).roads
+    alignment = Alignment(road.elements, road.start)
+    assert alignment.length == approx(110.0)
+    assert float(alignment.bearing(150.0)) == approx(np.pi / 2)
+    assert float(alignment.bearing(210.0)) == approx(np.pi / 2 + turn * 60 / 400)
+    told = read_landxml(files(a_xml=landxml(text.replace('length="60"', 'length="70"')))["a_xml"])
+    assert "does not fit" in told.notes[0]
+    cubic = read_landxml(files(a_xml=landxml(text.replace('"clothoid"', '"cubic"')))["a_xml"])
+    assert "is a cubic" in cubic.notes[0]
 
 
 COORD = st.floats(-1e6, 1e6, allow_nan=False).map(lambda v: round(v, 4))

@@ -52,3 +52,46 @@ def test_level_and_grade_agree_and_nothing_jumps(g1, g2, long):
     step = 1e-4
     slope = (p.level(ch + step) - p.level(ch - step)) / (2 * step)
     assert np.abs(slope - p.grade(ch)).max() < 1e-3
+
+
+CURVES = st.sampled_from([{}, {"ahead": 0.3}, {"radius": 1.0}])
+
+
+@given(st.floats(-0.08, 0.08), st.floats(-0.08, 0.08), st.floats(5.0, 90.0), CURVES)
+def test_every_kind_of_curve_is_smooth_and_touches_its_tangents(g1, g2, long, kind):
+    if abs(g2 - g1) < 1e-3:
+        return
+    more = {"ahead": long * 0.3} if "ahead" in kind else {"radius": long / abs(g2 - g1)} if "radius" in kind else {}
+    p = Profile(
+        [
+            Pvi(0, 10.0),
+            Pvi(100, 10 + 100 * g1, 0.0 if "radius" in kind else long, **more),
+            Pvi(200, 10 + 100 * (g1 + g2)),
+        ]
+    )
+    begin, end = 100 - p.before[1], 100 + p.beyond[1]
+    assert float(p.level(begin)) == approx(10 + g1 * begin)
+    assert float(p.level(end)) == approx(10 + 100 * g1 + g2 * (end - 100))
+    ch = np.linspace(0.5, 199.5, 500)
+    slope = (p.level(ch + 1e-4) - p.level(ch - 1e-4)) / 2e-4
+    assert np.abs(slope - p.grade(ch)).max() < 1e-3
+    for at, _ in p.turning_points():
+        assert float(p.grade(at)) == approx(0.0, abs=1e-9)
+
+
+def test_an_unsymmetric_parabola():
+    # g1 -2 %, g2 +3 %, 40 before and 60 beyond: e = 40 * 60 * 0.05 / 200 = 0.6 over the PVI
+    p = Profile([Pvi(0, 12.0), Pvi(100, 10.0, 100.0, ahead=60.0), Pvi(200, 13.0)])
+    assert float(p.level(100)) == approx(10.6)
+    # grade at the PVI (40 * -0.02 + 60 * 0.03) / 100 = 0.01: level at 60 + 40 * 2/3
+    assert p.turning_points() == [(approx(86.6666667), "low")]
+
+
+def test_a_circular_curve():
+    p = Profile([Pvi(0, 8.0), Pvi(100, 10.0, radius=1000.0), Pvi(200, 9.0)])  # +2 %, -1 %
+    assert p.before[1] == approx(1000 * np.tan((np.arctan(0.02) + np.arctan(0.01)) / 2) * np.cos(np.arctan(0.02)))
+    [(top, kind)] = p.turning_points()
+    assert kind == "crest"
+    # at the crest the level is R (1 - cos a1) over the beginning of the curve
+    begin = 100 - p.before[1]
+    assert float(p.level(top)) == approx(8 + 0.02 * begin + 1000 * (1 - np.cos(np.arctan(0.02))))

@@ -8,8 +8,13 @@ from msgspec.structs import replace
 
 from tests.build import chain, with_pipe
 from zumbert.demo.project import demo_project
+from zumbert.edits.setup import add_road
 from zumbert.errors import StoreError
+from zumbert.geometry.clothoid import Clothoid
+from zumbert.geometry.elements import Straight
+from zumbert.geometry.profile import Pvi
 from zumbert.model.pipe import Bore
+from zumbert.model.road import RoadProfile
 from zumbert.store import load, save
 
 
@@ -30,6 +35,15 @@ def test_everything_comes_back(tmp_path):
     back = load(tmp_path / "demo.zumbert")
     same(demo, back)
     assert isinstance(next(p for p in back.pipes.values() if p.label == "EXP1").size, Bore)
+
+
+def test_clothoids_and_curves_of_all_kinds_come_back(tmp_path):
+    elements = (Straight(0.0, 0.0, 10.0, 0.0), Clothoid(10.0, 0.0, 1.5707963, 40.0, 0.0, 0.01))
+    pvis = (Pvi(0.0, 1.0), Pvi(20.0, 2.0, 10.0, ahead=4.0), Pvi(40.0, 2.5, radius=300.0), Pvi(50.0, 2.6))
+    p = add_road(chain([(48.0, 47.5)]), "R", elements, 5.0, (RoadProfile(name="D", kind="design", pvis=pvis),))
+    save(p, tmp_path / "r.zumbert")
+    [road] = load(tmp_path / "r.zumbert").roads.values()
+    assert road == next(iter(p.roads.values()))
 
 
 def test_the_same_project_gives_the_same_bytes(tmp_path):

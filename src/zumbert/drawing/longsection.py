@@ -26,6 +26,7 @@ from zumbert.drawing.marks import (
     lozenge,
     notch,
     points,
+    turning_point,
 )
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
@@ -63,6 +64,7 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
                 labels.block((box[0] - 2, box[2] - 3, box[1] + 2, box[3]))
         _structure_labels(picture, sight, labels)
         marks += _findings(picture, sight, labels)
+        marks += _turning_points(picture, sight, labels)
         _surface_labels(picture.run, sight, labels)
     marks += labels.texts
     marks += _frame(sight)
@@ -292,6 +294,26 @@ def _structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> 
 
 
 SHARES = tuple(0.12 + (0.22 + 0.02 * i) % 0.78 for i in range(39))  # of the width, from a third on
+
+
+NEARBY = 15.0  # m: a low point of a road this near to a run is shown in its section
+
+
+def _turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Low points and crests of the roads beside the run, at their level on the profile."""
+    run = picture.run
+    for r in picture.facts.roads.values():
+        if r.profile is None or run is None or run.line is None:
+            continue
+        for ch, kind in r.profile.turning_points():
+            s, off = (float(v) for v in run.line.project(*r.alignment.point(ch)))
+            if s != s or abs(off) > NEARBY:
+                continue
+            x, y = sight.x_of(s), sight.y_of(float(r.profile.level(ch)))
+            yield Fill("design", turning_point(x, y, kind))
+            labels.put(
+                "design", f"{kind.capitalize()} {chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")]
+            )
 
 
 def _surface_labels(run: Run, sight: SectionSight, labels: Labels) -> None:

@@ -105,3 +105,9 @@ def notch(x: float, y: float) -> Array:
 def lozenge(x: float, y: float) -> Array:
     """The caution lozenge about a place."""
     return points((x, y - 6.0), (x + 4.5, y), (x, y + 6.0), (x - 4.5, y))
+
+
+def turning_point(x: float, y: float, kind: str) -> Array:
+    """A low point's or crest's mark about a place: a filled half moon, its belly down for a low point."""
+    t = np.linspace(0.0, np.pi, 13)
+    return np.column_stack([x + 6.0 * np.cos(t), y + (6.0 if kind == "low" else -6.0) * np.sin(t)])

@@ -157,6 +157,7 @@ AREAS: dict[str, Area] = {
     "legal": Area("legal-fill", 0.72),
     "chamber-wall": Area("chamber-wall"),
     "soft": Area("soft"),
+    "design": Area("design"),
     "chrome": Area("chrome"),
 }
 

@@ -5,18 +5,17 @@ from typing import Any
 from msgspec.structs import replace
 
 from zumbert.errors import EditError
-from zumbert.geometry.elements import Arc, Straight
 from zumbert.model.ids import NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
 from zumbert.model.network import Network
 from zumbert.model.project import InvertBasis, Project, with_id
-from zumbert.model.road import Carriageway, Road, RoadProfile
+from zumbert.model.road import Carriageway, Piece, Road, RoadProfile
 from zumbert.model.standard import Standard
 from zumbert.model.surface import Role, Surface
 from zumbert.model.trench import TrenchType
 
 
 def add_road(
-    project: Project, name: str, elements: tuple[Straight | Arc, ...], start: float = 0.0,
+    project: Project, name: str, elements: tuple[Piece, ...], start: float = 0.0,
     profiles: tuple[RoadProfile, ...] = (),
 ) -> Project:  # fmt: skip
     """The project with one road more; its first design profile is in force."""

@@ -11,9 +11,10 @@ from lxml import etree
 from msgspec import Struct
 
 from zumbert.errors import ReadError
+from zumbert.geometry.clothoid import between_points
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.profile import Profile, Pvi
-from zumbert.model.road import RoadProfile
+from zumbert.model.road import Piece, RoadProfile
 
 METRES = {
     "meter": 1.0, "metre": 1.0, "millimeter": 0.001, "centimeter": 0.01, "kilometer": 1000.0,
@@ -26,7 +27,7 @@ class RoadFound(Struct, frozen=True, kw_only=True):
     """An alignment of a file."""
 
     name: str
-    elements: tuple[Straight | Arc, ...]
+    elements: tuple[Piece, ...]
     start: float
     profiles: tuple[RoadProfile, ...]
 
@@ -135,7 +136,7 @@ def _road(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -
     geometry = element.find("{*}CoordGeom")
     if geometry is None:
         raise _LeftOut("it has no CoordGeom")
-    pieces: list[Straight | Arc] = []
+    pieces: list[Piece] = []
     for piece in geometry:
         pieces += _pieces(piece, unit, points)
     pieces = [p for p in pieces if p.length > 1e-6]
@@ -151,7 +152,7 @@ def _road(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -
     return RoadFound(name=name, elements=tuple(pieces), start=start, profiles=tuple(_profiles(element, unit, notes)))
 
 
-def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Straight | Arc]:
+def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Piece]:
     tag = etree.QName(piece).localname
     if tag == "Line":
         return [Straight(*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))]
@@ -167,9 +168,38 @@ def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Straight | 
     if tag == "IrregularLine":
         values = np.array(_numbers(piece.findtext("{*}PntList2D"))).reshape(-1, 2)[:, ::-1] * unit
         return [Straight(*map(float, (*a, *b))) for a, b in pairwise(values)]
-    if tag in ("Spiral", "Chain"):
+    if tag == "Spiral":
+        return [_spiral(piece, unit, points)]
+    if tag == "Chain":
         raise _LeftOut(f"its {tag} at line {piece.sourceline} is of a kind that is not read yet")
     return []
+
+
+def _spiral(piece: Any, unit: float, points: dict[Any, Any]) -> Piece:
+    """A clothoid; its bearing follows from its ends, its radii are numbers or INF."""
+    kind = (piece.get("spiType") or "clothoid").lower()
+    if kind != "clothoid":
+        raise _LeftOut(f"its spiral at line {piece.sourceline} is a {kind}, and only clothoids are read")
+    rot = piece.get("rot")
+    if rot not in ("cw", "ccw"):
+        raise _LeftOut(f"the spiral at line {piece.sourceline} has no rot of cw or ccw")
+    turn = 1.0 if rot == "cw" else -1.0
+    k0, k1 = (turn * _curvature(piece, a, unit) for a in ("radiusStart", "radiusEnd"))
+    ends = (*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))
+    try:
+        return between_points(*ends, _need(piece, "length") * unit, k0, k1)
+    except ValueError as e:
+        raise _LeftOut(f"the spiral at line {piece.sourceline} does not fit: {e}") from e
+
+
+def _curvature(piece: Any, attribute: str, unit: float) -> float:
+    text = piece.get(attribute)
+    if text is None:
+        raise _LeftOut(f"line {piece.sourceline} has no {attribute}")
+    if text.strip().upper() in ("INF", "INFINITY"):
+        return 0.0
+    radius = _numbers(text)[0] * unit
+    return 1 / radius if radius else 0.0
 
 
 def _profiles(element: Any, unit: float, notes: list[str]) -> Iterator[RoadProfile]:
@@ -188,13 +218,20 @@ def _profiles(element: Any, unit: float, notes: list[str]) -> Iterator[RoadProfi
 def _pvis(element: Any, unit: float) -> Iterator[Pvi]:
     for point in element:
         tag = etree.QName(point).localname
-        if tag in ("UnsymParaCurve", "CircCurve"):
-            raise _LeftOut(f"its {tag} at line {point.sourceline} is of a kind that is not read yet")
-        if tag in ("PVI", "ParaCurve"):
-            values = _numbers(point.text)
-            if len(values) < 2:
-                raise _LeftOut(f"line {point.sourceline} has no chainage and level")
-            yield Pvi(values[0] * unit, values[1] * unit, _need(point, "length") * unit if tag == "ParaCurve" else 0.0)
+        if tag not in ("PVI", "ParaCurve", "UnsymParaCurve", "CircCurve"):
+            continue
+        values = [v * unit for v in _numbers(point.text)]
+        if len(values) < 2:
+            raise _LeftOut(f"line {point.sourceline} has no chainage and level")
+        if tag == "ParaCurve":
+            yield Pvi(values[0], values[1], _need(point, "length") * unit)
+        elif tag == "UnsymParaCurve":
+            before, ahead = _need(point, "lengthIn") * unit, _need(point, "lengthOut") * unit
+            yield Pvi(values[0], values[1], before + ahead, ahead=ahead)
+        elif tag == "CircCurve":
+            yield Pvi(values[0], values[1], radius=abs(_need(point, "radius")) * unit)
+        else:
+            yield Pvi(values[0], values[1])
 
 
 def _line_points(element: Any, unit: float) -> Iterator[Pvi]:

@@ -4,9 +4,12 @@ from typing import Literal
 
 from msgspec import Struct
 
+from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.profile import Pvi
 from zumbert.model.ids import RoadId
+
+Piece = Straight | Arc | Clothoid
 
 
 class RoadProfile(Struct, frozen=True, kw_only=True):
@@ -30,7 +33,7 @@ class Road(Struct, frozen=True, kw_only=True):
 
     id: RoadId
     name: str
-    elements: tuple[Straight | Arc, ...]
+    elements: tuple[Piece, ...]
     start: float = 0.0  # chainage where it begins, m
     profiles: tuple[RoadProfile, ...] = ()
     design: int | None = None  # index of the profile in force
