@@ -50,7 +50,7 @@ def base(facts: Facts, sight: PlanSight) -> list[Mark]:
     for r in roads:
         marks += _edges(r, roads, sight)
     for r in roads:
-        marks += _ticks(r, roads, sight, labels)
+        marks += _turning_points(r, sight, labels)
     for r in roads:
         marks += _road_name(r, sight, labels)
     return marks + list(labels.texts)
