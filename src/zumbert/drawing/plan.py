@@ -23,6 +23,7 @@ from zumbert.drawing.marks import (
     lozenge,
     notch,
     points,
+    turning_point,
 )
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import PlanSight
@@ -51,6 +52,8 @@ def base(facts: Facts, sight: PlanSight) -> list[Mark]:
         marks += _edges(r, roads, sight)
     for r in roads:
         marks += _turning_points(r, sight, labels)
+    for r in roads:
+        marks += _ticks(r, roads, sight, labels)
     for r in roads:
         marks += _road_name(r, sight, labels)
     return marks + list(labels.texts)
@@ -183,6 +186,18 @@ def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Label
     for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
         if x == x and -20 < x < sight.width + 20:
             labels.put("chainage", chainage(c, 0), [(x, y + 4, "middle")])
+
+
+def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """Low points (water gathers there) and crests of the profile in force."""
+    for ch, kind in r.profile.turning_points() if r.profile is not None else ():
+        [[x, y]] = sight.to_drawing(np.column_stack(r.alignment.point(np.array([ch])))).tolist()
+        if x != x:
+            continue
+        yield Fill("design", turning_point(x, y, kind))
+        labels.put(
+            "design", f"{kind.capitalize()} {chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")]
+        )
 
 
 def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
