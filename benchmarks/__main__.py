@@ -5,8 +5,9 @@ import sys
 from benchmarks.drag import drag
 from benchmarks.growth import growth
 from benchmarks.start import start
+from benchmarks.surfaces import surfaces
 
-BENCHMARKS = {b.__name__: b for b in (drag, growth, start)}
+BENCHMARKS = {b.__name__: b for b in (drag, growth, start, surfaces)}
 
 
 def main(names: list[str]) -> int:

@@ -11,6 +11,7 @@ from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
+from zumbert.geometry.tin import Tin
 from zumbert.model.pipe import Bore
 from zumbert.model.structure import FixedRim, Free, OnSurface
 
@@ -301,3 +302,22 @@ def test_a_trench_from_toml(files):
     ):
         with pytest.raises(ReadError, match=words):
             read_trench(files(t_toml=text)["t_toml"])
+
+
+def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
+    body = """<Surfaces><Surface name="S"><SourceData><DataPoints><PntList3D>0 0 1 0 100 1 100 100 1 100 0 1 50 50 1.5 50 50 1.9
+    </PntList3D></DataPoints><Breaklines><Breakline><PntList3D>20 10 3 20 90 3</PntList3D></Breakline></Breaklines>
+    <Contours><Contour elev="2"><PntList2D>80 10 80 90</PntList2D></Contour></Contours>
+    <Boundaries><Boundary bndType="outer"><PntList2D>5 5 5 95 95 95 95 5</PntList2D></Boundary></Boundaries>
+    </SourceData></Surface></Surfaces>"""
+    found = read_landxml(files(a_xml=landxml(body))["a_xml"])
+    [s] = found.surfaces
+    tin = Tin(s.vertices, s.faces)
+    assert tin.level([50.0, 50.0, 50.0], [20.0, 80.0, 50.0]).tolist() == approx([3.0, 2.0, 1.5])
+    assert np.isnan(tin.level(2.0, 2.0))
+    assert any("was triangulated here" in n for n in found.notes)
+    assert any("1 double point(s), the worst by 0.400 m at x 50.00, y 50.00" in n for n in found.notes)
+    empty = read_landxml(
+        files(b_xml=landxml('<Surfaces><Surface name="E"><Definition/></Surface></Surfaces>'))["b_xml"]
+    )
+    assert "neither faces nor points" in empty.notes[0]

@@ -14,6 +14,8 @@ from zumbert.errors import ReadError
 from zumbert.geometry.clothoid import between_points
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.profile import Profile, Pvi
+from zumbert.geometry.tin import Tin
+from zumbert.geometry.triangulate import Boundary, Triangulated, spikes, triangulate
 from zumbert.model.road import Piece, RoadProfile
 
 METRES = {
@@ -61,7 +63,7 @@ def read_landxml(path: str | Path) -> LandXml:
     roads = _taken(
         root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: _road(e, unit, points, notes), "road", notes
     )
-    surfaces = _taken(root.iterfind(".//{*}Surfaces/{*}Surface"), lambda e: _surface(e, unit), "surface", notes)
+    surfaces = _taken(root.iterfind(".//{*}Surfaces/{*}Surface"), lambda e: _surface(e, unit, notes), "surface", notes)
     return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
 
 
@@ -243,22 +245,81 @@ def _line_points(element: Any, unit: float) -> Iterator[Pvi]:
         last = max(last, ch)
 
 
-def _surface(element: Any, unit: float) -> SurfaceFound:
+def _surface(element: Any, unit: float, notes: list[str]) -> SurfaceFound:
+    """Faces as they are; without faces the source data is triangulated here, and its faults are told."""
+    name = element.get("name") or "Surface"
     definition = element.find("{*}Definition")
     points = [] if definition is None else definition.findall("{*}Pnts/{*}P")
     faces = [] if definition is None else definition.findall("{*}Faces/{*}F")
-    if not points or not faces:
-        raise _LeftOut("it has no faces, and points alone are not joined to triangles yet")
-    ids = np.array([p.get("id") for p in points])
+    if points and faces:
+        return SurfaceFound(name=name, vertices=(v := _vertices(points, unit)), faces=_faces(points, faces, len(v)))
+    source = _source(element, unit)
+    loose = _vertices(points, unit) if points else np.zeros((0, 3))
+    if not len(source.points) and not source.breaklines and not len(loose):
+        raise _LeftOut("it has neither faces nor points")
+    made = triangulate(np.vstack([loose, source.points]), source.breaklines, source.boundaries)
+    notes.append(f'The surface "{name}" was triangulated here: {len(made.vertices)} points, {len(made.faces)} faces.')
+    notes += told(name, made)
+    return SurfaceFound(name=name, vertices=made.vertices, faces=made.faces)
+
+
+def told(name: str, made: Triangulated) -> list[str]:
+    """The faults of a triangulation in sentences, each kind with its count and its worst place."""
+    out = []
+    found = [*made.faults, *spikes(Tin(made.vertices, made.faces))]
+    for kind in dict.fromkeys(f.kind for f in found):
+        some = [f for f in found if f.kind == kind]
+        worst = max(some, key=lambda f: abs(f.by))
+        where = f"x {worst.x:.2f}, y {worst.y:.2f}"
+        out.append(f'The surface "{name}" has {len(some)} {kind}(s), the worst by {abs(worst.by):.3f} m at {where}.')
+    return out
+
+
+def _vertices(points: list[Any], unit: float) -> Any:
     values = np.array(" ".join(p.text or "" for p in points).split(), float)
     if values.size != 3 * len(points) or not np.isfinite(values).all():
         raise _LeftOut("a point has no northing, easting and level")
+    return values.reshape(-1, 3)[:, [1, 0, 2]] * unit
+
+
+def _faces(points: list[Any], faces: list[Any], count: int) -> Any:
+    ids = np.array([p.get("id") for p in points])
     corners = np.array(" ".join(f.text or "" for f in faces if f.get("i") != "1").split())
     if corners.size % 3:
         raise _LeftOut("a face has not three points")
     order = np.argsort(ids, kind="stable")
-    at = np.clip(np.searchsorted(ids[order], corners), 0, len(ids) - 1)
+    at = np.clip(np.searchsorted(ids[order], corners), 0, count - 1)
     if (ids[order][at] != corners).any():
         raise _LeftOut("a face names a point that is not there")
-    vertices = values.reshape(-1, 3)[:, [1, 0, 2]] * unit
-    return SurfaceFound(name=element.get("name") or "Surface", vertices=vertices, faces=order[at].reshape(-1, 3))
+    return order[at].reshape(-1, 3)
+
+
+class _Source(Struct, frozen=True):
+    """Source data of a surface, x east first."""
+
+    points: Any
+    breaklines: list[Any]
+    boundaries: list[Boundary]
+
+
+def _source(element: Any, unit: float) -> _Source:
+    def lists(path: str, width: int) -> list[Any]:
+        out = []
+        for found in element.iterfind(f"{{*}}SourceData/{path}"):
+            values = np.array(_numbers(found.text)).reshape(-1, width)
+            out.append(values[:, [1, 0, 2][:width]] * unit)
+        return out
+
+    lines = lists("{*}Breaklines/{*}Breakline/{*}PntList3D", 3)
+    for contour in element.iterfind("{*}SourceData/{*}Contours/{*}Contour"):
+        xy = np.array(_numbers(contour.findtext("{*}PntList2D"))).reshape(-1, 2)[:, ::-1] * unit
+        lines.append(np.column_stack([xy, np.full(len(xy), _need(contour, "elev") * unit)]))
+    rings = []
+    for boundary in element.iterfind("{*}SourceData/{*}Boundaries/{*}Boundary"):
+        kind = (boundary.get("bndType") or "outer").lower()
+        flat, deep = boundary.findtext("{*}PntList2D"), boundary.findtext("{*}PntList3D")
+        xy = np.array(_numbers(flat or deep)).reshape(-1, 2 if flat else 3)[:, [1, 0]] * unit
+        if kind in ("outer", "void", "island"):
+            rings.append(Boundary(xy, kind))  # type: ignore[arg-type]
+    points = lists("{*}DataPoints/{*}PntList3D", 3)
+    return _Source(np.vstack(points) if points else np.zeros((0, 3)), lines, rings)

@@ -1,0 +1,186 @@
+"""A surface from points, breaklines and boundaries, by constrained Delaunay triangulation."""
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.tin import Tin
+
+SAME_PLACE = 1e-3  # m: points nearer than this in plan are one
+SPIKE = 2.0  # m off the plane of its neighbours, to start with
+
+Faces = NDArray[np.int64]
+
+
+class Boundary(NamedTuple):
+    """A ring (n, 2 or 3), m: the surface ends at an outer one, a void cuts a hole, an island fills part of a void."""
+
+    xy: Array
+    kind: Literal["outer", "void", "island"]
+
+
+class Fault(NamedTuple):
+    """Something in the data that is not as it should be: what, where (m), and by how much (m)."""
+
+    kind: Literal["double point", "crossing breaklines", "spike"]
+    x: float
+    y: float
+    by: float
+
+
+class Triangulated(NamedTuple):
+    """Vertices (n, 3) in m, faces (m, 3), and the faults that were found and how each was settled."""
+
+    vertices: Array
+    faces: Faces
+    faults: tuple[Fault, ...]
+
+
+def triangulate(
+    points: ArrayLike, breaklines: Sequence[ArrayLike] = (), boundaries: Sequence[Boundary] = ()
+) -> Triangulated:
+    """The surface over points (n, 3) in which each breakline (k, 3) is a chain of edges.
+
+    Of points at one place (within 1 mm) the first counts; where their levels differ it is told. Where breaklines
+    cross, a vertex is added at the mean of their levels there, and the difference is told. Boundary rings become edges
+    at the levels of the surface under them. Raises ValueError where fewer than three places are given, or all on one
+    line. Computed about a local origin, without which triangles are lost at survey coordinates.
+    """
+    lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
+    all_points = np.vstack([np.asarray(points, float).reshape(-1, 3), *lines])
+    vertices, index, faults = _distinct(all_points)
+    if len(vertices) < 3:
+        raise ValueError("a surface needs at least three places")
+    starts = np.cumsum([len(all_points) - sum(map(len, lines)), *map(len, lines)])
+    chains = [index[a:b] for a, b in pairwise(starts.tolist())]
+    edges = _edges(chains)
+    rings = [b for b in boundaries if len(b.xy) >= 3]
+    if rings:
+        vertices, edges = _with_rings(vertices, edges, rings)
+    made = _constrained(vertices, edges)
+    if not len(made.faces):
+        raise ValueError("all places of the surface lie on one line")
+    faces = made.faces[_inside(made.vertices, made.faces, rings)] if rings else made.faces
+    return Triangulated(made.vertices, faces, (*faults, *made.faults))
+
+
+def _distinct(points: Array) -> tuple[Array, Faces, list[Fault]]:
+    """Points without doubles, for each point the number of its vertex, and doubles whose levels differ."""
+    key = np.round((points[:, :2] - points[:, :2].min(axis=0)) / SAME_PLACE).astype(np.int64) if len(points) else points
+    _, first, inverse = np.unique(key, axis=0, return_index=True, return_inverse=True)
+    order = np.argsort(first)  # keep the order in which they came
+    rank = np.empty(len(order), np.int64)
+    rank[order] = np.arange(len(order))
+    index = rank[inverse.ravel()]
+    vertices = points[np.sort(first)]
+    off = np.abs(points[:, 2] - vertices[index, 2])
+    odd = np.flatnonzero(off > 0.0005)
+    faults = [Fault("double point", x, y, by) for x, y, by in np.column_stack([points[odd, :2], off[odd]]).tolist()]
+    return vertices, index, faults
+
+
+def _edges(chains: Sequence[Faces]) -> Faces:
+    pairs = [np.column_stack([c[:-1], c[1:]]) for c in chains if len(c) > 1]
+    if not pairs:
+        return np.zeros((0, 2), np.int64)
+    both = np.sort(np.vstack(pairs), axis=1)
+    return np.unique(both[both[:, 0] != both[:, 1]], axis=0)
+
+
+def _with_rings(vertices: Array, edges: Faces, rings: Sequence[Boundary]) -> tuple[Array, Faces]:
+    """Vertices and edges with those of the rings, at the levels of the surface without them.
+
+    The parts of a ring beyond the surface have no level and make no edge: there the surface ends by itself.
+    """
+    plain = _constrained(vertices, edges)
+    tin = Tin(plain.vertices, plain.faces)
+    added, chains = [vertices], [edges]
+    n = len(vertices)
+    for ring in rings:
+        xy = np.asarray(ring.xy, float)[:, :2]
+        xy = xy[:-1] if np.hypot(*(xy[0] - xy[-1])) < SAME_PLACE else xy
+        z = tin.level(xy[:, 0], xy[:, 1])
+        known = ~np.isnan(z)
+        number = np.where(known, n + np.cumsum(known) - 1, -1)
+        added.append(np.column_stack([xy, z])[known])
+        pair = np.column_stack([number, np.roll(number, -1)])
+        chains.append(pair[(pair >= 0).all(axis=1)])
+        n += int(known.sum())
+    merged, index, _ = _distinct(np.vstack(added))
+    both = np.sort(index[np.vstack(chains).astype(np.int64)], axis=1)
+    return merged, np.unique(both[both[:, 0] != both[:, 1]], axis=0)
+
+
+def _constrained(vertices: Array, edges: Faces) -> Triangulated:
+    import pythoncdt as cdt
+
+    origin = vertices[:, :2].mean(axis=0)
+    mesh: Any = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0)
+    mesh.insert_vertices(np.ascontiguousarray(vertices[:, :2] - origin))
+    if len(edges):
+        mesh.insert_edges(np.ascontiguousarray(edges.astype(np.uint32)))
+    mesh.erase_super_triangle()
+    placed = np.array(mesh.vertices_array())
+    xy = np.column_stack([placed["x"], placed["y"]]) + origin
+    faces = np.array(mesh.triangles_array()["vertices"], np.int64).reshape(-1, 3)
+    z, faults = _levels(vertices, xy, mesh)
+    return Triangulated(np.column_stack([xy, z]), faces, tuple(faults))
+
+
+def _levels(vertices: Array, xy: Array, mesh: Any) -> tuple[Array, list[Fault]]:
+    """Levels of all vertices; where breaklines cross, the mean of theirs, with the difference as a fault."""
+    z = np.concatenate([vertices[:, 2], np.zeros(len(xy) - len(vertices))])
+    found: dict[int, list[float]] = {}
+    for piece, originals in mesh.piece_to_originals.items():
+        for v in (piece.v1, piece.v2):
+            if v >= len(vertices):
+                found.setdefault(v, []).extend(_between(vertices, xy[v], e.v1, e.v2) for e in originals)
+    faults = []
+    for v, levels in found.items():
+        z[v] = float(np.mean(levels))
+        faults.append(Fault("crossing breaklines", float(xy[v, 0]), float(xy[v, 1]), max(levels) - min(levels)))
+    return z, faults
+
+
+def _between(vertices: Array, at: Array, a: int, b: int) -> float:
+    p, q = vertices[a], vertices[b]
+    whole, part = float(np.hypot(*(q - p)[:2])), float(np.hypot(*(at - p[:2])))
+    return float(p[2] + (q[2] - p[2]) * part / whole)
+
+
+def _inside(vertices: Array, faces: Faces, rings: Sequence[Boundary]) -> Mask:
+    """The faces that the boundaries leave, judged at their centres."""
+    import shapely
+
+    x, y = vertices[faces][:, :, :2].mean(axis=1).T
+    keep = np.ones(len(faces), bool)
+    for kind, value in (("outer", True), ("void", False), ("island", True)):
+        polygons = [shapely.make_valid(shapely.Polygon(np.asarray(r.xy)[:, :2])) for r in rings if r.kind == kind]
+        if not polygons:
+            continue
+        within = shapely.contains_xy(shapely.union_all(polygons), x, y)
+        keep = within if kind == "outer" else np.where(within, value, keep)
+    return keep
+
+
+def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
+    """Vertices more than a height (m) off the plane that fits their neighbours best (least squares)."""
+    f = tin.faces
+    pairs = np.unique(np.sort(np.vstack([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1), axis=0)
+    of, near = np.concatenate([pairs[:, 0], pairs[:, 1]]), np.concatenate([pairs[:, 1], pairs[:, 0]])
+    d = tin.vertices[near] - tin.vertices[of]
+    rows = np.column_stack([d[:, 0], d[:, 1], np.ones(len(d))])
+    n = len(tin.vertices)
+    normal, right = np.zeros((n, 3, 3)), np.zeros((n, 3))
+    np.add.at(normal, of, rows[:, :, None] * rows[:, None, :])
+    np.add.at(right, of, rows * d[:, 2:3])
+    count = np.bincount(of, minlength=n)
+    fit = (count >= 3) & (np.abs(np.linalg.det(normal)) > 1e-9)
+    off = np.zeros(n)
+    off[fit] = np.linalg.solve(normal[fit], right[fit][:, :, None])[:, 2, 0]  # the plane's level over the vertex
+    odd = np.flatnonzero(np.abs(off) > height)
+    return [Fault("spike", x, y, by) for x, y, by in np.column_stack([tin.vertices[odd, :2], -off[odd]]).tolist()]

@@ -1,0 +1,90 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pytest import approx
+
+from zumbert.geometry.tin import Tin
+from zumbert.geometry.triangulate import Boundary, spikes, triangulate
+
+ORIGIN = np.array([500_000.0, 6_000_000.0, 0.0])
+SQUARE = [(0, 0, 1.0), (100, 0, 1.0), (100, 100, 1.0), (0, 100, 1.0)]
+
+
+def area(made):
+    p = made.vertices[made.faces][:, :, :2]
+    e, f = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    return float(np.abs(e[:, 0] * f[:, 1] - e[:, 1] * f[:, 0]).sum() / 2)
+
+
+def edges(made):
+    f = made.faces
+    return {tuple(sorted(e)) for t in f.tolist() for e in ((t[0], t[1]), (t[1], t[2]), (t[2], t[0]))}
+
+
+@given(st.integers(0, 10_000), st.integers(5, 60))
+def test_every_breakline_is_a_chain_of_edges_at_survey_coordinates(seed, n):
+    rng = np.random.default_rng(seed)
+    points = np.column_stack([rng.uniform(0, 100, (n, 2)), rng.uniform(0, 5, n)])
+    y = np.sort(rng.uniform(5, 95, 4))
+    lines = [
+        np.column_stack([np.sort(rng.uniform(0, 100, 5)), np.full(5, v) + 1e-3 * np.arange(5), rng.uniform(0, 5, 5)])
+        for v in y
+    ]
+    made = triangulate(np.vstack([SQUARE, points]) + ORIGIN, [b + ORIGIN for b in lines])
+    assert area(made) == approx(10_000)  # no triangle is lost
+    tin = Tin(made.vertices, made.faces)
+    for b in lines:
+        for p, q in zip(b, b[1:], strict=False):
+            t = np.linspace(0, 1, 7)[:, None]
+            on = p + t * (q - p) + ORIGIN
+            got = tin.level(on[:, 0], on[:, 1])
+            assert np.abs(got - on[:, 2]).max() < 1e-4 or any(f.kind == "crossing breaklines" for f in made.faults)
+
+
+def test_the_first_of_points_at_one_place_counts_and_it_is_told():
+    made = triangulate([*SQUARE, (50, 50, 2.0), (50.0002, 50, 2.5), (50, 50, 2.0)])
+    assert len(made.vertices) == 5
+    [fault] = made.faults
+    assert (fault.kind, fault.by) == ("double point", approx(0.5))
+    assert made.vertices[4, 2] == 2.0
+
+
+def test_crossing_breaklines_get_a_vertex_and_are_told():
+    made = triangulate(SQUARE, [[(10, 10, 2.0), (90, 90, 4.0)], [(10, 90, 5.0), (90, 10, 5.0)]])
+    [fault] = made.faults
+    assert (fault.kind, fault.x, fault.y, fault.by) == ("crossing breaklines", approx(50), approx(50), approx(2.0))
+    assert float(Tin(made.vertices, made.faces).level(50.0, 50.0)) == approx(4.0)
+
+
+def test_outer_void_and_island():
+    grid = [(x, y, 1.0 + x / 100) for x in range(0, 101, 10) for y in range(0, 101, 10)]
+    ring = {
+        "outer": [(5, 5), (95, 5), (95, 95), (5, 95)],
+        "void": [(20, 20), (80, 20), (80, 80), (20, 80), (20, 20)],
+        "island": [(40, 40), (60, 40), (60, 60), (40, 60)],
+    }
+    made = triangulate(grid, boundaries=[Boundary(np.array(xy, float), kind) for kind, xy in ring.items()])
+    assert area(made) == approx(90 * 90 - 60 * 60 + 20 * 20)
+    tin = Tin(made.vertices, made.faces)
+    assert np.isnan(tin.level([3.0, 30.0], [3.0, 30.0])).all()
+    assert tin.level([10.0, 50.0], [50.0, 50.0]).tolist() == approx([1.1, 1.5])
+
+
+def test_what_makes_no_surface_is_refused():
+    with pytest.raises(ValueError, match="three places"):
+        triangulate([(0, 0, 0), (1, 1, 1)])
+    with pytest.raises(ValueError, match="on one line"):
+        triangulate([(0, 0, 0), (1, 1, 1), (2, 2, 2)])
+
+
+def test_a_spike_is_found_with_its_place():
+    rng = np.random.default_rng(1)
+    grid = np.array(
+        [(x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05)) for x in range(0, 100, 7) for y in range(0, 100, 7)], float
+    )
+    assert spikes(Tin(*triangulate(grid)[:2])) == []
+    grid[112, 2] += 3.0
+    [fault] = [f for f in spikes(Tin(*triangulate(grid)[:2])) if abs(f.by) > 2.5]
+    assert (fault.x, fault.y) == tuple(grid[112, :2])
+    assert fault.by == approx(3.0, abs=0.3)
