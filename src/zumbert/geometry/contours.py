@@ -14,22 +14,34 @@ def contours(tin: Tin, levels: ArrayLike) -> tuple[Array, np.ndarray]:
     running with the higher ground on its left.
     """
     wanted = np.asarray(levels, float)
-    p = tin.vertices[tin.faces]
-    low, high = p[:, :, 2].min(axis=1), p[:, :, 2].max(axis=1)
-    first, stop = np.searchsorted(wanted, low, "right"), np.searchsorted(wanted, high, "right")
-    count = stop - first
-    face = np.repeat(np.arange(len(p)), count)
-    index = np.repeat(first, count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-    q, z = p[face], wanted[index]
-    above = q[:, :, 2] >= z[:, None]
-    odd = np.where(above.sum(axis=1) == 1, above.argmax(axis=1), (~above).argmax(axis=1))
-    rows = np.arange(len(q))
-    apex, left, right = q[rows, odd], q[rows, (odd + 1) % 3], q[rows, (odd + 2) % 3]
-    a, b = _cut(apex, left, z), _cut(apex, right, z)
-    alone = above[rows, odd]
-    return np.column_stack([np.where(alone[:, None], a, b), np.where(alone[:, None], b, a)]), index
+    f, v = tin.faces, tin.vertices
+    z = v[:, 2][f]
+    z0, z1, z2 = z.T
+    first = np.searchsorted(wanted, np.minimum(np.minimum(z0, z1), z2), "right")
+    count = np.searchsorted(wanted, np.maximum(np.maximum(z0, z1), z2), "right") - first
+    face = np.repeat(np.arange(len(f), dtype=np.int32), count)
+    index = np.arange(len(face)) + np.repeat(first - (np.cumsum(count) - count), count)
+    at = wanted[index]
+    zc = z[face]
+    above = zc >= at[:, None]
+    code = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]  # which corners lie above: the odd one out is the apex
+    corners = _CORNERS[code]
+    rows = np.arange(len(face)) * 3
+    own, numbers = f[face].ravel(), zc.ravel()
+    apex, left, right = (rows + corners[:, i] for i in range(3))
+    xy, alone = v[:, :2], _ALONE[code]
+    p, zp = xy[own[apex]], numbers[apex]
+    a = _cut(p, zp, xy[own[left]], numbers[left], at)
+    b = _cut(p, zp, xy[own[right]], numbers[right], at)
+    out = np.empty((len(face), 4))
+    out[:, :2], out[:, 2:] = np.where(alone[:, None], a, b), np.where(alone[:, None], b, a)
+    return out, index
 
 
-def _cut(a: Array, b: Array, z: Array) -> Array:
-    t = (z - a[:, 2]) / (b[:, 2] - a[:, 2])
-    return np.asarray(a[:, :2] + t[:, None] * (b[:, :2] - a[:, :2]))
+_CORNERS = np.array([(0, 1, 2), (0, 1, 2), (1, 2, 0), (2, 0, 1), (2, 0, 1), (1, 2, 0), (0, 1, 2), (0, 1, 2)])
+_ALONE = np.array([False, True, True, False, True, False, False, False])
+
+
+def _cut(a: Array, za: Array, b: Array, zb: Array, at: Array) -> Array:
+    """Where a level cuts the edge from a to b."""
+    return np.asarray(a + ((at - za) / (zb - za))[:, None] * (b - a))

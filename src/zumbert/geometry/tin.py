@@ -41,9 +41,15 @@ class Tin:
         (x0, y0), (x1, y1) = xy.min(axis=0), xy.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)
 
+    @cached_property
+    def _levels(self) -> Array:
+        """Three coefficients a face: its level as a linear function of local x and y."""
+        c, g = self._corner[:, 0], self._slopes
+        return np.column_stack([g, c[:, 2] - g[:, 0] * c[:, 0] - g[:, 1] * c[:, 1]])
+
     def _plane(self, face: np.ndarray, x: Array, y: Array) -> Array:
-        c, g = self._corner[face, 0], self._slopes[face]
-        return np.asarray(c[:, 2] + g[:, 0] * (x - c[:, 0]) + g[:, 1] * (y - c[:, 1]))
+        k = self._levels.take(face, axis=0)
+        return np.asarray(k[:, 0] * x + k[:, 1] * y + k[:, 2])
 
     # -- levels at points ------------------------------------------------------------------------------------------
 
@@ -53,7 +59,7 @@ class Tin:
         low, high = self._corner[:, :, :2].min(axis=1), self._corner[:, :, :2].max(axis=1)
         corner, far = low.min(axis=0), high.max(axis=0)
         span = np.maximum(far - corner, 1e-6)
-        size = np.sqrt(span[0] * span[1] / max(1.0, len(self.faces) / CELLS_PER_TRIANGLE * 2))
+        size = np.sqrt(span[0] * span[1] / max(1.0, len(self.faces) * CELLS_PER_TRIANGLE))
         shape = tuple(int(n) for n in np.maximum(1, np.ceil(span / size)))
         pad = 1e-7 * max(1.0, float(span.max()))
         i0 = np.clip(((low - pad - corner) / size).astype(np.int64), 0, np.array(shape) - 1)
@@ -95,20 +101,26 @@ class Tin:
         inside = finite & (i >= 0) & (j >= 0) & (i < shape[0]) & (j < shape[1])
         still = np.flatnonzero(inside)
         cell = i[still] * shape[1] + j[still]
-        at, stop = starts[cell], starts[cell + 1]
+        if len(still) > 5_000:  # neighbours in space become neighbours in memory
+            order = np.argsort(cell.astype(np.int32))
+            still, cell = still[order], cell[order]
+        qx, qy = lx[still], ly[still]
+        at, stop = starts.take(cell), starts.take(cell + 1)
         coefficients = self._barycentric
         while True:
-            keep = at < stop
-            still, at, stop = still[keep], at[keep], stop[keep]
-            if not still.size:
+            keep = np.flatnonzero(at < stop)
+            if not keep.size:
                 return found.reshape(px.shape)
-            face = faces[at]
-            c = coefficients[face]
-            u = c[:, 0] * lx[still] + c[:, 1] * ly[still] + c[:, 2]
-            v = c[:, 3] * lx[still] + c[:, 4] * ly[still] + c[:, 5]
+            if keep.size < still.size:
+                still, at, stop, qx, qy = still[keep], at[keep], stop[keep], qx[keep], qy[keep]
+            face = faces.take(at)
+            c = coefficients.take(face, axis=0)
+            u = c[:, 0] * qx + c[:, 1] * qy + c[:, 2]
+            v = c[:, 3] * qx + c[:, 4] * qy + c[:, 5]
             hit = (u >= -EDGE) & (v >= -EDGE) & (u + v <= 1 + EDGE)
             found[still[hit]] = face[hit]
-            still, at, stop = still[~hit], at[~hit] + 1, stop[~hit]
+            at = at + 1
+            at[hit] = stop[hit]
 
     def level(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Levels (m) at points, exact on the face that holds each; NaN outside."""

@@ -1,7 +1,6 @@
 """A surface from points, breaklines and boundaries, by constrained Delaunay triangulation."""
 
 from collections.abc import Sequence
-from itertools import pairwise
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -55,9 +54,8 @@ def triangulate(
     vertices, index, faults = _distinct(all_points)
     if len(vertices) < 3:
         raise ValueError("a surface needs at least three places")
-    starts = np.cumsum([len(all_points) - sum(map(len, lines)), *map(len, lines)])
-    chains = [index[a:b] for a, b in pairwise(starts.tolist())]
-    edges = _edges(chains)
+    loose = len(all_points) - sum(map(len, lines))
+    edges = _edges(index[loose:], np.cumsum([len(b) for b in lines], dtype=np.int64))
     rings = [b for b in boundaries if len(b.xy) >= 3]
     if rings:
         vertices, edges = _with_rings(vertices, edges, rings)
@@ -70,8 +68,11 @@ def triangulate(
 
 def _distinct(points: Array) -> tuple[Array, Faces, list[Fault]]:
     """Points without doubles, for each point the number of its vertex, and doubles whose levels differ."""
-    key = np.round((points[:, :2] - points[:, :2].min(axis=0)) / SAME_PLACE).astype(np.int64) if len(points) else points
-    _, first, inverse = np.unique(key, axis=0, return_index=True, return_inverse=True)
+    if not len(points):
+        return points, np.zeros(0, np.int64), []
+    cell = np.round((points[:, :2] - points[:, :2].min(axis=0)) / SAME_PLACE).astype(np.int64)
+    key = cell[:, 0] * (int(cell[:, 1].max()) + 1) + cell[:, 1]
+    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
     order = np.argsort(first)  # keep the order in which they came
     rank = np.empty(len(order), np.int64)
     rank[order] = np.arange(len(order))
@@ -83,12 +84,22 @@ def _distinct(points: Array) -> tuple[Array, Faces, list[Fault]]:
     return vertices, index, faults
 
 
-def _edges(chains: Sequence[Faces]) -> Faces:
-    pairs = [np.column_stack([c[:-1], c[1:]]) for c in chains if len(c) > 1]
-    if not pairs:
-        return np.zeros((0, 2), np.int64)
-    both = np.sort(np.vstack(pairs), axis=1)
-    return np.unique(both[both[:, 0] != both[:, 1]], axis=0)
+def _edges(index: Faces, ends: Faces) -> Faces:
+    """The edges of chains strung one after another, each ending where the next begins; none twice."""
+    pairs = np.column_stack([index[:-1], index[1:]])
+    inner = np.ones(len(pairs), bool)
+    inner[ends[:-1] - 1] = False
+    return _once(pairs[inner])
+
+
+def _once(pairs: Faces) -> Faces:
+    """Edges without doubles and without those from a vertex to itself."""
+    both = np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1)
+    if not len(both):
+        return both
+    wide = int(both.max()) + 1
+    key = np.unique(both[:, 0] * wide + both[:, 1])
+    return np.column_stack([key // wide, key % wide])
 
 
 def _with_rings(vertices: Array, edges: Faces, rings: Sequence[Boundary]) -> tuple[Array, Faces]:
@@ -111,8 +122,7 @@ def _with_rings(vertices: Array, edges: Faces, rings: Sequence[Boundary]) -> tup
         chains.append(pair[(pair >= 0).all(axis=1)])
         n += int(known.sum())
     merged, index, _ = _distinct(np.vstack(added))
-    both = np.sort(index[np.vstack(chains).astype(np.int64)], axis=1)
-    return merged, np.unique(both[both[:, 0] != both[:, 1]], axis=0)
+    return merged, _once(index[np.vstack(chains).astype(np.int64)])
 
 
 def _constrained(vertices: Array, edges: Faces) -> Triangulated:
