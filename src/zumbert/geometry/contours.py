@@ -25,21 +25,19 @@ def contours(tin: Tin, levels: ArrayLike) -> tuple[Array, np.ndarray]:
     zc = z[face]
     above = zc >= at[:, None]
     code = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]  # which corners lie above: the odd one out is the apex
-    corners = _CORNERS[code]
-    rows = np.arange(len(face)) * 3
-    own, numbers = f[face].ravel(), zc.ravel()
-    apex, left, right = (rows + corners[:, i] for i in range(3))
-    xy, alone = v[:, :2], _ALONE[code]
-    p, zp = xy[own[apex]], numbers[apex]
-    a = _cut(p, zp, xy[own[left]], numbers[left], at)
-    b = _cut(p, zp, xy[own[right]], numbers[right], at)
+    corners = _CORNERS[code] + np.arange(len(face), dtype=np.int32)[:, None] * 3
+    own, numbers = f.astype(np.int32).take(face, axis=0).ravel(), zc.ravel()
+    apex, one, other = corners.T
+    xy = np.ascontiguousarray(v[:, :2])
+    p, zp = xy.take(own.take(apex), axis=0), numbers.take(apex)
     out = np.empty((len(face), 4))
-    out[:, :2], out[:, 2:] = np.where(alone[:, None], a, b), np.where(alone[:, None], b, a)
+    out[:, :2] = _cut(p, zp, xy.take(own.take(one), axis=0), numbers.take(one), at)
+    out[:, 2:] = _cut(p, zp, xy.take(own.take(other), axis=0), numbers.take(other), at)
     return out, index
 
 
-_CORNERS = np.array([(0, 1, 2), (0, 1, 2), (1, 2, 0), (2, 0, 1), (2, 0, 1), (1, 2, 0), (0, 1, 2), (0, 1, 2)])
-_ALONE = np.array([False, True, True, False, True, False, False, False])
+# by which corners lie above (1, 2, 4): the odd one out, then the two in the order that leaves higher ground on the left
+_CORNERS = np.array([(0, 1, 2), (0, 1, 2), (1, 2, 0), (2, 1, 0), (2, 0, 1), (1, 0, 2), (0, 2, 1), (0, 1, 2)], np.int32)
 
 
 def _cut(a: Array, za: Array, b: Array, zb: Array, at: Array) -> Array:

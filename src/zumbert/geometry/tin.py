@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike
 
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Mask
 
 EDGE = 1e-9  # relative to a triangle: points this far outside an edge still lie on it
 CELLS_PER_TRIANGLE = 4.0
@@ -68,10 +68,24 @@ class Tin:
         count = wide[:, 0] * wide[:, 1]
         face = np.repeat(np.arange(len(self.faces)), count)
         nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-        cell = (i0[face, 0] + nth % wide[face, 0]) * shape[1] + i0[face, 1] + nth // wide[face, 0]
+        ci, cj = i0[face, 0] + nth % wide[face, 0], i0[face, 1] + nth // wide[face, 0]
+        touch = self._touching(
+            face, corner + (ci + 0.5)[:, None] * [size, 0] + (cj + 0.5)[:, None] * [0, size], size / 2 + pad
+        )
+        face, cell = face[touch], (ci * shape[1] + cj)[touch]
         order = np.argsort(cell, kind="stable")
         starts = np.searchsorted(cell[order], np.arange(shape[0] * shape[1] + 1))
         return corner, np.array([size, size]), (shape[0], shape[1]), starts, face[order]
+
+    def _touching(self, face: np.ndarray, centre: Array, half: float) -> Mask:
+        """Whether square cells about their centres touch their faces: none of a face's edges parts the two."""
+        c = self._barycentric.take(face, axis=0)
+        u = c[:, 0] * centre[:, 0] + c[:, 1] * centre[:, 1] + c[:, 2]
+        v = c[:, 3] * centre[:, 0] + c[:, 4] * centre[:, 1] + c[:, 5]
+        room_u = half * (np.abs(c[:, 0]) + np.abs(c[:, 1]))
+        room_v = half * (np.abs(c[:, 3]) + np.abs(c[:, 4]))
+        room_w = half * (np.abs(c[:, 0] + c[:, 3]) + np.abs(c[:, 1] + c[:, 4]))
+        return np.asarray((u >= -room_u) & (v >= -room_v) & (1 - u - v >= -room_w))
 
     @cached_property
     def _barycentric(self) -> Array:
@@ -174,22 +188,128 @@ class Tin:
         if not len(self.faces) or not len(a):
             none = np.zeros(0, np.int64)
             return none, none, np.zeros(0), np.zeros(0)
+        line, face, t0, t1, lost = self._walked(a, d)
+        if lost.size:  # a line that grazes an edge within rounding: cut it with every face that it touches
+            keep = ~np.isin(line, lost)
+            more, f, u0, u1 = self._cut(a[lost], d[lost])
+            line, face = np.concatenate([line[keep], lost[more]]), np.concatenate([face[keep], f])
+            t0, t1 = np.concatenate([t0[keep], u0]), np.concatenate([t1[keep], u1])
+        return _unique_stretches(line, face, t0, t1)
+
+    def _cut(self, a: Array, d: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+        """Each line cut with the triangles that it touches."""
         import shapely
 
         lines = shapely.linestrings(np.stack([a, a + d], axis=1))
         line, face = self._tree.query(lines, predicate="intersects")
         t0, t1 = _clipped(a[line], d[line], self._corner[face][:, :, :2])
-        keep = t1 - t0 > 1e-11
-        line, face, t0, t1 = line[keep], face[keep], t0[keep], t1[keep]
-        order = np.lexsort((t1, t0, line))
-        line, face, t0, t1 = line[order], face[order], t0[order], t1[order]
-        if not line.size:
-            return line, face, t0, t1
-        reached = np.maximum.accumulate(t1 + 2.0 * line)
-        before = np.concatenate([[-1.0], reached[:-1]]) - 2.0 * line
-        t0 = np.maximum(t0, before)
-        new = t1 - t0 > 1e-11
-        return line[new], face[new], t0[new], t1[new]
+        return line, face, t0, t1
+
+    @cached_property
+    def _neighbours(self) -> np.ndarray:
+        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none or more than one."""
+        f = self.faces
+        tail, head = f.ravel(), np.roll(f, -1, axis=1).ravel()
+        wide = len(self.vertices)
+        key, back = tail * wide + head, head * wide + tail
+        order = np.argsort(key, kind="stable")
+        ranked = key[order]
+        at = np.clip(np.searchsorted(ranked, back), 0, len(ranked) - 1)
+        found = ranked[at] == back
+        found &= (at + 1 >= len(ranked)) | (ranked[np.minimum(at + 1, len(ranked) - 1)] != back)
+        return np.where(found, order[at] // 3, -1).reshape(-1, 3)
+
+    @cached_property
+    def _rim(self) -> tuple[np.ndarray, np.ndarray, Any]:
+        """Edges with no face beyond: their face and corner, and a tree of their boxes."""
+        import shapely
+
+        face, k = np.nonzero(self._neighbours < 0)
+        p, q = self._corner[face, k, :2], self._corner[face, (k + 1) % 3, :2]
+        return face, k, shapely.STRtree(shapely.linestrings(np.stack([p, q], axis=1)))
+
+    def _walked(self, a: Array, d: Array) -> tuple[np.ndarray, np.ndarray, Array, Array, np.ndarray]:
+        """All lines walked from face to face together, and the lines that a walk lost.
+
+        A corner on a line counts as left of it, so corners and edges need no case of their own. Walks begin in the
+        face of the line's start (nudged forward and to the right by 1e-7 m) and at each edge of the surface over which
+        the line comes in; one step takes every walk into its next face.
+        """
+        long = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
+        unit = d / long[:, None]
+        nudge = 1e-7 * (unit + np.column_stack([unit[:, 1], -unit[:, 0]]))
+        begin = self.face_at(*(a + nudge + self.origin).T)
+        inside = np.flatnonzero(begin >= 0)
+        came, over = self._entries(a, d)
+        line = np.concatenate([inside, came])
+        face, t = np.concatenate([begin[inside], over[0]]), np.concatenate([np.zeros(len(inside)), over[1]])
+        out: list[tuple[np.ndarray, np.ndarray, Array, Array]] = []
+        lost: list[np.ndarray] = []
+        square = long**2
+        neighbours, corner = self._neighbours, np.ascontiguousarray(self._corner[:, :, :2])
+        for _ in range(len(self.faces) + 1):
+            if not line.size:
+                break
+            p = corner.take(face, axis=0)
+            la, ld = a.take(line, axis=0), d.take(line, axis=0)
+            dx, dy = p[:, :, 0] - la[:, :1], p[:, :, 1] - la[:, 1:]
+            side = ld[:, :1] * dy - ld[:, 1:] * dx
+            left = side >= 0
+            out_over = ~left & np.roll(left, -1, axis=1)  # from the right of the line to its left: out of the face
+            k = out_over.argmax(axis=1)
+            rows = np.arange(len(line))
+            ok = out_over[rows, k]
+            j = (k + 1) % 3
+            s0, s1 = side[rows, k], side[rows, j]
+            share = -s0 / np.where(s1 == s0, 1.0, s1 - s0)
+            along = dx * ld[:, :1] + dy * ld[:, 1:]
+            here = along[rows, k]
+            leave = (here + share * (along[rows, j] - here)) / square.take(line)
+            lost.append(line[~ok])
+            line, face, t, leave, k = line[ok], face[ok], t[ok], leave[ok], k[ok]
+            out.append((line, face, t, np.clip(leave, t, 1.0)))
+            onward = neighbours[face, k]
+            go = (leave < 1.0) & (onward >= 0)
+            line, face, t = line[go], onward[go], np.maximum(leave[go], t[go])
+        whole = [np.concatenate([o[i] for o in out]) for i in range(4)] if out else [np.zeros(0)] * 4
+        missing = np.unique(np.concatenate(lost)) if lost else np.zeros(0, np.int64)
+        return whole[0].astype(np.int64), whole[1].astype(np.int64), whole[2], whole[3], missing
+
+    def _entries(self, a: Array, d: Array) -> tuple[np.ndarray, tuple[np.ndarray, Array]]:
+        """Where lines come in over the edge of the surface: line, face and t."""
+        import shapely
+
+        rim_face, rim_corner, tree = self._rim
+        lines = shapely.linestrings(np.stack([a, a + d], axis=1))
+        line, edge = tree.query(lines)
+        face, k = rim_face[edge], rim_corner[edge]
+        p, q = self._corner[face, k, :2] - a[line], self._corner[face, (k + 1) % 3, :2] - a[line]
+        s0, s1 = _cross(d[line], p), _cross(d[line], q)
+        comes = (s0 >= 0) & (s1 < 0)  # from the left of the line to its right: into the face
+        line, face, p, q, s0, s1 = line[comes], face[comes], p[comes], q[comes], s0[comes], s1[comes]
+        at = p + (q - p) * (s0 / (s0 - s1))[:, None]
+        t = (at * d[line]).sum(axis=1) / np.maximum((d[line] ** 2).sum(axis=1), 1e-24)
+        on = (t > -1e-9) & (t < 1.0)
+        return line[on], (face[on], np.maximum(t[on], 0.0))
+
+
+def _unique_stretches(
+    line: np.ndarray, face: np.ndarray, t0: Array, t1: Array
+) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+    """Pieces by line and place, without those that others cover; of two that overlap the later begins where the
+    other ends.
+    """
+    keep = t1 - t0 > 1e-11
+    line, face, t0, t1 = line[keep], face[keep], t0[keep], t1[keep]
+    order = np.lexsort((t1, t0, line))
+    line, face, t0, t1 = line[order], face[order], t0[order], t1[order]
+    if not line.size:
+        return line, face, t0, t1
+    reached = np.maximum.accumulate(t1 + 2.0 * line)
+    before = np.concatenate([[-1.0], reached[:-1]]) - 2.0 * line
+    t0 = np.maximum(t0, before)
+    new = t1 - t0 > 1e-11
+    return line[new], face[new], t0[new], t1[new]
 
 
 def _cross(a: Array, b: Array) -> Array:
