@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike
 from zumbert.geometry.elements import Array, Mask
 
 EDGE = 1e-9  # relative to a triangle: points this far outside an edge still lie on it
-CELLS_PER_TRIANGLE = 4.0
+CELLS_PER_TRIANGLE = 2.0
 
 
 class Tin:
@@ -66,26 +66,26 @@ class Tin:
         i1 = np.clip(((high + pad - corner) / size).astype(np.int64), 0, np.array(shape) - 1)
         wide = i1 - i0 + 1
         count = wide[:, 0] * wide[:, 1]
-        face = np.repeat(np.arange(len(self.faces)), count)
         nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-        ci, cj = i0[face, 0] + nth % wide[face, 0], i0[face, 1] + nth // wide[face, 0]
-        touch = self._touching(
-            face, corner + (ci + 0.5)[:, None] * [size, 0] + (cj + 0.5)[:, None] * [0, size], size / 2 + pad
-        )
-        face, cell = face[touch], (ci * shape[1] + cj)[touch]
-        order = np.argsort(cell, kind="stable")
-        starts = np.searchsorted(cell[order], np.arange(shape[0] * shape[1] + 1))
+        across = np.repeat(wide[:, 0], count)
+        ci, cj = np.repeat(i0[:, 0], count) + nth % across, np.repeat(i0[:, 1], count) + nth // across
+        x, y = corner[0] + (ci + 0.5) * size, corner[1] + (cj + 0.5) * size
+        touch = self._touching(count, x, y, size / 2 + pad)
+        face, cell = np.repeat(np.arange(len(self.faces)), count)[touch], (ci * shape[1] + cj)[touch]
+        order = np.argsort(cell.astype(np.int32), kind="stable")
+        starts = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=shape[0] * shape[1]))])
         return corner, np.array([size, size]), (shape[0], shape[1]), starts, face[order]
 
-    def _touching(self, face: np.ndarray, centre: Array, half: float) -> Mask:
-        """Whether square cells about their centres touch their faces: none of a face's edges parts the two."""
-        c = self._barycentric.take(face, axis=0)
-        u = c[:, 0] * centre[:, 0] + c[:, 1] * centre[:, 1] + c[:, 2]
-        v = c[:, 3] * centre[:, 0] + c[:, 4] * centre[:, 1] + c[:, 5]
-        room_u = half * (np.abs(c[:, 0]) + np.abs(c[:, 1]))
-        room_v = half * (np.abs(c[:, 3]) + np.abs(c[:, 4]))
-        room_w = half * (np.abs(c[:, 0] + c[:, 3]) + np.abs(c[:, 1] + c[:, 4]))
-        return np.asarray((u >= -room_u) & (v >= -room_v) & (1 - u - v >= -room_w))
+    def _touching(self, count: np.ndarray, x: Array, y: Array, half: float) -> Mask:
+        """Whether square cells about their centres touch their faces, `count` cells a face in turn: none of the
+        face's edges parts the two.
+        """
+        a1, b1, k1, a2, b2, k2 = (np.repeat(c, count) for c in self._barycentric.T)
+        u, v = a1 * x + b1 * y + k1, a2 * x + b2 * y + k2
+        ok = u >= -half * (np.abs(a1) + np.abs(b1))
+        ok &= v >= -half * (np.abs(a2) + np.abs(b2))
+        ok &= 1 - u - v >= -half * (np.abs(a1 + a2) + np.abs(b1 + b2))
+        return np.asarray(ok)
 
     @cached_property
     def _barycentric(self) -> Array:
