@@ -32,7 +32,7 @@ DEMO = OURS.replace(
 
 
 def _seconds(code: str, home: str) -> float:
-    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": home}
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": home, "XDG_STATE_HOME": home}
     env.pop("PYTHONDONTWRITEBYTECODE", None)  # an installed program has its bytecode
     begun = time.time()
     done = subprocess.run(

@@ -5,7 +5,7 @@ import tempfile
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt

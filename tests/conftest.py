@@ -16,3 +16,4 @@ settings.load_profile("zumbert")
 @pytest.fixture(autouse=True)
 def own_home(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))

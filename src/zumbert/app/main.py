@@ -35,10 +35,14 @@ def main(file: Path | None, demo: bool = False) -> int:
         return 2
     app = application()
     apply_theme(app, "light")
-    window = Window(project, file)
+    window = Window(project)
     if window.settings().value("theme", "light") == "dark":
         window.toggle_theme()
     window.show()
+    if file is not None:
+        window.open_file(file)
+    elif not demo:
+        window.show_welcome()
     return app.exec()
 
 

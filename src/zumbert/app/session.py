@@ -65,6 +65,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     path: Path | None = None
     saved: bool = True
     saved_at: str = ""
+    look_only: bool = False  # the file is open elsewhere
     way: Way | None = None  # how a run is laid
     trenches: Trenches | None = None
     visited: Any = None  # the finding that was gone to
@@ -99,7 +100,7 @@ class Session(QObject):
         v = value(project)
         self._past: list[Step] = []
         self._future: list[Step] = []
-        self._saved_value: Value = v
+        self._saved_value: Value | None = v
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
         self.state = State(
@@ -136,6 +137,12 @@ class Session(QObject):
         before = self.state.kept
         if project is before.project:
             self.preview(None)
+            return
+        if self.state.look_only:
+            self.preview(None)
+            self.refused.emit(
+                "This project is open elsewhere, here to look only: save it as another file to change it."
+            )
             return
         self._past.append(Step(name, before))
         self._future.clear()
@@ -203,11 +210,13 @@ class Session(QObject):
 
     # -- files ---------------------------------------------------------------------------------------------------------
 
-    def open(self, project: Project, path: Path | None) -> None:
-        """Another project, with a history of its own."""
+    def open(self, project: Project, path: Path | None, saved: bool = True) -> None:
+        """Another project, with a history of its own; work taken up again after a crash is not saved yet."""
         old = self.state
         self._start(project, path)
-        self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows)
+        if not saved:
+            self._saved_value = None
+        self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved)
         if self.state.stage == "trench":
             self.state = replace(self.state, trenches=trenches(self.state.kept.facts))
         self.changed.emit(old, self.state)

@@ -104,6 +104,9 @@ QPushButton[role="mark"] { border: none; background: transparent; min-height: 43
 QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2; min-height: 21px; padding: 0 8px;
     color: @ink-2; }
 QPushButton[role="segment"]:checked { background: @field; border: 1px solid @ink; color: @ink; font-weight: 600; }
+QPushButton[role="recent"] { text-align: left; padding: 8px 10px; border: 1px solid @soft; border-radius: 6px; background: @paper; }
+QPushButton[role="recent"]:hover, QPushButton[role="recent"]:focus { border: 1px solid @ink; }
+QScrollArea#welcome { border: none; background: @chrome; }
 QPushButton[role="finding"] { text-align: left; border: 1px solid transparent; background: transparent; padding: 4px 6px;
     border-radius: 4px; }
 QPushButton[role="finding"]:hover { background: @chrome-2; }

@@ -1,9 +1,11 @@
 """The window: zones, stages, tools, files."""
 
+import time
 from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
@@ -16,16 +18,19 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
 from zumbert.app.actions import ACTIONS, Action, checked
+from zumbert.app.autosave import Autosave
 from zumbert.app.entryline import EntryLine
 from zumbert.app.panels.finder import Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
 from zumbert.app.pen import Pen
+from zumbert.app.recent import Recent, remember
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
@@ -40,8 +45,10 @@ from zumbert.drawing.style import Theme
 from zumbert.edits.typed import typed_place
 from zumbert.errors import ZumbertError
 from zumbert.model.ids import PipeId, RoadId, StructureId
-from zumbert.model.project import Project
+from zumbert.model.project import Project, new_project
 from zumbert.model.structure import Anchored
+from zumbert.store.lock import FileLock, Holder
+from zumbert.store.recovery import Kept
 
 FILTER = "Zumbert project (*.zumbert)"
 
@@ -66,6 +73,10 @@ class Window(QMainWindow):
         self.foot = Foot(self.session, lambda: self.tool.hint)
         self.chips = self._plan_chips()
         self.splitter = QSplitter(Qt.Orientation.Vertical)
+        self.autosave = Autosave(self.session)
+        self.lock: FileLock | None = None
+        self._holder = Holder("somebody", "another machine", 0.0)
+        self.welcome: Any = None  # made when it is first asked for
         self._layout()
         self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
         self.head.logo.clicked.connect(self.open_menu)
@@ -94,6 +105,7 @@ class Window(QMainWindow):
         centre.setSpacing(0)
         for w, stretch in ((self.rail, 0), (self.splitter, 1), (self.side, 0)):
             centre.addWidget(w, stretch)
+        self.pages = QStackedWidget()
         whole = QWidget()
         rows = QVBoxLayout(whole)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -101,7 +113,8 @@ class Window(QMainWindow):
         rows.addWidget(self.head)
         rows.addLayout(centre, 1)
         rows.addWidget(self.foot)
-        self.setCentralWidget(whole)
+        self.pages.addWidget(whole)
+        self.setCentralWidget(self.pages)
 
     def _plan_chips(self) -> dict[str, QPushButton]:
         out = {}
@@ -423,6 +436,36 @@ class Window(QMainWindow):
         path = self.session.state.path
         return str(path.parent) if path is not None else str(self.settings().value("folder", str(Path.home())))
 
+    def show_welcome(self) -> None:
+        """The welcome page in the place of the drawings."""
+        from zumbert.app.welcome import Welcome
+
+        if self.welcome is None:
+            self.welcome = Welcome(self.open_demo, self.new_project, self.open_dialog, self.open_file, self.recover)
+            self.pages.addWidget(self.welcome)
+        self.welcome.refresh()
+        self.pages.setCurrentWidget(self.welcome)
+
+    def new_project(self) -> None:
+        """An empty project."""
+        if self.may_leave():
+            self._unlock()
+            self.session.open(new_project("New project"), None)
+            self._opened()
+
+    def recover(self, kept: Kept) -> None:
+        """Takes up work that a window left behind; it counts as not saved, under the file that it came from."""
+        try:
+            project = kept.load()
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return
+        self._unlock()
+        path = kept.path if kept.path is not None and self._take_lock(kept.path) else None
+        self.session.open(project, path, saved=False)
+        self._opened()
+        kept.forget()
+
     def open_dialog(self) -> None:
         """Asks for a file and opens it."""
         if not self.may_leave():
@@ -432,25 +475,64 @@ class Window(QMainWindow):
             self.open_file(Path(name))
 
     def open_file(self, path: Path) -> bool:
-        """Opens a file; a refusal is told, and the project stays as it was."""
+        """Opens a file; a refusal is told, and the project stays as it was. Open elsewhere: told, and only to look."""
+        before = self.lock
+        ours = before is not None and before.path == FileLock(path).path
+        free = ours or self._take_lock(path)
         try:
             self.session.open_file(path)
         except ZumbertError as e:
+            if self.lock is not before:
+                self._unlock()
+            self.lock = before
             self.session.refused.emit(str(e))
             return False
+        if before is not None and not ours:
+            before.release()
+            self.lock = self.lock if self.lock is not before else None
+        self.session.set(look_only=not free)
         self._opened()
+        self._remember(path)
         self.settings().setValue("folder", str(path.parent))
         return True
+
+    def _take_lock(self, path: Path) -> bool:
+        """Takes a file for this window; False, and told, where another has it."""
+        lock = FileLock(path)
+        holder = lock.take()
+        if holder is None:
+            self.lock = lock
+            return True
+        self._holder = holder
+        return False
+
+    def _unlock(self) -> None:
+        if self.lock is not None:
+            self.lock.release()
+            self.lock = None
+
+    def _remember(self, path: Path) -> None:
+        """Puts a file on the list of recent ones, with a picture of the plan."""
+        recent = Recent(path.absolute(), self.session.state.kept.project.name, time.time())
+        remember(recent)
+        if self.isVisible() and self.pages.currentIndex() == 0:
+            self.plan.grab().scaledToWidth(360).save(str(recent.picture))
 
     def open_demo(self) -> None:
         """Opens the demo."""
         if self.may_leave():
             from zumbert.demo.project import demo_project
 
+            self._unlock()
             self.session.open(demo_project(), None)
             self._opened()
 
     def _opened(self) -> None:
+        self.pages.setCurrentIndex(0)
+        if self.session.state.look_only:
+            self.foot.refuse(
+                f"Open elsewhere by {self._holder.words}: to look only. Save as another file to change it."
+            )
         self.hold(PickTool(self.session))
         self.section.fit()
         self._fit_map()
@@ -479,11 +561,23 @@ class Window(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Saves to a path; a refusal is told."""
+        held = self.lock is not None and FileLock(path).path == self.lock.path
+        before = self.lock
+        if not held and not self._take_lock(path):
+            self.session.refused.emit(f"{path} is open elsewhere by {self._holder.words}: save to another file.")
+            return False
         try:
             self.session.save(path, datetime.now().strftime("%H:%M"))
         except ZumbertError as e:
+            if not held:
+                self._unlock()
+                self.lock = before
             self.session.refused.emit(str(e))
             return False
+        if not held and before is not None:
+            before.release()
+        self.session.set(look_only=False)
+        self._remember(path)
         self.setWindowTitle(self._title())
         self.head.refresh()
         self.settings().setValue("folder", str(path.parent))
@@ -545,6 +639,8 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.settings().setValue("splitter", self.splitter.saveState())
+        self.autosave.end()
+        self._unlock()
         event.accept()
 
 

@@ -2,6 +2,7 @@
 
 import io
 import os
+import shutil
 import zipfile
 from contextlib import suppress
 from pathlib import Path
@@ -34,8 +35,10 @@ class _Document(msgspec.Struct, frozen=True, kw_only=True):
     project: Project  # without its surfaces: they are members of their own
 
 
-def save(project: Project, path: str | os.PathLike[str]) -> None:
+def save(project: Project, path: str | os.PathLike[str], backup: bool = True) -> None:
     """Writes a project to a path: to a temporary file beside it, flushed, then renamed over. Raises StoreError.
+
+    The file before it is kept as NAME.bak beside it, unless `backup` is off. It always writes and takes no lock.
 
     Until the rename the file before it is untouched, so a crash or a full disk loses nothing.
     """
@@ -48,6 +51,8 @@ def save(project: Project, path: str | os.PathLike[str]) -> None:
             f.flush()
             os.fsync(f.fileno())
         os.chmod(temporary, target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask())
+        if backup and target.exists():
+            _keep_copy(target)
         os.replace(temporary, target)
         _flush_folder(target.parent)
     except OSError as e:
@@ -55,6 +60,16 @@ def save(project: Project, path: str | os.PathLike[str]) -> None:
             with suppress(OSError):
                 os.unlink(temporary)
         raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
+
+
+def _keep_copy(target: Path) -> None:
+    """The file before as NAME.bak: a second name for it where the file system can, else a copy; never without either."""
+    copy, spare = target.with_name(f"{target.name}.bak"), target.with_name(f".{target.name}.bak-{os.getpid()}")
+    try:
+        os.link(target, spare)
+    except OSError:
+        shutil.copyfile(target, spare)
+    os.replace(spare, copy)
 
 
 def _umask() -> int:

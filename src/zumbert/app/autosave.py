@@ -1,0 +1,79 @@
+"""Autosave: the current value kept against a crash within two seconds of an edit, off the GUI thread."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer
+
+from zumbert.app.session import Session, State, Value
+from zumbert.errors import StoreError
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
+
+    from zumbert.store.recovery import Recovery
+
+WAIT = 1000  # ms after an edit; the writing has the second second
+
+
+class Autosave(QObject):
+    """Idle -an edit-> waiting -1 s-> writing -> idle. Saved or unchanged work is not kept."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.recovery: Recovery | None = None
+        self._pool: ThreadPoolExecutor | None = None  # made at the first edit
+        self._writing: Future[None] | None = None
+        self._kept: Value | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(WAIT)
+        self._timer.timeout.connect(self._write)
+        session.changed.connect(self._changed)
+
+    def _changed(self, old: State, new: State) -> None:
+        if new.saved:
+            self._timer.stop()
+            if old.kept is not new.kept or not old.saved:
+                self._clear()
+        elif old.kept is not new.kept and not self._timer.isActive():
+            self._timer.start()
+
+    def _write(self) -> None:
+        """Hands the value to the thread; a value is immutable, so nothing is copied."""
+        state = self.session.state
+        if state.saved or state.kept is self._kept:
+            return
+        if self._writing is not None and not self._writing.done():
+            self._timer.start()
+            return
+        self._kept = state.kept
+        from concurrent.futures import ThreadPoolExecutor
+
+        from zumbert.store.recovery import Recovery
+
+        if self.recovery is None or self._pool is None:
+            self.recovery, self._pool = Recovery(), ThreadPoolExecutor(1, "autosave")
+        self._writing = self._pool.submit(_keep, self.recovery, state)
+
+    def _clear(self) -> None:
+        if self.recovery is not None and self._pool is not None:
+            self._kept = None
+            self._writing = self._pool.submit(self.recovery.clear)
+
+    def end(self) -> None:
+        """The window closes as it should: nothing is left behind."""
+        self._timer.stop()
+        if self._pool is not None:
+            self._pool.shutdown(wait=True)
+            self._pool = None
+        if self.recovery is not None:
+            self.recovery.end()
+            self.recovery = None
+
+
+def _keep(recovery: "Recovery", state: State) -> None:
+    try:
+        recovery.keep(state.kept.project, state.path)
+    except (StoreError, OSError):
+        return  # a full disk must not stop the work; the next edit tries again
