@@ -121,3 +121,29 @@ def test_records_that_name_what_is_not_there_are_refused(tmp_path):
     save(with_pipe(chain([(48.0, 47.5)]), "Q", "S1", "nowhere", 1.0, 1.0), path)
     with pytest.raises(StoreError, match='pipe "Q" ends at no structure'):
         load(path)
+
+
+def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_path):
+    import io
+    import json
+
+    path = tmp_path / "demo.zumbert"
+    save(demo_project(), path)
+    with zipfile.ZipFile(path) as z:
+        document = json.loads(z.read("project.json").decode("utf-8"))
+        ground = next(s for s in document["surfaces"] if s["role"] == "existing")
+        with np.load(io.BytesIO(z.read(f"surfaces/{ground['id']}.npz")), allow_pickle=False) as arrays:
+            vertices, faces = arrays["vertices"], arrays["faces"]
+    assert document["format"] == 1
+    assert (vertices.dtype, vertices.shape[1]) == (np.float64, 3)
+    assert (faces.dtype, int(faces.max()) < len(vertices)) == (np.int32, True)
+    project = document["project"]
+    pipe = next(p for p in project["pipes"].values() if p["label"] == "P5")
+    ends = [project["structures"][pipe[e]]["label"] for e in ("up", "down")]
+    assert (ends, pipe["invert_up"], project["sizes"][pipe["size"]]["inside"]) == (["S5", "S4"], 41.169, 0.3)
+    place = project["structures"][pipe["up"]]["place"]
+    assert (place["type"], place["chainage"], project["roads"][place["road"]]["name"]) == (
+        "anchored",
+        131.0,
+        "Quillerby Rise",
+    )

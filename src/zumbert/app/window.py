@@ -515,8 +515,11 @@ class Window(QMainWindow):
         """Puts a file on the list of recent ones, with a picture of the plan."""
         recent = Recent(path.absolute(), self.session.state.kept.project.name, time.time())
         remember(recent)
-        if self.isVisible() and self.pages.currentIndex() == 0:
-            self.plan.grab().scaledToWidth(360).save(str(recent.picture))
+        from zumbert.app.thumbnail import thumbnail
+
+        picture = thumbnail(self.session.state, self.pen)
+        if picture is not None:
+            picture.save(str(recent.picture))
 
     def open_demo(self) -> None:
         """Opens the demo."""
