@@ -55,6 +55,7 @@ def print_json(document: Any) -> None:
 def import_command(
     out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
     landxml: Annotated[list[Path], typer.Option(help="Roads and surfaces; repeat for several.")] = [],  # noqa: B006
+    dxf: Annotated[list[Path], typer.Option(help="A drawing to lie under the plan; repeat for several.")] = [],  # noqa: B006
     structures: Annotated[list[Path], typer.Option(help="Structures as CSV; repeat for several.")] = [],  # noqa: B006
     pipes: Annotated[list[Path], typer.Option(help="Pipes as CSV; repeat for several.")] = [],  # noqa: B006
     standard: Annotated[Path | None, typer.Option(help="A design standard as TOML.")] = None,
@@ -67,7 +68,7 @@ def import_command(
     from zumbert.store import save
 
     made = import_files(
-        out.stem, landxml=landxml, structures=structures, pipes=pipes, standard=standard, trench=trench,
+        out.stem, landxml=landxml, dxf=dxf, structures=structures, pipes=pipes, standard=standard, trench=trench,
         ground=ground, design=design,
     )  # fmt: skip
     save(made.project, out)

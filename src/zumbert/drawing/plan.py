@@ -47,6 +47,7 @@ def base(facts: Facts, sight: PlanSight) -> list[Mark]:
     road_marks = [m for r in roads for m in _carriageway(r, sight)]
     if facts.surfaces.existing is not None:
         marks += _contours(facts.surfaces.existing, sight, labels)
+    marks += _backgrounds(facts, sight)
     marks += road_marks
     for r in roads:
         marks += _edges(r, roads, sight)
@@ -112,6 +113,18 @@ def _contour_labels(a: Array, b: Array, level: Array, sight: PlanSight, labels: 
                 c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
                 yield Text("contour", f"{z:.1f}", x - 4 * s, y + 4 * c, "middle", angle, plate=True)
                 break
+
+
+def _backgrounds(facts: Facts, sight: PlanSight) -> Iterator[Mark]:
+    """Drawings by others, the layers that are on, faded."""
+    for b in facts.project.backgrounds.values():
+        on = np.array([name not in b.off for name in b.layers])[b.layer]
+        ends = sight.to_drawing(b.segments[on, :2]), sight.to_drawing(b.segments[on, 2:])
+        low, high = np.minimum(*ends), np.maximum(*ends)
+        seen = (
+            (high[:, 0] > -20) & (low[:, 0] < sight.width + 20) & (high[:, 1] > -20) & (low[:, 1] < sight.height + 20)
+        )
+        yield Segments("background", np.hstack(ends)[seen])
 
 
 # -- roads -------------------------------------------------------------------------------------------------------------

@@ -77,6 +77,7 @@ LINES: dict[str, Line] = {
     "earth-tick": Line("ground", 0.8),
     "contour-major": Line("ground", 1.0, alpha=0.58),
     "contour-minor": Line("ground", 0.6, alpha=0.33),
+    "background": Line("ink-2", 0.8, alpha=0.45),
     "kerb": Line("design", 1.2),
     "verge": Line("design", 0.8, alpha=0.7),
     "centre-line": Line("design", 0.8, (14, 4, 3, 4)),

@@ -5,7 +5,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from zumbert.errors import EditError
-from zumbert.model.ids import NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
+from zumbert.model.background import Background
+from zumbert.model.ids import BackgroundId, NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
 from zumbert.model.network import Network
 from zumbert.model.project import InvertBasis, Project, with_id
 from zumbert.model.road import Carriageway, Piece, Road, RoadProfile
@@ -37,6 +38,18 @@ def add_surface(project: Project, name: str, role: Role, vertices: Any, faces: A
     project, key = with_id(project, "g")
     surface = Surface(id=SurfaceId(key), name=name, role=role, vertices=vertices, faces=faces)
     return replace(project, surfaces={**project.surfaces, surface.id: surface})
+
+
+def add_background(
+    project: Project, name: str, layers: tuple[str, ...], segments: Any, layer: Any, off: frozenset[str] = frozenset(),
+    metres: float = 1.0,
+) -> Project:  # fmt: skip
+    """The project with a drawing under its plan: segments (n, 4) in m, and the layer index of each."""
+    project, key = with_id(project, "b")
+    background = Background(
+        id=BackgroundId(key), name=name, layers=layers, off=off, segments=segments, layer=layer, metres=metres
+    )
+    return replace(project, backgrounds={**project.backgrounds, background.id: background})
 
 
 def set_standard(project: Project, standard: Standard) -> Project:

@@ -3,6 +3,7 @@
 from typing import NewType
 
 RoadId = NewType("RoadId", str)
+BackgroundId = NewType("BackgroundId", str)
 SurfaceId = NewType("SurfaceId", str)
 StructureId = NewType("StructureId", str)
 PipeId = NewType("PipeId", str)

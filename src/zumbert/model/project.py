@@ -5,8 +5,10 @@ from typing import Literal
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from zumbert.model.background import Background
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, PipeSize, StructureType
 from zumbert.model.ids import (
+    BackgroundId,
     NetworkId,
     PipeId,
     RoadId,
@@ -44,6 +46,7 @@ class Project(Struct, frozen=True, kw_only=True):
     settings: Settings = Settings()
     roads: dict[RoadId, Road] = field(default_factory=dict)
     surfaces: dict[SurfaceId, Surface] = field(default_factory=dict)
+    backgrounds: dict[BackgroundId, Background] = field(default_factory=dict)
     structures: dict[StructureId, Structure] = field(default_factory=dict)
     pipes: dict[PipeId, Pipe] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)

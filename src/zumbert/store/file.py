@@ -14,7 +14,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.errors import StoreError
-from zumbert.model.ids import SurfaceId
+from zumbert.model.background import Background
+from zumbert.model.ids import BackgroundId, SurfaceId
 from zumbert.model.project import Project
 from zumbert.model.surface import Role, Surface
 
@@ -29,10 +30,19 @@ class _SurfaceEntry(msgspec.Struct, frozen=True, kw_only=True):
     role: Role
 
 
+class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
+    id: BackgroundId
+    name: str
+    layers: tuple[str, ...]
+    off: frozenset[str]
+    metres: float
+
+
 class _Document(msgspec.Struct, frozen=True, kw_only=True):
     format: int
     surfaces: tuple[_SurfaceEntry, ...]
-    project: Project  # without its surfaces: they are members of their own
+    backgrounds: tuple[_BackgroundEntry, ...] = ()
+    project: Project  # without its surfaces and backgrounds: they are members of their own
 
 
 def save(project: Project, path: str | os.PathLike[str], backup: bool = True) -> None:
@@ -88,19 +98,28 @@ def _flush_folder(folder: Path) -> None:
 
 def _write(project: Project, f: Any) -> None:
     entries = tuple(_SurfaceEntry(id=s.id, name=s.name, role=s.role) for s in project.surfaces.values())
-    document = _Document(format=FORMAT, surfaces=entries, project=replace(project, surfaces={}))
+    drawings = tuple(
+        _BackgroundEntry(id=b.id, name=b.name, layers=b.layers, off=b.off, metres=b.metres)
+        for b in project.backgrounds.values()
+    )
+    bare = replace(project, surfaces={}, backgrounds={})
+    document = _Document(format=FORMAT, surfaces=entries, backgrounds=drawings, project=bare)
     with zipfile.ZipFile(f, "w", zipfile.ZIP_STORED) as z:
         info = zipfile.ZipInfo("project.json", FIXED_TIME)
         info.compress_type = zipfile.ZIP_DEFLATED
         z.writestr(info, msgspec.json.format(msgspec.json.encode(document), indent=1))
         for surface in project.surfaces.values():
-            z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), _arrays(surface))
+            arrays = _arrays(vertices=(surface.vertices, np.float64), faces=(surface.faces, np.int32))
+            z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), arrays)
+        for b in project.backgrounds.values():
+            arrays = _arrays(segments=(b.segments, np.float64), layer=(b.layer, np.int32))
+            z.writestr(zipfile.ZipInfo(f"backgrounds/{b.id}.npz", FIXED_TIME), arrays)
 
 
-def _arrays(surface: Surface) -> bytes:
+def _arrays(**arrays: tuple[Any, Any]) -> bytes:
     out = io.BytesIO()
-    vertices = np.ascontiguousarray(surface.vertices, np.float64)
-    np.savez(out, vertices=vertices, faces=np.ascontiguousarray(surface.faces, np.int32))
+    plain: dict[str, Any] = {name: np.ascontiguousarray(a, kind) for name, (a, kind) in arrays.items()}
+    np.savez(out, **plain)
     return out.getvalue()
 
 
@@ -127,11 +146,12 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
             raise StoreError(f"{path} was written by a newer Zumbert (format {number}): update Zumbert to open it.")
         document = msgspec.json.decode(raw, type=_Document)
         surfaces = {e.id: _surface(z, e) for e in document.surfaces}
+        backgrounds = {e.id: _background(z, e) for e in document.backgrounds}
     except KeyError as e:
         raise StoreError(f"{path} is not a project of Zumbert: {e.args[0]}.") from e
     except (msgspec.MsgspecError, ValueError, zipfile.BadZipFile, UnicodeDecodeError) as e:
         raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
-    project = replace(document.project, surfaces=surfaces)
+    project = replace(document.project, surfaces=surfaces, backgrounds=backgrounds)
     _sound(project, path)
     return project
 
@@ -144,6 +164,19 @@ def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
     if faces.size and (faces.min() < 0 or faces.max() >= len(vertices)):
         raise ValueError(f'surface "{entry.name}" has a face that names no vertex')
     return Surface(id=entry.id, name=entry.name, role=entry.role, vertices=vertices, faces=faces)
+
+
+def _background(z: zipfile.ZipFile, entry: _BackgroundEntry) -> Background:
+    with np.load(io.BytesIO(z.read(f"backgrounds/{entry.id}.npz")), allow_pickle=False) as arrays:
+        segments, layer = arrays["segments"], arrays["layer"]
+    if segments.ndim != 2 or segments.shape[1] != 4 or layer.shape != (len(segments),):
+        raise ValueError(f'background "{entry.name}" has arrays of a wrong shape')
+    if layer.size and (layer.min() < 0 or layer.max() >= len(entry.layers)):
+        raise ValueError(f'background "{entry.name}" names a layer that is not there')
+    return Background(
+        id=entry.id, name=entry.name, layers=entry.layers, off=entry.off, segments=segments, layer=layer,
+        metres=entry.metres,
+    )  # fmt: skip
 
 
 def _sound(project: Project, path: Any) -> None:

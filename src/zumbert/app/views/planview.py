@@ -63,7 +63,11 @@ class PlanView(DrawingView):
         facts = s.shown.facts
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
         return [
-            self.layer("base", (facts.surfaces, facts.roads, sight), lambda: self._base(facts, sight)),
+            self.layer(
+                "base",
+                (facts.surfaces, facts.roads, facts.project.backgrounds, sight),
+                lambda: self._base(facts, sight),
+            ),
             self.layer(
                 "network", (s.shown, s.pipes, s.structures, s.fresh, sight, hover or ""), lambda: self._network(hover)
             ),

@@ -1,0 +1,19 @@
+"""A drawing by others, shown under the plan."""
+
+from typing import Any
+
+from msgspec import Struct
+
+from zumbert.model.ids import BackgroundId
+
+
+class Background(Struct, frozen=True, kw_only=True, eq=False):
+    """Line work in metres; compared by identity, since drawings are large."""
+
+    id: BackgroundId
+    name: str
+    layers: tuple[str, ...]
+    off: frozenset[str] = frozenset()  # layers that are not shown
+    segments: Any  # NDArray (n, 4): x0, y0, x1, y1, m
+    layer: Any  # NDArray (n,) int32: index into layers
+    metres: float = 1.0  # of one unit of the drawing: what is written back goes to the same units
