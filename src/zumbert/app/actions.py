@@ -37,6 +37,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="new", text="New project", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
     Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
+    Action(id="import", text="Import LandXML, DXF, CSV or TOML …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
     Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
     Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),

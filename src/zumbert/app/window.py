@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -84,6 +84,7 @@ class Window(QMainWindow):
         self.session.changed.connect(self._changed)
         self.setWindowTitle(self._title())
         self.resize(1280, 800)
+        self.setAcceptDrops(True)
         self._placed = False
 
     # -- building ------------------------------------------------------------------------------------------------------
@@ -520,6 +521,58 @@ class Window(QMainWindow):
         picture = thumbnail(self.session.state, self.pen)
         if picture is not None:
             picture.save(str(recent.picture))
+
+    def import_dialog(self) -> None:
+        """Asks for open-format files and shows what they hold before it is taken."""
+        kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.toml)"
+        names, _ = QFileDialog.getOpenFileNames(self, "Import files", self._folder(), kinds)
+        if names:
+            self.import_paths([Path(n) for n in names])
+
+    def import_paths(self, paths: list[Path]) -> bool:
+        """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
+        from zumbert.app.importdialog import ImportDialog
+        from zumbert.exchange.importing import read_files, sorted_out
+
+        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+        try:
+            found = read_files(sorted_out(paths))
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return False
+        finally:
+            QApplication.restoreOverrideCursor()
+        self.pages.setCurrentIndex(0)
+        self.settings().setValue("folder", str(paths[0].parent))
+        dialog = ImportDialog(self, self.session, self.pen, found)
+        dialog.finished.connect(lambda _: self._imported())
+        dialog.open()
+        self._imported()
+        return True
+
+    def _imported(self) -> None:
+        """Shows the whole of what is there now."""
+        if self.session.state.run is None and self.session.state.keys:
+            self.session.show_run(self.session.state.keys[0])
+        self.section.fit()
+        self._fit_map()
+        self.plan.fit()
+        self._place_chips()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A project that is dropped opens; other files are imported."""
+        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        projects = [p for p in paths if p.suffix.lower() == ".zumbert"]
+        if projects:
+            if self.may_leave():
+                self.open_file(projects[0])
+        elif paths:
+            self.import_paths(paths)
+        event.acceptProposedAction()
 
     def open_demo(self) -> None:
         """Opens the demo."""

@@ -1,0 +1,96 @@
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from pytest import approx
+
+from zumbert.app.importdialog import ImportDialog
+from zumbert.demo.make import FILES
+from zumbert.model.project import new_project
+
+ALL = [FILES / n for n in ("quillerby.xml", "structures.csv", "pipes.csv", "standard.toml", "trench.toml")]
+
+
+@pytest.fixture
+def empty(user):
+    user.session.open(new_project("New"), None)
+    return user
+
+
+def dialog_of(user):
+    user.settle()
+    return [d for d in user.window.findChildren(ImportDialog) if d.isVisible()][-1]
+
+
+def test_a_summary_opens_before_anything_is_taken(empty):
+    user = empty
+    assert user.window.import_paths(ALL)
+    dialog = dialog_of(user)
+    assert "2 road(s), 2 surface(s)" in dialog.says.text()
+    assert "38 structure(s), 36 pipe(s)" in dialog.says.text()
+    assert "x 1335 to 1815" in dialog.extents.text()
+    assert {n: b.currentData() for n, b in dialog.roles.items()} == {
+        "Existing ground": "existing",
+        "Road design": "design",
+    }
+    assert user.project.pipes == {}
+    assert len(user.shown.pipes) == 36  # shown in the drawings while one looks
+    dialog.accept()
+    user.settle()
+    assert len(user.project.pipes) == 36
+    assert user.session.undo_names == ["Import files"]
+    assert user.session.state.run.name == "S13 to HW1"
+    user.do("undo")
+    assert user.project.roads == {}
+
+
+def test_roles_are_chosen_and_leaving_it_changes_nothing(empty):
+    user = empty
+    user.window.import_paths(ALL[:1])
+    dialog = dialog_of(user)
+    box = dialog.roles["Road design"]
+    box.setCurrentIndex(box.findData("none"))
+    box.activated.emit(box.currentIndex())
+    assert [s.role for s in user.shown.surfaces.values()] == ["existing", "none"]
+    before = user.project
+    dialog.reject()
+    assert user.project is before
+    assert user.shown is before
+
+
+def test_a_file_dropped_on_the_window_does_the_same(empty, tmp_path):
+    import ezdxf
+
+    user = empty
+    doc = ezdxf.new()
+    doc.modelspace().add_line((1_400_000, 900_000), (1_500_000, 900_000))
+    doc.saveas(tmp_path / "fence.dxf")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / "fence.dxf"))])
+    event = QDropEvent(
+        QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    user.window.dropEvent(event)
+    dialog = dialog_of(user)
+    box = next(iter(dialog.units.values()))
+    assert box.currentData() in ("m", "mm")
+    box.setCurrentIndex(box.findData("mm"))
+    box.activated.emit(box.currentIndex())
+    dialog.accept()
+    [b] = user.project.backgrounds.values()
+    assert b.segments[0].tolist() == approx([1400.0, 900.0, 1500.0, 900.0])
+
+
+def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
+    before = user.project
+    (tmp_path / "bad.xml").write_text("<LandXML><Units>")
+    assert not user.window.import_paths([tmp_path / "bad.xml"])
+    assert "no sound XML" in user.window.foot.hint.text()
+    (tmp_path / "what.doc").write_text("x")
+    assert not user.window.import_paths([tmp_path / "what.doc"])
+    (tmp_path / "p.csv").write_text("label,from,to,size,invert_up,invert_down\nP1,S1,Nowhere,300,1,0\n")
+    assert user.window.import_paths([tmp_path / "p.csv"])
+    dialog = dialog_of(user)
+    assert "row 2: there is already a pipe" in dialog.says.text() or "which is no structure here" in dialog.says.text()
+    assert not dialog.take.isEnabled()
+    dialog.accept()
+    assert user.project is before
