@@ -76,7 +76,9 @@ def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Pict
 
 
 def rows_height(picture: Picture) -> float:
-    """Height of all rows, drawing units."""
+    """Height of all rows, drawing units; none without a run."""
+    if picture.run is None:
+        return 0.0
     return ROW * (len(rows_shown(picture)) + len(PIPE_ROWS))
 
 
