@@ -146,6 +146,15 @@ def plan() -> None:
     keep(w, "plan")
 
 
+def ground() -> None:
+    w = window()
+    w.straighten()
+    w.go_stage("ground")
+    settle(w)
+    w.plan.fit_map()
+    keep(w, "ground")
+
+
 if __name__ == "__main__":
-    for make in (levels, layout, checks, trench, plan):
+    for make in (levels, layout, checks, trench, plan, ground):
         make()

@@ -7,6 +7,8 @@ from PySide6.QtSvg import QSvgRenderer
 from zumbert.drawing.style import Theme, colour
 
 PATHS: dict[str, str] = {
+    "ground": "M2.5 18.5c3-4.5 5.5-6 9-4.5s6 1 10-3.5 M2.5 13c3-4 5-5.5 8.5-4.2s5.5 1.2 8-2.3 M5 7.5c1.8-2 3.6-2.8 5.8-2 "
+    "M2.5 21.5h19",
     "layout": "M5.2 18.3 10 12.6 M12.9 10.4 17.8 6.6 M6.2 19.5a2 2 0 1 1-4 0a2 2 0 0 1 4 0 "
     "M13.4 11.3a2 2 0 1 1-4 0a2 2 0 0 1 4 0 M21.5 5.2a2 2 0 1 1-4 0a2 2 0 0 1 4 0 M14.5 19.5h7 M18 16v7",
     "levels": "M4 3.5v17 M20 6.5v14 M2 3.5h4 M18 6.5h4 M4 12.2 20 15.4 M4 15.2 20 18.4 M12 10.2V4.5 M10 6.5l2-2 2 2",

@@ -4,6 +4,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
+from zumbert.app.panels.groundpanel import ROLES
 from zumbert.app.panels.rows import Combo, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -11,8 +12,6 @@ from zumbert.errors import ZumbertError
 from zumbert.exchange.dxf import UNITS
 from zumbert.exchange.importing import Found, built, guessed_roles
 from zumbert.model.project import Project
-
-ROLES = (("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("none", "no role"))
 
 
 class ImportDialog(QDialog):

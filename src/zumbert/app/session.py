@@ -20,7 +20,7 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 from zumbert.store import load, save
 
-Stage = Literal["layout", "levels", "checks", "trench"]
+Stage = Literal["ground", "layout", "levels", "checks", "trench"]
 
 
 class Value(Struct, frozen=True, eq=False):

@@ -69,7 +69,7 @@ class Window(QMainWindow):
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.section_head = SectionHead(self.session, self.section.scales, self._switch)
-        self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export)
+        self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export, self.import_dialog)
         self.foot = Foot(self.session, lambda: self.tool.hint)
         self.chips = self._plan_chips()
         self.splitter = QSplitter(Qt.Orientation.Vertical)

@@ -25,10 +25,11 @@ class SidePanel(QScrollArea):
         tool: Callable[[], Tool],
         go: Callable[[Finding], None],
         export: Callable[[], None],
+        ask: Callable[[], None],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._go, self._export = tool, go, export
+        self._tool, self._go, self._export, self._ask = tool, go, export, ask
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -65,6 +66,8 @@ class SidePanel(QScrollArea):
             return ("checks",), self._checks
         if s.stage == "trench":
             return ("trench",), self._trench
+        if s.stage == "ground" and not s.pipes and not s.structures:
+            return ("ground",), self._ground
         project = s.shown.project
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
@@ -91,6 +94,11 @@ class SidePanel(QScrollArea):
         from zumbert.app.panels.trenchpanel import TrenchPanel
 
         return TrenchPanel(self.session, self.pen, self._export)
+
+    def _ground(self) -> QWidget:
+        from zumbert.app.panels.groundpanel import GroundPanel
+
+        return GroundPanel(self.session, self.pen, self._ask)
 
     def _several(self) -> QWidget:
         from zumbert.app.panels.structurepanel import SeveralPanel

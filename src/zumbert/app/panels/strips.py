@@ -18,6 +18,7 @@ from zumbert.app.theme import font, qcolor
 from zumbert.model.display import chainage, length, level, number
 
 STAGES: tuple[tuple[Stage, str], ...] = (
+    ("ground", "Ground"),
     ("layout", "Layout"), ("levels", "Levels"), ("checks", "Checks"), ("trench", "Trench"),
 )  # fmt: skip
 
