@@ -286,7 +286,7 @@ def _structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> 
     ordered = sorted(picture.run.structures, key=lambda s: (s[0] not in picture.structures, s[1]))
     for key, at in ordered:
         box = _chamber_box(picture, key, at, sight)
-        if box is None or box[3] < 0 or not sight.left - 10 < (box[0] + box[1]) / 2 < sight.width + 10:
+        if box is None or box[3] < 0 or not sight.left + 12 < (box[0] + box[1]) / 2 < sight.width - 6:
             continue
         text = picture.facts.project.structures[key].label
         x, y = (box[0] + box[1]) / 2, max(13.0, box[2] - 8)
