@@ -4,10 +4,11 @@ import sys
 
 from benchmarks.drag import drag
 from benchmarks.growth import growth
+from benchmarks.reading import reading
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
 
-BENCHMARKS = {b.__name__: b for b in (drag, growth, start, surfaces)}
+BENCHMARKS = {b.__name__: b for b in (drag, growth, reading, start, surfaces)}
 
 
 def main(names: list[str]) -> int:

@@ -304,6 +304,32 @@ def test_a_trench_from_toml(files):
             read_trench(files(t_toml=text)["t_toml"])
 
 
+@pytest.mark.parametrize("ids", [("7", "3", "12", "5"), ("a", "b", "c", "d"), ("P1", "2", "3", "4")])
+def test_ids_may_be_any_words(files, ids):
+    a, b, c, d = ids
+    text = GROUND.replace('id="7"', f'id="{a}"').replace('id="3"', f'id="{b}"').replace('id="12"', f'id="{c}"')
+    text = text.replace('id="5"', f'id="{d}"').replace(
+        "<F>7 3 12</F><F>7 12 5</F>", f"<F>{a} {b} {c}</F><F>{a} {c} {d}</F>"
+    )
+    [s] = read_landxml(files(a_xml=landxml(text.replace('<F i="1">3 12 5</F>', "")))["a_xml"]).surfaces
+    assert s.vertices[s.faces[1]].tolist() == [[-100.0, -100.0, 1.0], [300.0, 200.0, 2.0], [-100.0, 200.0, 2.0]]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("-100 -100 1.0", "-100 -100", "has no northing, easting and level"),
+        ("-100 -100 1.0", "-100 -100 x", "has no northing, easting and level"),
+        ("<F>7 3 12</F>", "<F>7 3</F>", "has not three points"),
+        ("<F>7 3 12</F>", "<F>7 3 99</F>", "names a point that is not there"),
+    ],
+)
+def test_a_broken_surface_is_left_out_and_told(files, old, new, words):
+    found = read_landxml(files(a_xml=landxml(GROUND.replace(old, new, 1)))["a_xml"])
+    assert found.surfaces == ()
+    assert words in found.notes[0]
+
+
 def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
     body = """<Surfaces><Surface name="S"><SourceData><DataPoints><PntList3D>0 0 1 0 100 1 100 100 1 100 0 1 50 50 1.5 50 50 1.9
     </PntList3D></DataPoints><Breaklines><Breakline><PntList3D>20 10 3 20 90 3</PntList3D></Breakline></Breaklines>

@@ -75,6 +75,31 @@ def test_the_copy_before_the_last_save_is_kept(tmp_path):
     assert load(f"{path}.bak").pipes["P1"].invert_down == 47.4
 
 
+def test_a_kill_between_the_copy_and_the_file_spoils_neither(tmp_path, monkeypatch):
+    path = tmp_path / "p.zumbert"
+    save(chain([(48.0, 47.5)]), path)
+    rename = os.replace
+
+    def stopped(a, b):
+        if str(b) == str(path):
+            raise OSError(5, "stopped here")  # the copy is another name of the file now
+        rename(a, b)
+
+    monkeypatch.setattr(os, "replace", stopped)
+    with pytest.raises(StoreError):
+        save(chain([(48.0, 47.4)]), path)
+    monkeypatch.setattr(os, "replace", rename)
+    for level in (47.3, 47.2):
+        kept = open(f"{path}.bak", "rb")
+        held = kept.read()
+        save(chain([(48.0, level)]), path)
+        kept.seek(0)
+        assert kept.read() == held  # whoever reads the old copy is not written over
+        kept.close()
+    assert load(f"{path}.bak").pipes["P1"].invert_down == 47.3
+    assert sorted(os.listdir(tmp_path)) == ["p.zumbert", "p.zumbert.bak"]
+
+
 def test_a_lock_names_its_holder_and_ends_with_it(tmp_path):
     path = tmp_path / "p.zumbert"
     child = started(HOLDER, path)

@@ -1,5 +1,6 @@
 """Roads and surfaces from LandXML 1.0, 1.1 and 1.2."""
 
+import warnings
 from collections.abc import Callable, Iterator
 from itertools import pairwise
 from math import hypot
@@ -276,15 +277,29 @@ def told(name: str, made: Triangulated) -> list[str]:
 
 
 def _vertices(points: list[Any], unit: float) -> Any:
-    values = np.array(" ".join(p.text or "" for p in points).split(), float)
-    if values.size != 3 * len(points) or not np.isfinite(values).all():
+    values = _read_numbers([p.text for p in points], np.float64)
+    if values is None or values.size != 3 * len(points) or not np.isfinite(values).all():
         raise _LeftOut("a point has no northing, easting and level")
     return values.reshape(-1, 3)[:, [1, 0, 2]] * unit
 
 
+def _read_numbers(texts: list[str | None], kind: Any) -> Any:
+    """All numbers of many texts, read in one go; None where something else stands between them."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        try:
+            return np.fromstring(" ".join([t or "" for t in texts]), kind, sep=" ")
+        except (DeprecationWarning, ValueError):
+            return None
+
+
 def _faces(points: list[Any], faces: list[Any], count: int) -> Any:
-    ids = np.array([p.get("id") for p in points])
-    corners = np.array(" ".join(f.text or "" for f in faces if f.get("i") != "1").split())
+    """Faces as rows of points; ids may be any words, in any order."""
+    shown = [f.text for f in faces if f.get("i") != "1"]
+    names = [p.get("id") for p in points]
+    ids, corners = _read_numbers(names, np.int64), _read_numbers(shown, np.int64)
+    if ids is None or corners is None or len(ids) != count:
+        ids, corners = np.array(names), np.array(" ".join([t or "" for t in shown]).split())
     if corners.size % 3:
         raise _LeftOut("a face has not three points")
     order = np.argsort(ids, kind="stable")

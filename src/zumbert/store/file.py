@@ -73,13 +73,19 @@ def save(project: Project, path: str | os.PathLike[str], backup: bool = True) ->
 
 
 def _keep_copy(target: Path) -> None:
-    """The file before as NAME.bak: a second name for it where the file system can, else a copy; never without either."""
-    copy, spare = target.with_name(f"{target.name}.bak"), target.with_name(f".{target.name}.bak-{os.getpid()}")
+    """The file before as NAME.bak: a second name for it where the file system can, else a copy; never without either.
+
+    The spare name is made anew each time, since a kill may have left it: writing into one that is left would write
+    into the copy itself, for both may be one file, and renaming one name of a file to another of it does nothing.
+    """
+    copy, spare = target.with_name(f"{target.name}.bak"), target.with_name(f".{target.name}.bak-new")
+    spare.unlink(missing_ok=True)
     try:
         os.link(target, spare)
     except OSError:
         shutil.copyfile(target, spare)
     os.replace(spare, copy)
+    spare.unlink(missing_ok=True)
 
 
 def _umask() -> int:
