@@ -90,12 +90,11 @@ def test_a_kill_between_the_copy_and_the_file_spoils_neither(tmp_path, monkeypat
         save(chain([(48.0, 47.4)]), path)
     monkeypatch.setattr(os, "replace", rename)
     for level in (47.3, 47.2):
-        kept = open(f"{path}.bak", "rb")
-        held = kept.read()
-        save(chain([(48.0, level)]), path)
-        kept.seek(0)
-        assert kept.read() == held  # whoever reads the old copy is not written over
-        kept.close()
+        with open(f"{path}.bak", "rb") as kept:
+            held = kept.read()
+            save(chain([(48.0, level)]), path)
+            kept.seek(0)
+            assert kept.read() == held  # whoever reads the old copy is not written over
     assert load(f"{path}.bak").pipes["P1"].invert_down == 47.3
     assert sorted(os.listdir(tmp_path)) == ["p.zumbert", "p.zumbert.bak"]
 

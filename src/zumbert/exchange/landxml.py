@@ -1,7 +1,7 @@
 """Roads and surfaces from LandXML 1.0, 1.1 and 1.2."""
 
 import warnings
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from itertools import pairwise
 from math import hypot
 from pathlib import Path
@@ -250,12 +250,13 @@ def _surface(element: Any, unit: float, notes: list[str]) -> SurfaceFound:
     """Faces as they are; without faces the source data is triangulated here, and its faults are told."""
     name = element.get("name") or "Surface"
     definition = element.find("{*}Definition")
-    points = [] if definition is None else definition.findall("{*}Pnts/{*}P")
-    faces = [] if definition is None else definition.findall("{*}Faces/{*}F")
-    if points and faces:
-        return SurfaceFound(name=name, vertices=(v := _vertices(points, unit)), faces=_faces(points, faces, len(v)))
+    points = None if definition is None else definition.find("{*}Pnts")
+    faces = None if definition is None else definition.find("{*}Faces")
+    if points is not None and len(points) and faces is not None and len(faces):
+        vertices = _vertices(points, unit)
+        return SurfaceFound(name=name, vertices=vertices, faces=_faces(points, faces, len(vertices)))
     source = _source(element, unit)
-    loose = _vertices(points, unit) if points else np.zeros((0, 3))
+    loose = _vertices(points, unit) if points is not None and len(points) else np.zeros((0, 3))
     if not len(source.points) and not source.breaklines and not len(loose):
         raise _LeftOut("it has neither faces nor points")
     made = triangulate(np.vstack([loose, source.points]), source.breaklines, source.boundaries)
@@ -276,30 +277,41 @@ def told(name: str, made: Triangulated) -> list[str]:
     return out
 
 
-def _vertices(points: list[Any], unit: float) -> Any:
-    values = _read_numbers([p.text for p in points], np.float64)
+def _vertices(points: Any, unit: float) -> Any:
+    values = _triples(points, np.float64)
     if values is None or values.size != 3 * len(points) or not np.isfinite(values).all():
         raise _LeftOut("a point has no northing, easting and level")
     return values.reshape(-1, 3)[:, [1, 0, 2]] * unit
 
 
-def _read_numbers(texts: list[str | None], kind: Any) -> Any:
+def _triples(parent: Any, kind: Any) -> Any:
+    """The numbers of an element's children, three in each; None where something else stands there."""
+    values = _read_numbers([etree.tostring(parent, method="text", encoding="unicode")], kind)
+    if values is None or values.size != 3 * len(parent):  # children with nothing between them: their texts ran together
+        values = _read_numbers(parent.itertext(), kind)
+    return values
+
+
+def _read_numbers(texts: Iterable[str], kind: Any) -> Any:
     """All numbers of many texts, read in one go; None where something else stands between them."""
     with warnings.catch_warnings():
         warnings.simplefilter("error")
         try:
-            return np.fromstring(" ".join([t or "" for t in texts]), kind, sep=" ")
+            return np.fromstring(" ".join(texts), kind, sep=" ")
         except (DeprecationWarning, ValueError):
             return None
 
 
-def _faces(points: list[Any], faces: list[Any], count: int) -> Any:
-    """Faces as rows of points; ids may be any words, in any order."""
-    shown = [f.text for f in faces if f.get("i") != "1"]
-    names = [p.get("id") for p in points]
-    ids, corners = _read_numbers(names, np.int64), _read_numbers(shown, np.int64)
+def _faces(points: Any, faces: Any, count: int) -> Any:
+    """Faces as rows of points, invisible ones left out; ids may be any words, in any order."""
+    for face in faces.xpath("*[@i='1']"):
+        faces.remove(face)
+    names = points.xpath("*/@id", smart_strings=False)
+    if len(names) != count:
+        raise _LeftOut("a point has no id")
+    ids, corners = _read_numbers(names, np.int64), _triples(faces, np.int64)
     if ids is None or corners is None or len(ids) != count:
-        ids, corners = np.array(names), np.array(" ".join([t or "" for t in shown]).split())
+        ids, corners = np.array(names), np.array(" ".join(faces.itertext()).split())
     if corners.size % 3:
         raise _LeftOut("a face has not three points")
     order = np.argsort(ids, kind="stable")
