@@ -11,10 +11,11 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
-from zumbert.drawing.marks import Mark, Stroke, points
+from zumbert.drawing.marks import Mark, Stroke, Text, points
 from zumbert.drawing.plan import base, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
 
+MARGIN = 256  # drawing units that a map is drawn beyond the view
 REACH = 70.0  # m to each side of a straightened run
 
 
@@ -29,7 +30,9 @@ class PlanView(DrawingView):
         self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
-        self._under: list[Mark] = []
+        self._under: list[Text] = []
+        self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
+        self._offset = (0.0, 0.0)
         section.looked.connect(self.update)
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
@@ -58,27 +61,54 @@ class PlanView(DrawingView):
         )  # fmt: skip
         return self._straight
 
-    def layers(self) -> list[QPixmap]:
+    def layers(self) -> list[tuple[QPixmap, float, float]]:
         s, sight = self.session.state, self.sight
         facts = s.shown.facts
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        return [
-            self.layer(
-                "base",
-                (facts.surfaces, facts.roads, facts.project.backgrounds, sight),
-                lambda: self._base(facts, sight),
-            ),
-            self.layer(
-                "network", (s.shown, s.pipes, s.structures, s.fresh, sight, hover or ""), lambda: self._network(hover)
-            ),
-        ]
+        drawn = self._base(facts, sight)
+        key = (s.shown, s.pipes, s.structures, s.fresh, sight, hover or "")
+        return [drawn, (self.layer("network", key, lambda: self._network(hover)), 0.0, 0.0)]
 
-    def _base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
-        self._under = base(facts, sight)
-        return self._under
+    def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
+        """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
+        world = (facts.surfaces, facts.roads, facts.project.backgrounds)
+        if isinstance(sight, StraightSight):
+            self._wide = None
+            return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight)), 0.0, 0.0
+        wide = self._wide
+        at = None if wide is None else self._shift(sight, wide)
+        if wide is None or at is None:
+            wide = replace(sight, width=sight.width + 2 * MARGIN, height=sight.height + 2 * MARGIN)
+            at = (-float(MARGIN), -float(MARGIN))
+            self._wide = wide
+        pixmap = self.layer("base", (*world, wide), lambda: self._drawn_base(facts, wide), MARGIN)
+        self._offset = at
+        return pixmap, *at
+
+    def _shift(self, sight: MapSight, wide: MapSight) -> tuple[float, float] | None:
+        """Where the wide picture lies under the view now; None where it does not cover it, or has another scale."""
+        if (sight.scale, sight.turn) != (wide.scale, wide.turn) or wide.width != sight.width + 2 * MARGIN:
+            return None
+        if wide.height != sight.height + 2 * MARGIN:
+            return None
+        x, y = sight.to_drawing(np.array([[wide.x, wide.y]]))[0]
+        x, y = round(x - wide.width / 2), round(y - wide.height / 2)
+        return (float(x), float(y)) if -2 * MARGIN <= x <= 0 and -2 * MARGIN <= y <= 0 else None
+
+    def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
+        marks = base(facts, sight)
+        self._under = [m for m in marks if isinstance(m, Text)]
+        return marks
+
+    def _texts_under(self) -> list[Mark]:
+        """The texts of ground and roads where they lie now: labels keep off them."""
+        if self._wide is None:
+            return list(self._under)
+        x, y = self._offset
+        return [replace(t, x=t.x + x, y=t.y + y) for t in self._under]
 
     def _network(self, hover: str | None) -> list[Mark]:
-        composed = network(self.session.state.picture, self.sight, hover, self._under)
+        composed = network(self.session.state.picture, self.sight, hover, self._texts_under())
         self.targets = composed.targets
         return composed.marks
 

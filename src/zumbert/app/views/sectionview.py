@@ -41,13 +41,13 @@ class SectionView(DrawingView):
         """Height of the drawing without the rows."""
         return max(60.0, self.height() - rows_height(self.session.state.picture))
 
-    def layers(self) -> list[QPixmap]:
+    def layers(self) -> list[tuple[QPixmap, float, float]]:
         s = self.session.state
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
         hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
         key = (s.shown, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
-        return [self.layer("network", key, self._network)]
+        return [(self.layer("network", key, self._network), 0.0, 0.0)]
 
     def _network(self) -> list[Mark]:
         s = self.session.state

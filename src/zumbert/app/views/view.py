@@ -1,9 +1,10 @@
 """A drawing on the screen: layers of marks, pan and zoom, and events for the tool in hand."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -46,15 +47,16 @@ class DrawingView(QWidget):
 
     # -- drawing -------------------------------------------------------------------------------------------------------
 
-    def layer(self, name: str, key: tuple[Any, ...], make: Any) -> QPixmap:
-        """The pixmap of a layer; `make()` gives its marks when the key is another than before (by identity)."""
+    def layer(self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0) -> QPixmap:
+        """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
+        another than before (parts compared by identity).
+        """
         ratio = self.devicePixelRatioF()
         whole = (*key, self.size().toTuple(), ratio, self.pen.theme)
         kept = self._layers.get(name)
-        if kept is not None and len(kept[0]) == len(whole):
-            if all(a is b or (type(a) in PLAIN and a == b) for a, b in zip(kept[0], whole, strict=True)):
-                return kept[1]
-        pixmap = QPixmap(self.size() * ratio)
+        if kept is not None and same(kept[0], whole):
+            return kept[1]
+        pixmap = QPixmap((self.size() + QSize(2 * margin, 2 * margin)) * ratio)
         pixmap.setDevicePixelRatio(ratio)
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
@@ -65,8 +67,8 @@ class DrawingView(QWidget):
         self._layers[name] = (whole, pixmap)
         return pixmap
 
-    def layers(self) -> list[QPixmap]:
-        """The pixmaps of this drawing, the lowest first."""
+    def layers(self) -> list[tuple[QPixmap, float, float]]:
+        """The pixmaps of this drawing and where they lie, the lowest first."""
         return []
 
     def overlay(self) -> list[Mark]:
@@ -76,8 +78,8 @@ class DrawingView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         try:
-            for pixmap in self.layers():
-                painter.drawPixmap(0, 0, pixmap)
+            for pixmap, x, y in self.layers():
+                painter.drawPixmap(QPointF(x, y), pixmap)
             self.pen.ink(painter, self.overlay())
         finally:
             painter.end()
@@ -214,6 +216,11 @@ class DrawingView(QWidget):
         """A click that hit nothing takes the selection away."""
         if self.session.state.pipes or self.session.state.structures:
             self.session.select()
+
+
+def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
+    """Whether two keys have the same parts: the same objects, or plain values that are equal."""
+    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
 
 
 _ARROWS = {
