@@ -38,15 +38,17 @@ NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
 BARREL = 5.0  # drawing units: pipes at least this wide are drawn at true width
 
 
-def base(facts: Facts, sight: PlanSight) -> list[Mark]:
-    """Ground and roads: what does not change while pipes are edited."""
+def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
+    """Ground and roads: what does not change while pipes are edited. A margin all round is drawn but not in view yet:
+    labels stand whole inside the view or whole outside.
+    """
     paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
     marks: list[Mark] = [Fill("paper", paper)]
     labels = Labels()
     roads = list(facts.roads.values())
     road_marks = [m for r in roads for m in _carriageway(r, sight)]
     if facts.surfaces.existing is not None:
-        marks += _contours(facts.surfaces.existing, sight, labels)
+        marks += _contours(facts.surfaces.existing, sight, labels, margin)
     marks += _backgrounds(facts, sight)
     marks += road_marks
     for r in roads:
@@ -80,7 +82,7 @@ def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     return xy, levels[index]
 
 
-def _contours(tin: Tin, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+def _contours(tin: Tin, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
     minor, major = contour_steps(sight.scale)
     xy, level = _pieces(tin, minor)
     a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
@@ -93,16 +95,23 @@ def _contours(tin: Tin, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     whole = np.abs(level / major - np.round(level / major)) < 1e-6
     yield Segments("contour-minor", np.column_stack([a, b])[~whole])
     yield Segments("contour-major", np.column_stack([a, b])[whole])
-    yield from _contour_labels(a[whole], b[whole], level[whole], sight, labels)
+    mid = (a[whole] + b[whole]) / 2
+    x, y, right, under = mid[:, 0], mid[:, 1], sight.width - margin, sight.height - margin
+    inside = (x > margin + 40) & (x < right - 40) & (y > margin + 46) & (y < under - 40)
+    yield from _contour_labels(a[whole], b[whole], level[whole], inside, sight, labels)
+    beyond = (x < margin - 20) | (x > right + 20) | (y < margin - 12) | (y > under + 12)
+    yield from _contour_labels(a[whole], b[whole], level[whole], beyond, sight, labels)
 
 
-def _contour_labels(a: Array, b: Array, level: Array, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+def _contour_labels(
+    a: Array, b: Array, level: Array, inside: Mask, sight: PlanSight, labels: Labels
+) -> Iterator[Mark]:  # fmt: skip
     mid = (a + b) / 2
-    inside = (mid[:, 0] > 40) & (mid[:, 0] < sight.width - 40) & (mid[:, 1] > 46) & (mid[:, 1] < sight.height - 14)
     for n, z in enumerate(np.unique(level[inside]).tolist()):
         rows = np.flatnonzero(inside & (level == z))
         for share in (0.25, 0.75, 0.5):
-            want = sight.width * ((share + 0.17 * n) % 1.0)
+            low, high = mid[inside, 0].min(), mid[inside, 0].max()
+            want = low + (high - low) * ((share + 0.17 * n) % 1.0)
             i = rows[int(np.abs(mid[rows, 0] - want).argmin())]
             x, y = mid[i]
             box = (x - 18, y - 9, x + 18, y + 9)

@@ -189,8 +189,9 @@ def section_fitted(
     s: tuple[float, float], z: tuple[float, float], width: float, height: float, left: float
 ) -> SectionSight:
     """A section that shows a stretch and its levels whole, at round scales."""
-    sx = scale_of(round_ratio((width - left - 70) / max(s[1] - s[0], 1.0)))
-    sz = scale_of(round_ratio(min((height - 76) / max(z[1] - z[0], 1.0), 12.5 * sx)))
+    sx = scale_of(round_ratio(max(width - left - 70, 60.0) / max(s[1] - s[0], 1.0)))
+    room = max(height - 76, 0.55 * height)  # a low drawing keeps its levels apart, and labels share them
+    sz = scale_of(round_ratio(min(room / max(z[1] - z[0], 1.0), 12.5 * sx)))
     spare = (width - left) / sx - (s[1] - s[0])
     low = (height / sz - (z[1] - z[0])) * 0.42
     return SectionSight(width=width, height=height, left=left, x=s[0] - spare / 2, z=z[0] - low, sx=sx, sz=sz)

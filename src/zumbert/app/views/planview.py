@@ -96,7 +96,7 @@ class PlanView(DrawingView):
         return (float(x), float(y)) if -2 * MARGIN <= x <= 0 and -2 * MARGIN <= y <= 0 else None
 
     def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
-        marks = base(facts, sight)
+        marks = base(facts, sight, 0.0 if isinstance(sight, StraightSight) else float(MARGIN))
         self._under = [m for m in marks if isinstance(m, Text)]
         return marks
 
