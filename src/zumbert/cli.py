@@ -99,7 +99,7 @@ def check(
     found = check(project, facts)
     shown = Findings(f for f in found if not rule or f.rule in rule)
     if csv is not None:
-        write_csv(csv, finding_table(shown))
+        write_csv(csv, finding_table(shown, project.units))
     if json:
         print_json(check_report(file, facts, found, tuple(rule)))
     else:
@@ -113,23 +113,22 @@ def check(
 def lay(
     file: Annotated[Path, typer.Argument()],
     road: Annotated[str | None, typer.Option(help="The road; it may be left out where there is one.")] = None,
-    type: Annotated[str, typer.Option(help="Structure type.")] = "manhole-1200",  # noqa: A002
-    size: Annotated[str, typer.Option(help="Pipe size, as DN.")] = "300",
+    type: Annotated[str | None, typer.Option(help="Structure type.")] = None,  # noqa: A002
+    size: Annotated[str | None, typer.Option(help="Pipe size, as DN.")] = None,
     at: Annotated[list[str], typer.Option(help='"CHAINAGE OFFSET" of a structure; repeat.')] = [],  # noqa: B006
     from_: Annotated[str | None, typer.Option("--from", help="Go on from this structure.")] = None,
     levels: Annotated[str, typer.Option(help="cover, or a slope such as 1.25% or 1:80.")] = "cover",
-    start: Annotated[float | None, typer.Option(help="Invert at the first place, m.")] = None,
+    start: Annotated[float | None, typer.Option(help="Invert at the first place.")] = None,
     up: Annotated[bool, typer.Option("--up", help="Laid up-slope: the first placed is the lowest.")] = False,
     out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
 ) -> None:
     """Lay a run of structures joined by pipes, placed by chainage and offset."""
     from zumbert.analysis import analyse
-    from zumbert.edits.lay import Way, known_way
+    from zumbert.edits.lay import Way, first_way, known_way
     from zumbert.edits.lay import lay as lay_run
     from zumbert.edits.records import structure_labelled
-    from zumbert.model.catalogue import size_key
-    from zumbert.model.display import level, percent
     from zumbert.model.ids import TypeKey
+    from zumbert.model.project import size_of
     from zumbert.model.slope import parsed_slope
     from zumbert.store import load, save
 
@@ -138,11 +137,14 @@ def lay(
     begin = None if from_ is None else structure_labelled(project, from_)
     network = begin.network if begin else next(iter(project.networks))
     slope = None if levels.strip().lower() == "cover" else parsed_slope(levels)
+    first = first_way(project)
     way = Way(
-        type=TypeKey(type), size=size_key(size), network=network, slope=slope, start=start, up=up,
+        type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size, network=network, slope=slope,
+        start=None if start is None else project.units.si(start), up=up,
         service=begin.service if begin else "storm",
     )  # fmt: skip
     known_way(project, way)
+    u = project.units
     laid = lay_run(project, analyse(project), places, way, begin.id if begin else None)
     save(laid[-1].project, out or file)
     for step in laid:
@@ -152,13 +154,14 @@ def lay(
             continue
         f = step.facts.pipes[step.pipe]
         print(
-            f"{structure.label}  pipe {f.pipe.label}  {level(f.pipe.invert_up)} to {level(f.pipe.invert_down)}  "
-            f"{percent(f.slope)}"
+            f"{structure.label}  pipe {f.pipe.label}  {u.level(f.pipe.invert_up)} to {u.level(f.pipe.invert_down)}  "
+            f"{u.slope(f.slope)}"
         )
     say(f"Written: {out or file}")
 
 
 def _places(project: Any, road: str | None, at: list[str]) -> list[Any]:
+    from zumbert.edits.typed import typed_place
     from zumbert.errors import known
     from zumbert.model.structure import Anchored
 
@@ -173,10 +176,12 @@ def _places(project: Any, road: str | None, at: list[str]) -> list[Any]:
     places = []
     for text in at:
         try:
-            chainage, offset = (float(v) for v in text.replace("\u2212", "-").replace("+", " ").split())
-        except ValueError:
-            refuse(f'--at "{text}" is no place: write "CHAINAGE OFFSET" in metres, such as "412.5 -3.6".')
-        places.append(Anchored(key, chainage, offset))
+            place = typed_place(text, key, project.units)
+        except EditError:
+            place = None
+        if not isinstance(place, Anchored):
+            refuse(f'--at "{text}" is no place: write "CHAINAGE OFFSET", such as "412.5 -3.6".')
+        places.append(place)
     return places
 
 
@@ -199,17 +204,18 @@ def regrade(
     from zumbert.analysis import analyse
     from zumbert.edits.records import structure_labelled
     from zumbert.edits.regrade import Regrade, regraded
-    from zumbert.model.display import level, percent
     from zumbert.model.slope import parsed_slope
     from zumbert.store import load, save
 
     if (slope is None) == (end is None):
         refuse("Give either --slope or --end.")
     project = load(file)
+    u = project.units
     own = dict(_drop_at(project, text) for text in drop_at)
     ask = Regrade(
-        a=structure_labelled(project, from_).id, b=structure_labelled(project, to).id, start=start,
-        slope=None if slope is None else parsed_slope(slope), end=end, by=by.value, drop=drop, drops=own,
+        a=structure_labelled(project, from_).id, b=structure_labelled(project, to).id, start=u.si(start),
+        slope=None if slope is None else parsed_slope(slope), end=None if end is None else u.si(end), by=by.value,
+        drop=u.si(drop), drops=own,
         without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,
     )  # fmt: skip
     made = regraded(project, analyse(project), ask)
@@ -217,10 +223,10 @@ def regrade(
     print(made.sum)
     for line in made.lines:
         p = made.project.pipes[line.step.pipe]
-        print(f"{p.label}  {level(p.invert_up)} to {level(p.invert_down)}")
+        print(f"{p.label}  {u.level(p.invert_up)} to {u.level(p.invert_down)}")
     for key in made.against:
         say(f'Pipe "{made.project.pipes[key].label}" now rises in its flow direction.')
-    say(f"{percent(made.slope)} from {from_} to {to}. Written: {out or file}")
+    say(f"{u.slope(made.slope)} from {from_} to {to}. Written: {out or file}")
 
 
 def _drop_at(project: Any, text: str) -> tuple[Any, float]:
@@ -228,7 +234,7 @@ def _drop_at(project: Any, text: str) -> tuple[Any, float]:
 
     label, _, value = text.rpartition("=")
     try:
-        return structure_labelled(project, label).id, float(value)
+        return structure_labelled(project, label).id, project.units.typed(value)
     except ValueError as e:
         raise EditError(f'--drop-at "{text}" is no drop: write LABEL=METRES, such as S4=0.05.') from e
 
@@ -249,12 +255,11 @@ def quantities(
     from zumbert.exchange.reports import quantities_report
     from zumbert.exchange.tables import quantity_tables
     from zumbert.exchange.xlsx import write_xlsx
-    from zumbert.model.display import length, volume
     from zumbert.store import load
 
     project = load(file)
     q = quantities(trenches(analyse(project)), basis.value if basis else None)
-    tables = quantity_tables(q)
+    tables = quantity_tables(q, project.units)
     if xlsx is not None:
         write_xlsx(xlsx, tables)
     if csv is not None:
@@ -262,12 +267,13 @@ def quantities(
     if json:
         print_json(quantities_report(file, project.name, q))
         return
+    u = project.units
     for status, t in q.totals.items():
         print(f"{status}:")
         for dn, (long, dug) in t.by_dn.items():
-            print(f"  DN {dn:<5g} {length(long):>10} m {volume(dug):>10} m³")
-        print(f"  chamber pits       {volume(t.pits):>13} m³")
-        print(f"  excavation         {volume(t.excavation):>13} m³")
+            print(f"  {u.dn(dn):<8} {u.length(long):>10} {u.m} {u.volume(dug):>10} {u.m3}")
+        print(f"  chamber pits       {u.volume(t.pits):>13} {u.m3}")
+        print(f"  excavation         {u.volume(t.excavation):>13} {u.m3}")
         if t.not_counted:
             print(f"  not counted, no ground over all of it: {', '.join(t.not_counted)}")
 

@@ -9,7 +9,7 @@ from zumbert.edits.setup import set_invert_basis
 from zumbert.edits.snaps import snapped, snapped_slope, snaps
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
 from zumbert.errors import EditError
-from zumbert.model.display import MINUS
+from zumbert.model.display import METRIC, MINUS
 from zumbert.model.structure import Anchored, Free
 
 RUN = chain([(48.0, 47.5), (47.45, 46.95), (46.9, 46.4)])
@@ -91,18 +91,18 @@ def test_what_means_nothing_is_refused(text):
 
 
 def test_typed_places():
-    assert typed_place("412.5 -3.6", "r1") == Anchored("r1", 412.5, -3.6)
-    assert typed_place("0+412.5 3.6", "r1") == Anchored("r1", 412.5, 3.6)
-    assert typed_place("1480.2,865.1", None) == Free(1480.2, 865.1)
+    assert typed_place("412.5 -3.6", "r1", METRIC) == Anchored("r1", 412.5, -3.6)
+    assert typed_place("0+412.5 3.6", "r1", METRIC) == Anchored("r1", 412.5, 3.6)
+    assert typed_place("1480.2,865.1", None, METRIC) == Free(1480.2, 865.1)
     for text in ("412.5", "a b", "1,2,3", ""):
         with pytest.raises(EditError):
-            typed_place(text, "r1")
+            typed_place(text, "r1", METRIC)
     with pytest.raises(EditError, match="no road"):
-        typed_place("412.5 1", None)
+        typed_place("412.5 1", None, METRIC)
 
 
 def test_typed_steps():
-    assert [changed_by(t, 10.0) for t in ("+0.5", "-1", "=-1", "3")] == [10.5, 9.0, -1.0, 3.0]
+    assert [changed_by(t, 10.0, METRIC) for t in ("+0.5", "-1", "=-1", "3")] == [10.5, 9.0, -1.0, 3.0]
 
 
 def test_snaps_are_named():
@@ -116,5 +116,5 @@ def test_snaps_are_named():
     run = facts_of(RUN)
     names = {s.name: s.level for s in snaps(run, run.pipes["P1"], "down")}
     assert names["Least drop"] == approx(47.45 + 0.02)
-    slope = snapped_slope(run.pipes["P1"], "down", 47.46)  # 1.08 % -> 1.10 %
+    slope = snapped_slope(run, run.pipes["P1"], "down", 47.46)  # 1.08 % -> 1.10 %
     assert (slope.level, slope.name) == (approx(47.45), "Slope 1.10 %")

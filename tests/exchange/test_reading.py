@@ -347,3 +347,17 @@ def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
         files(b_xml=landxml('<Surfaces><Surface name="E"><Definition/></Surface></Surfaces>'))["b_xml"]
     )
     assert "neither faces nor points" in empty.notes[0]
+
+
+def test_a_standard_and_a_trench_in_feet_and_inches(files):
+    text = (
+        'name = "US"\nunits = "us"\n[pipes]\ncover_min = {12 = 2, 48 = 3}\nslope_min = 0.005\ndrop_min = {90 = 0.1}\n'
+    )
+    s = read_standard(files(s_toml=text)["s_toml"])
+    assert s.cover_min == ((approx(304.8), approx(2 * 0.3048)), (approx(1219.2), approx(3 * 0.3048)))
+    assert s.slope_min == 0.005
+    assert s.drop_min == ((90.0, approx(0.03048)),)
+    t = read_trench(files(t_toml='units = "us"\nwidth = 3\nbatter = 0.5\n')["t_toml"])
+    assert (t.width, t.batter) == (approx(0.9144), 0.5)
+    with pytest.raises(ReadError, match="it is metric or us"):
+        read_trench(files(u_toml='units = "yards"\n')["u_toml"])

@@ -21,7 +21,12 @@ RUN = chain([(48.0, 47.5), (47.49, 46.9)])
 def tables(project):
     facts = facts_of(project)
     q = quantities(trenches(facts))
-    return (structure_table(facts), pipe_table(facts), finding_table(check(project, facts)), *quantity_tables(q))
+    return (
+        structure_table(facts),
+        pipe_table(facts),
+        finding_table(check(project, facts), facts.units),
+        *quantity_tables(q, facts.units),
+    )
 
 
 def test_one_sheet_a_table_numbers_as_numbers_units_in_the_heads(tmp_path):

@@ -12,6 +12,7 @@ from zumbert.analysis.places import Place, places
 from zumbert.analysis.roads import RoadFacts, roads
 from zumbert.analysis.spans import Span, spans
 from zumbert.analysis.surfaces import Surfaces, surfaces
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
@@ -43,6 +44,11 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     pipes: dict[PipeId, PipeFacts]
     structures: dict[StructureId, StructureFacts]
     since: Since  # what is new in these facts
+
+    @property
+    def units(self) -> Units:
+        """How the project shows values."""
+        return self.project.settings.units
 
 
 class _Changes(Struct, frozen=True, eq=False):

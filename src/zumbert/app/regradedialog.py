@@ -14,9 +14,7 @@ from PySide6.QtWidgets import (
 from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.session import Session
 from zumbert.edits.regrade import Regrade, Regraded, path, regraded
-from zumbert.edits.typed import number
 from zumbert.errors import ZumbertError
-from zumbert.model.display import level, percent
 from zumbert.model.ids import StructureId
 from zumbert.model.slope import parsed_slope
 
@@ -90,7 +88,7 @@ class RegradeDialog(QDialog):
         start = (first.pipe.invert_up if steps[0].forward else first.pipe.invert_down) + part * first.inside
         end = (last.pipe.invert_down if steps[-1].forward else last.pipe.invert_up) + part * last.inside
         total = sum(kept.facts.pipes[s.pipe].basis for s in steps)
-        self.start.setText(f"{start:.3f}")
+        self.start.setText(f"{self.session.units.shown(start):.{self.session.units.decimals}f}")
         self.slope.setText(f"{(start - end) / total * 100:.3f}%" if total else "0%")
         self._touched = False
         self._made = None
@@ -100,11 +98,12 @@ class RegradeDialog(QDialog):
 
     def _look(self) -> None:
         """Shows what the fields would make."""
+        u = self.session.units
         kept = self.session.state.kept
         try:
             ask = Regrade(
-                a=self.a, b=self.b, start=number(self.start.text()), slope=parsed_slope(self.slope.text()),
-                by=self.by.currentText(), drop=number(self.drop.text()),  # type: ignore[arg-type]
+                a=self.a, b=self.b, start=u.typed(self.start.text()), slope=parsed_slope(self.slope.text()),
+                by=self.by.currentText(), drop=u.typed(self.drop.text()),  # type: ignore[arg-type]
             )  # fmt: skip
             self._made = regraded(kept.project, kept.facts, ask)
         except (ZumbertError, ValueError) as e:
@@ -121,7 +120,7 @@ class RegradeDialog(QDialog):
         against = [kept.project.pipes[k].label for k in self._made.against]
         rising = f" Rises in its flow direction: {', '.join(against)}." if against else ""
         self.says.setText(
-            f"Ends at {level(last.end)}, {percent(self._made.slope)}. {now} breaches, {before} before.{rising}"
+            f"Ends at {u.level(last.end)}, {u.slope(self._made.slope)}. {now} breaches, {before} before.{rising}"
         )
 
     def accept(self) -> None:

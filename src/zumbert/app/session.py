@@ -14,8 +14,9 @@ from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
-from zumbert.edits.lay import Way
+from zumbert.edits.lay import Way, first_way
 from zumbert.errors import ZumbertError
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 from zumbert.store import load, save
@@ -71,6 +72,11 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     visited: Any = None  # the finding that was gone to
 
     @property
+    def units(self) -> Units:
+        """How the project shows values and takes them."""
+        return self.shown.project.units
+
+    @property
     def previewing(self) -> bool:
         """Whether what is shown is a preview."""
         return self.shown is not self.kept
@@ -105,8 +111,13 @@ class Session(QObject):
         key = keys[0] if keys else None
         self.state = State(
             shown=v, kept=v, keys=keys, run_key=key, run=run(v.facts, key) if key else None, path=path, saved=True,
-            way=Way(network=next(iter(project.networks))),
+            way=first_way(project),
         )  # fmt: skip
+
+    @property
+    def units(self) -> Units:
+        """How the project shows values and takes them."""
+        return self.state.shown.project.units
 
     # -- the value -----------------------------------------------------------------------------------------------------
 

@@ -8,11 +8,10 @@ from msgspec.structs import replace
 from zumbert.app.session import Session
 from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type
 from zumbert.edits.levels import set_cover, set_invert, set_slope
-from zumbert.edits.typed import changed_by
+from zumbert.edits.typed import changed_by, typed_chainage
 from zumbert.errors import EditError, ZumbertError
-from zumbert.model.catalogue import size_key
 from zumbert.model.ids import PipeId, StructureId, TypeKey
-from zumbert.model.project import Project
+from zumbert.model.project import Project, size_of
 from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import FixedRim
 
@@ -38,7 +37,7 @@ def _invert(end: str) -> Make:
     def make(session: Session, pipe: PipeId, text: str) -> tuple[str, Callable[..., Project]]:
         p = session.state.kept.project.pipes[pipe]
         where = session.state.kept.project.structures[getattr(p, end)].label
-        to = changed_by(text, getattr(p, f"invert_{end}"))
+        to = changed_by(text, getattr(p, f"invert_{end}"), session.units)
         return f"Set the invert at {where}", lambda project, facts: set_invert(project, pipe, end, to)  # type: ignore[arg-type]
 
     return make
@@ -54,12 +53,12 @@ def _slope(session: Session, pipe: PipeId, text: str) -> tuple[str, Callable[...
 def _cover(session: Session, pipe: PipeId, text: str) -> tuple[str, Callable[..., Project]]:
     hand = session.state.hand
     moving = "down" if hand is None or hand.pipe != pipe or hand.held == "up" else "up"
-    cover = changed_by(text.lower().removeprefix("c"), 0.0)
+    cover = changed_by(text.lower().removeprefix("c"), 0.0, session.units)
     return f"Set the cover of {_label(session, pipe)}", lambda p, f: set_cover(p, f, pipe, cover, moving)  # type: ignore[arg-type]
 
 
 def _size(session: Session, pipe: PipeId, text: str) -> tuple[str, Callable[..., Project]]:
-    return f"Change the size of {_label(session, pipe)}", lambda p, f: set_size(p, pipe, size_key(text))
+    return f"Change the size of {_label(session, pipe)}", lambda p, f: set_size(p, pipe, size_of(p, text))
 
 
 def _type(session: Session, structure: StructureId, text: str) -> tuple[str, Callable[..., Project]]:
@@ -68,7 +67,7 @@ def _type(session: Session, structure: StructureId, text: str) -> tuple[str, Cal
 
 def _rim(session: Session, structure: StructureId, text: str) -> tuple[str, Callable[..., Project]]:
     now = session.state.kept.facts.places[structure].rim or 0.0
-    to = changed_by(text, now)
+    to = changed_by(text, now, session.units)
     return f"Set the rim of {_label(session, structure)}", lambda p, f: set_rim(p, structure, FixedRim(to))
 
 
@@ -79,13 +78,12 @@ def _place(field: str) -> Make:
             raise EditError(f"{_label(session, structure)} has no {field} of its own: it is not anchored to a road.")
         t = text.strip()
         if field == "chainage" and "+" in t[1:]:
-            km, _, rest = t.rpartition("+")
-            to = changed_by(km, 0.0) * 1000 + changed_by(rest, 0.0)
+            to = typed_chainage(t, session.units)
         else:
             to = (
-                changed_by(t, getattr(place, field))
+                changed_by(t, getattr(place, field), session.units)
                 if field in ("x", "y", "chainage")
-                else changed_by("=" + t.lstrip("="), 0.0)
+                else changed_by("=" + t.lstrip("="), 0.0, session.units)
             )
         moved = replace(place, **{field: to})
         return f"Move {_label(session, structure)}", lambda p, f: move_structure(p, f, structure, moved)

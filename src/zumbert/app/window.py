@@ -409,7 +409,7 @@ class Window(QMainWindow):
         shown = RoadId(s.run_key.id) if s.run_key is not None and s.run_key.kind == "road" else None
         road = shown or next(iter(s.kept.project.roads), None)
         try:
-            place = typed_place(f"{text} 0", road)
+            place = typed_place(f"{text} 0", road, s.units)
         except ZumbertError:
             self.session.refused.emit(f'Nothing here is called "{text}", nor is it a chainage.')
             return
@@ -659,8 +659,8 @@ class Window(QMainWindow):
             tables = (
                 structure_table(kept.facts),
                 pipe_table(kept.facts),
-                finding_table(kept.findings),
-                *quantity_tables(q),
+                finding_table(kept.findings, kept.project.units),
+                *quantity_tables(q, kept.project.units),
             )
             write_xlsx(path, tables)
         except ZumbertError as e:

@@ -8,7 +8,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule, Severity
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import stand
-from zumbert.model.display import level, number
+from zumbert.model.display import number
 
 
 def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
@@ -20,26 +20,29 @@ def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
 
 
 def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
+    u = facts.units
     for d, inlet, _ in _pairs(f):
         need = drop_limit(facts.project, f.structure, d.deflection)
         if d.drop < need - TOLERANCE:
-            words = f"drop from {_far(facts, inlet)} is {level(d.drop)} m, needs {level(need)} m"
+            words = f"drop from {_far(facts, inlet)} is {u.deep(d.drop)}, needs {u.deep(need)}"
             bend = f" at a bend of {number(d.deflection, 0)}°."
             yield _finding(f, "drop_min", inlet, d.drop, need, words + bend, fixes=("raise_inlet", "lower_outlets"))
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
+    u = facts.units
     backdrop = facts.project.types[f.structure.type].backdrop
     for d, inlet, _ in _pairs(f):
         most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
         if d.drop > most + TOLERANCE:
-            words = f"drop from {_far(facts, inlet)} is {level(d.drop)} m, above {level(most)} m it needs a backdrop"
+            words = f"drop from {_far(facts, inlet)} is {u.deep(d.drop)}, above {u.deep(most)} it needs a backdrop"
             end = "." if backdrop else ", which this type cannot have."
             severity: Severity = "caution" if backdrop else "breach"
             yield _finding(f, "drop_max", inlet, d.drop, most, words + end, severity, ("lower_inlet",))
 
 
 def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
+    u = facts.units
     what = standard_of(facts.project, f.structure).crowns
     part = {"crowns": 1.0, "centres": 0.5, "0.8": 0.8}.get(what)
     if part is None:
@@ -49,18 +52,17 @@ def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         above = inlet.pipe.invert_down + part * inlet.inside
         below = outlet.pipe.invert_up + part * outlet.inside
         if above < below - TOLERANCE:
-            words = (
-                f"{word} of the pipe from {_far(facts, inlet)}, {level(above)}, is under the outlet's, {level(below)}."
-            )
+            words = f"{word} of the pipe from {_far(facts, inlet)}, {u.level(above)}, is under the outlet's, {u.level(below)}."
             yield _finding(f, "crowns", inlet, above, below, words, fixes=("raise_inlet", "lower_outlets"))
 
 
 def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
+    u = facts.units
     for d, inlet, outlet in _pairs(f):
         if d.drop < -TOLERANCE:
             words = (
-                f"outlet at {level(outlet.pipe.invert_up)} is above the invert "
-                f"from {_far(facts, inlet)}, {level(inlet.pipe.invert_down)}."
+                f"outlet at {u.level(outlet.pipe.invert_up)} is above the invert "
+                f"from {_far(facts, inlet)}, {u.level(inlet.pipe.invert_down)}."
             )
             yield _finding(
                 f, "outlet_lowest", inlet, outlet.pipe.invert_up, inlet.pipe.invert_down, words,

@@ -8,7 +8,6 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import along, pipe_name, spot
-from zumbert.model.display import length
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -28,12 +27,13 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, at: float) -> Finding:
+    u = facts.units
     under = rule == "cover_min"
     assert f.span.barrel is not None  # noqa: S101 - there is cover, so there is a barrel
-    words = f"needs {length(limit)} m" if under else f"at most {length(limit)} m is allowed"
+    words = f"needs {u.long(limit)}" if under else f"at most {u.long(limit)} is allowed"
     return Finding(
         rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=value, limit=limit,
-        message=f"Pipe {pipe_name(facts, f)}: cover {length(value)} m {along(facts, f, at)}, {words}.",
+        message=f"Pipe {pipe_name(facts, f)}: cover {u.long(value)} {along(facts, f, at)}, {words}.",
         fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
         stretches=tuple(stretches(f.span.barrel, f.top, limit, under)), **spot(facts, f, at),
     )  # fmt: skip

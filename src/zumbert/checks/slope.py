@@ -7,32 +7,34 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import pipe_name, spot
-from zumbert.model.display import level, percent
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     """A pipe that rises is told as adverse alone; a level one is too flat."""
+    u = facts.units
     if f.slope is None or f.slope < -TOLERANCE:
         return
     need = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")
     if f.slope < need - TOLERANCE:
-        yield _finding(facts, f, "slope_min", need, f"falls {percent(f.slope)}, needs {percent(need)}.")
+        yield _finding(facts, f, "slope_min", need, f"falls {u.slope(f.slope)}, needs {u.slope(need)}.")
 
 
 def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    u = facts.units
     if f.slope is None:
         return
     most = pipe_limit(facts.project, f.pipe, f.dn, "slope_max")
     if f.slope > most + TOLERANCE:
-        yield _finding(facts, f, "slope_max", most, f"falls {percent(f.slope)}, at most {percent(most)} is allowed.")
+        yield _finding(facts, f, "slope_max", most, f"falls {u.slope(f.slope)}, at most {u.slope(most)} is allowed.")
 
 
 def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    u = facts.units
     if f.slope is None or f.slope >= -TOLERANCE:
         return
     names = facts.project.structures
     up, down = names[f.pipe.up].label, names[f.pipe.down].label
-    words = f"falls the wrong way, from {level(f.pipe.invert_down)} at {down} to {level(f.pipe.invert_up)} at {up}."
+    words = f"falls the wrong way, from {u.level(f.pipe.invert_down)} at {down} to {u.level(f.pipe.invert_up)} at {up}."
     yield _finding(facts, f, "adverse_fall", 0.0, words)
 
 

@@ -8,7 +8,6 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
-from zumbert.model.display import chainage, length
 
 
 class Spot(TypedDict):
@@ -55,7 +54,8 @@ def stand(f: StructureFacts) -> Stand:
 
 def along(facts: Facts, f: PipeFacts, distance: float) -> str:
     """A place on a pipe in words: its chainage, else the distance from its upper end."""
+    u = facts.units
     ch = chainages(facts, f, (distance,))[0]
     if ch is not None:
-        return f"at {chainage(ch, 1)}"
-    return f"at {length(distance)} m from {facts.project.structures[f.pipe.up].label}"
+        return f"at {u.chainage(ch, 1)}"
+    return f"at {u.long(distance)} from {facts.project.structures[f.pipe.up].label}"

@@ -18,7 +18,6 @@ from zumbert.exchange.csv import write_csv
 from zumbert.exchange.svg import write_svg
 from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
 from zumbert.exchange.xlsx import write_xlsx
-from zumbert.model.display import length, volume
 from zumbert.model.project import Project
 from zumbert.store import save
 
@@ -45,9 +44,15 @@ def example(out: Path) -> Iterator[str]:
     dug = trenches(facts)
     q = quantities(dug)
     for status, t in q.totals.items():
-        yield f"Excavation, {status}: {volume(t.excavation)} m³ for {length(t.length)} m of pipe."
+        u = project.units
+        yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe."
     save(project, out / "quillerby.zumbert")
-    tables = (structure_table(facts), pipe_table(facts), finding_table(findings), *quantity_tables(q))
+    tables = (
+        structure_table(facts),
+        pipe_table(facts),
+        finding_table(findings, project.units),
+        *quantity_tables(q, project.units),
+    )
     write_xlsx(out / "schedules.xlsx", tables)
     for table in tables:
         write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)

@@ -12,7 +12,6 @@ from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
-from zumbert.model.display import length, percent
 from zumbert.model.ids import PipeId
 
 RULE_WORDS = {
@@ -146,9 +145,10 @@ def _edge_names(
 
 def limit_words(picture: Picture, f: PipeFacts, rule: str) -> str:
     """A bound in words: "Greatest slope 8.00 %"."""
+    u = picture.facts.units
     word = RULE_WORDS[rule]
     if rule.startswith("slope"):
-        return f"{word} {percent(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
+        return f"{word} {u.slope(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
     if rule.startswith("cover"):
-        return f"{word} {length(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
+        return f"{word} {u.length(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
     return word

@@ -10,7 +10,7 @@ from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, 
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
-from zumbert.model.display import NONE, chainage, length, level, percent, ratio
+from zumbert.model.display import NONE
 from zumbert.model.ids import StructureId
 
 ROW = 16.5  # height of a row
@@ -33,39 +33,41 @@ def _plain(text: str) -> Value:
 
 
 def _inlet(c: Column, p: Picture) -> Value:
-    return _plain(NONE) if c.inlet is None else (level(c.inlet.pipe.invert_down), c.inlet.pipe.id, "invert_down")
+    return (
+        _plain(NONE) if c.inlet is None else (p.units.level(c.inlet.pipe.invert_down), c.inlet.pipe.id, "invert_down")
+    )
 
 
 def _outlet(c: Column, p: Picture) -> Value:
-    return _plain(NONE) if c.outlet is None else (level(c.outlet.pipe.invert_up), c.outlet.pipe.id, "invert_up")
+    return _plain(NONE) if c.outlet is None else (p.units.level(c.outlet.pipe.invert_up), c.outlet.pipe.id, "invert_up")
 
 
 def _chainage(c: Column, p: Picture) -> Value:
     place = p.facts.project.structures[c.key].place
     field = "chainage" if hasattr(place, "chainage") else ""
-    return chainage(p.facts.places[c.key].chainage), c.key, field
+    return p.units.chainage(p.facts.places[c.key].chainage), c.key, field
 
 
 def _rim(c: Column, p: Picture) -> Value:
     fixed = p.facts.places[c.key].rim_from == "fixed"
-    return level(p.facts.places[c.key].rim), c.key, "rim" if fixed else ""
+    return p.units.level(p.facts.places[c.key].rim), c.key, "rim" if fixed else ""
 
 
 NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
-    ("Run length", "row-2", lambda c, p: _plain(length(c.at))),
+    ("Run length", "row-2", lambda c, p: _plain(p.units.length(c.at))),
     ("Chainage", "row", _chainage),
-    ("Ground", "row-ground", lambda c, p: _plain(level(p.facts.places[c.key].ground))),
-    ("Design", "row-design", lambda c, p: _plain(level(p.facts.places[c.key].design))),
+    ("Ground", "row-ground", lambda c, p: _plain(p.units.level(p.facts.places[c.key].ground))),
+    ("Design", "row-design", lambda c, p: _plain(p.units.level(p.facts.places[c.key].design))),
     ("Rim", "row", _rim),
     ("Invert in", "row", _inlet),
     ("Invert out", "row", _outlet),
-    ("Depth", "row", lambda c, p: _plain(level(p.facts.structures[c.key].depth))),
+    ("Depth", "row", lambda c, p: _plain(p.units.level(p.facts.structures[c.key].depth))),
 )
 
 PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = (
-    ("Length", "row", lambda f, p: _plain(length(f.length(p.facts.project.settings.length_basis)))),
-    ("Slope", "row", lambda f, p: (f"{percent(f.slope)}  {ratio(f.slope)}", f.pipe.id, "slope")),
-    ("DN", "row", lambda f, p: (f"{f.dn:g}", f.pipe.id, "size")),
+    ("Length", "row", lambda f, p: _plain(p.units.length(f.length(p.facts.project.settings.length_basis)))),
+    ("Slope", "row", lambda f, p: (f"{p.units.slope(f.slope)}  {p.units.other_slope(f.slope)}", f.pipe.id, "slope")),
+    ("DN", "row", lambda f, p: (p.units.dn_number(f.dn), f.pipe.id, "size")),
 )
 
 

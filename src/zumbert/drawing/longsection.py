@@ -32,13 +32,14 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
-from zumbert.model.display import chainage, length
+from zumbert.model.display import Units
 from zumbert.model.ids import StructureId
 
 
 def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
     """Marks of a long section with its level rows; empty but for the grid where there is no run."""
-    marks: list[Mark] = list(_grid(sight))
+    units = picture.units
+    marks: list[Mark] = list(_grid(sight, units))
     targets: list[Target] = []
     labels = Labels()
     if picture.run is not None:
@@ -68,29 +69,30 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
         _surface_labels(picture.run, sight, labels)
     marks += labels.texts
     marks += _frame(sight)
-    marks += _axis_labels(sight)
+    marks += _axis_labels(sight, units)
     rows = level_rows(picture, sight) if picture.run is not None else Composed([], [], [])
     return Composed(marks + rows.marks, targets[::-1], rows.cells)
 
 
-def _grid(sight: SectionSight) -> Iterator[Mark]:
+def _grid(sight: SectionSight, u: Units) -> Iterator[Mark]:
     yield Fill("paper", points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height)))
-    for role, step in (("grid-minor", _step(sight) / 2), ("grid-major", _step(sight))):
+    for role, step in (("grid-minor", _step(sight, u) / 2), ("grid-major", _step(sight, u))):
         z = np.arange(np.ceil(sight.z_at(sight.height) / step) * step, sight.z_at(0.0), step)
         y = sight.py(z)
         yield Segments(role, np.column_stack([np.full_like(y, sight.left), y, np.full_like(y, sight.width), y]))
 
 
-def _step(sight: SectionSight) -> float:
-    """Metres between labelled levels: no nearer than 24 units."""
-    return next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * sight.sz >= 24), 100.0)
+def _step(sight: SectionSight, u: Units) -> float:
+    """Metres between labelled levels, round in the project's unit: no nearer than 24 units."""
+    one = u.metres
+    return one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * one * sight.sz >= 24), 100.0)
 
 
-def _axis_labels(sight: SectionSight) -> Iterator[Mark]:
-    step = _step(sight)
+def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
+    step = _step(sight, u)
     for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
         y = sight.y_of(z)
-        yield Text("axis", f"{z:.1f}" if step >= 0.1 else f"{z:.2f}", sight.left - 9, y + 4, "right")
+        yield Text("axis", f"{u.shown(z):.1f}", sight.left - 9, y + 4, "right")
         yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
 
 
@@ -301,6 +303,7 @@ NEARBY = 15.0  # m: a low point of a road this near to a run is shown in its sec
 
 def _turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
     """Low points and crests of the roads beside the run, at their level on the profile."""
+    u = picture.facts.units
     run = picture.run
     for r in picture.facts.roads.values():
         if r.profile is None or run is None or run.line is None:
@@ -312,7 +315,7 @@ def _turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> It
             x, y = sight.x_of(s), sight.y_of(float(r.profile.level(ch)))
             yield Fill("design", turning_point(x, y, kind))
             labels.put(
-                "design", f"{kind.capitalize()} {chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")]
+                "design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")]
             )
 
 
@@ -354,6 +357,7 @@ def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
 def _pipe_finding(
     picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels
 ) -> Iterator[Mark]:
+    u = picture.facts.units
     f = picture.facts.pipes[reach.pipe]
     at = f.span.length / 2 if finding.distance is None else finding.distance
     x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
@@ -371,7 +375,7 @@ def _pipe_finding(
             (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
         ]))  # fmt: skip
     word = "needs" if finding.rule == "cover_min" else "at most"
-    text = f"Cover {length(finding.value)}, {word} {length(finding.limit)}"
+    text = f"Cover {u.length(finding.value)}, {word} {u.length(finding.limit)}"
     places: list[tuple[float, float, Anchor]] = [
         (x + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
     ]
@@ -383,11 +387,12 @@ def _pipe_finding(
 
 
 def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
+    u = picture.facts.units
     a, b = chainages(picture.facts, f, ends)
     if a is None or b is None:
         label = picture.facts.project.structures[f.pipe.up].label
-        return f"{length(ends[0])} to {length(ends[1])} m from {label}"
-    return f"{chainage(min(a, b), 1)} to {chainage(max(a, b), 1)}"
+        return f"{u.length(ends[0])} to {u.long(ends[1])} from {label}"
+    return f"{u.chainage(min(a, b), 1)} to {u.chainage(max(a, b), 1)}"
 
 
 def _stretch(

@@ -9,6 +9,7 @@ from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 
 Show = Literal["legal", "cover", "trench"]
@@ -25,6 +26,11 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
+
+    @property
+    def units(self) -> Units:
+        """How values are shown."""
+        return self.facts.units
 
     def selected(self, key: str) -> bool:
         """Whether a pipe or structure is selected."""

@@ -30,7 +30,7 @@ from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.contours import contours
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.tin import Tin
-from zumbert.model.display import chainage
+from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.structure import Structure
 
@@ -48,15 +48,15 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
     roads = list(facts.roads.values())
     road_marks = [m for r in roads for m in _carriageway(r, sight)]
     if facts.surfaces.existing is not None:
-        marks += _contours(facts.surfaces.existing, sight, labels, margin)
+        marks += _contours(facts.surfaces.existing, sight, labels, margin, facts.units)
     marks += _backgrounds(facts, sight)
     marks += road_marks
     for r in roads:
         marks += _edges(r, roads, sight)
     for r in roads:
-        marks += _turning_points(r, sight, labels)
+        marks += _turning_points(r, sight, labels, facts.units)
     for r in roads:
-        marks += _ticks(r, roads, sight, labels)
+        marks += _ticks(r, roads, sight, labels, facts.units)
     for r in roads:
         marks += _road_name(r, sight, labels)
     return marks + list(labels.texts)
@@ -65,12 +65,13 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
 # -- ground ------------------------------------------------------------------------------------------------------------
 
 
-def contour_steps(scale: float) -> tuple[float, float]:
-    """Metres between minor and major contours at a scale."""
+def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
+    """Metres between minor and major contours at a scale (drawing units a metre), round in the project's unit."""
+    scale, metres = scale * units.metres, units.metres
     for least, minor, major in ((6.0, 0.2, 1.0), (2.5, 0.5, 1.0), (1.0, 1.0, 5.0), (0.3, 2.5, 10.0)):
         if scale >= least:
-            return minor, major
-    return 5.0, 25.0
+            return minor * metres, major * metres
+    return 5.0 * metres, 25.0 * metres
 
 
 @lru_cache(maxsize=4)
@@ -82,8 +83,8 @@ def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     return xy, levels[index]
 
 
-def _contours(tin: Tin, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
-    minor, major = contour_steps(sight.scale)
+def _contours(tin: Tin, sight: PlanSight, labels: Labels, margin: float, u: Units) -> Iterator[Mark]:
+    minor, major = contour_steps(sight.scale, u)
     xy, level = _pieces(tin, minor)
     a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
     low, high = np.minimum(a, b), np.maximum(a, b)
@@ -98,13 +99,13 @@ def _contours(tin: Tin, sight: PlanSight, labels: Labels, margin: float) -> Iter
     mid = (a[whole] + b[whole]) / 2
     x, y, right, under = mid[:, 0], mid[:, 1], sight.width - margin, sight.height - margin
     inside = (x > margin + 40) & (x < right - 40) & (y > margin + 46) & (y < under - 40)
-    yield from _contour_labels(a[whole], b[whole], level[whole], inside, sight, labels)
+    yield from _contour_labels(a[whole], b[whole], level[whole], inside, labels, u)
     beyond = (x < margin - 20) | (x > right + 20) | (y < margin - 12) | (y > under + 12)
-    yield from _contour_labels(a[whole], b[whole], level[whole], beyond, sight, labels)
+    yield from _contour_labels(a[whole], b[whole], level[whole], beyond, labels, u)
 
 
 def _contour_labels(
-    a: Array, b: Array, level: Array, inside: Mask, sight: PlanSight, labels: Labels
+    a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units
 ) -> Iterator[Mark]:  # fmt: skip
     mid = (a + b) / 2
     for n, z in enumerate(np.unique(level[inside]).tolist()):
@@ -120,7 +121,7 @@ def _contour_labels(
                 angle = float(np.degrees(np.arctan2(b[i, 1] - a[i, 1], b[i, 0] - a[i, 0])))
                 angle = (angle + 90) % 180 - 90
                 c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
-                yield Text("contour", f"{z:.1f}", x - 4 * s, y + 4 * c, "middle", angle, plate=True)
+                yield Text("contour", f"{u.shown(z):.1f}", x - 4 * s, y + 4 * c, "middle", angle, plate=True)
                 break
 
 
@@ -189,12 +190,14 @@ def strokes(role: str, xy: Array) -> Iterator[Mark]:
             yield Stroke(role, xy[part])
 
 
-def _tick_step(scale: float) -> float:
-    return next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * scale >= 70), 1000.0)
+def _tick_step(scale: float, units: Units) -> float:
+    """Metres between chainage ticks, round in the project's unit."""
+    one = units.metres
+    return one * next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * one * scale >= 70), 1000.0)
 
 
-def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels) -> Iterator[Mark]:
-    a, step = r.alignment, _tick_step(sight.scale)
+def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
+    a, step = r.alignment, _tick_step(sight.scale, u)
     ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
     for other in roads:  # where it lies in another road that one counts
         if other is not r and other.road.carriageway is not None and len(ch):
@@ -207,10 +210,10 @@ def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Label
     at = sight.to_drawing(np.column_stack(a.point(ch, wide + verge + 24 / sight.scale)))
     for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
         if x == x and -20 < x < sight.width + 20:
-            labels.put("chainage", chainage(c, 0), [(x, y + 4, "middle")])
+            labels.put("chainage", u.chainage(c, 0), [(x, y + 4, "middle")])
 
 
-def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
     """Low points (water gathers there) and crests of the profile in force."""
     for ch, kind in r.profile.turning_points() if r.profile is not None else ():
         [[x, y]] = sight.to_drawing(np.column_stack(r.alignment.point(np.array([ch])))).tolist()
@@ -218,7 +221,7 @@ def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[
             continue
         yield Fill("design", turning_point(x, y, kind))
         labels.put(
-            "design", f"{kind.capitalize()} {chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")]
+            "design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")]
         )
 
 
@@ -494,12 +497,13 @@ def north_arrow(sight: PlanSight, x: float, y: float, at: tuple[float, float] | 
     yield Fill("ink", _turned(needle, x, y, turn))
 
 
-def scale_bar(sight: PlanSight, x: float, y: float) -> Iterator[Mark]:
+def scale_bar(sight: PlanSight, x: float, y: float, units: Units = METRIC) -> Iterator[Mark]:
     """A bar of a round length, in two halves."""
-    step = next((s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * sight.scale >= 60), 1000.0)
-    wide = step * sight.scale
+    scale = sight.scale * units.metres
+    step = next((s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * scale >= 60), 1000.0)
+    wide = step * scale
     yield Fill("ink", points((x, y), (x + wide, y), (x + wide, y + 4), (x, y + 4)))
     yield Fill("field", points((x + wide, y), (x + 2 * wide, y), (x + 2 * wide, y + 4), (x + wide, y + 4)), "ink-thin")
     yield Text("ink", "0", x, y - 4, "middle")
     yield Text("ink", f"{step:g}", x + wide, y - 4, "middle")
-    yield Text("ink", f"{2 * step:g} m", x + 2 * wide, y - 4, "middle")
+    yield Text("ink", f"{2 * step:g} {units.m}", x + 2 * wide, y - 4, "middle")

@@ -7,7 +7,6 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
-from zumbert.model.display import chainage
 from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project
@@ -28,14 +27,15 @@ def move_structure(project: Project, facts: Facts, structure: StructureId, place
 
 def on_road(facts: Facts, place: Anchored) -> None:
     """Raises EditError unless a road has the chainage of a place."""
+    u = facts.units
     road = facts.roads[place.road]
     a = road.alignment
     if not (isfinite(place.chainage) and isfinite(place.offset)):
         raise EditError("A place on a road needs chainage and offset in metres.")
     if not a.start - 1e-6 <= place.chainage <= a.end + 1e-6:
         raise EditError(
-            f'Chainage {chainage(place.chainage)} is outside the road "{road.road.name}", '
-            f"which runs from {chainage(a.start)} to {chainage(a.end)}."
+            f'Chainage {u.chainage(place.chainage)} is outside the road "{road.road.name}", '
+            f"which runs from {u.chainage(a.start)} to {u.chainage(a.end)}."
         )
 
 

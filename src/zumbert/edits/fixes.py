@@ -11,7 +11,6 @@ from zumbert.edits.change import set_size
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
-from zumbert.model.display import level, number, percent
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 
@@ -39,6 +38,7 @@ def fixes(project: Project, facts: Facts, finding: Finding) -> list[Fix]:
 
 def _cover_end(end: End, verb: str) -> Callable[[Project, Facts, Finding], Fix | None]:
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+        u = project.units
         f = facts.pipes[_pipe(finding)]
         found = end_range(facts, f, end)
         to = found.high if verb == "Lower" else found.low
@@ -46,7 +46,7 @@ def _cover_end(end: End, verb: str) -> Callable[[Project, Facts, Finding], Fix |
             return None
         label = project.structures[getattr(f.pipe, end)].label
         return Fix(
-            f"{verb} {label} to {level(to)}", percent(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to)
+            f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to)
         )
 
     return fix
@@ -67,11 +67,12 @@ def _cover_whole(project: Project, facts: Facts, finding: Finding) -> Fix | None
     if by is None:
         return None
     word = "Lower" if by < 0 else "Raise"
-    return Fix(f"{word} the whole pipe, slope kept", number(by, 3, signed=True), shift_pipe(project, f.pipe.id, by))
+    return Fix(f"{word} the whole pipe, slope kept", project.units.step(by), shift_pipe(project, f.pipe.id, by))
 
 
 def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+        u = project.units
         f = facts.pipes[_pipe(finding)]
         other: End = "down" if keep == "up" else "up"
         found = end_range(facts, f, other)
@@ -82,8 +83,8 @@ def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
         made = set_slope(project, facts, f.pipe.id, _slope_at(f, other, to), keep)
         word = "Lower" if to < now else "Raise"
         return Fix(
-            f"{word} {project.structures[getattr(f.pipe, other)].label} to {level(to)}",
-            percent(_slope_at(f, other, to)),
+            f"{word} {project.structures[getattr(f.pipe, other)].label} to {u.level(to)}",
+            u.slope(_slope_at(f, other, to)),
             made,
         )
 
@@ -91,23 +92,26 @@ def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
 
 
 def _raise_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    u = project.units
     f = facts.pipes[_partner(finding)]
     need = end_range(facts, f, "down").low
     if need is None or need <= f.pipe.invert_down:
         return None
-    text = f"Raise the pipe from {project.structures[f.pipe.up].label} to {level(need)}"
-    return Fix(text, number(need - f.pipe.invert_down, 3, signed=True), set_invert(project, f.pipe.id, "down", need))
+    text = f"Raise the pipe from {project.structures[f.pipe.up].label} to {u.level(need)}"
+    return Fix(text, u.step(need - f.pipe.invert_down), set_invert(project, f.pipe.id, "down", need))
 
 
 def _lower_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    u = project.units
     f = facts.pipes[_partner(finding)]
     by = (finding.limit or 0.0) - (finding.value or 0.0)
     to = f.pipe.invert_down + by
-    text = f"Lower the pipe from {project.structures[f.pipe.up].label} to {level(to)}"
-    return Fix(text, number(by, 3, signed=True), set_invert(project, f.pipe.id, "down", to))
+    text = f"Lower the pipe from {project.structures[f.pipe.up].label} to {u.level(to)}"
+    return Fix(text, project.units.step(by), set_invert(project, f.pipe.id, "down", to))
 
 
 def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    u = project.units
     assert finding.structure is not None  # noqa: S101 - a rule of structures
     made, lowest = project, None
     for f in facts.structures[finding.structure].pipes_out:
@@ -116,7 +120,7 @@ def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | No
             made, lowest = set_invert(made, f.pipe.id, "up", bound), bound
     if lowest is None:
         return None
-    return Fix(f"Lower the outlet of {finding.label} to {level(lowest)}", "", made)
+    return Fix(f"Lower the outlet of {finding.label} to {u.level(lowest)}", "", made)
 
 
 def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -128,7 +132,7 @@ def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | N
     crown = f.inside - size.inside  # the outlet grows downwards: its crown stays
     made = set_size(project, f.pipe.id, size.key)
     made = with_pipe(made, f.pipe.id, invert_up=f.pipe.invert_up + crown, invert_down=f.pipe.invert_down + crown)
-    return Fix(f"Make the outlet DN {size.dn:g}, crown kept", number(crown, 3, signed=True), made)
+    return Fix(f"Make the outlet {project.units.dn(size.dn)}, crown kept", project.units.step(crown), made)
 
 
 def _pipe(finding: Finding) -> PipeId:

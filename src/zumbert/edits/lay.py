@@ -33,6 +33,16 @@ class Way(Struct, frozen=True, kw_only=True):
     status: Status = "proposed"
 
 
+def first_way(project: Project) -> Way:
+    """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe of 300 mm or more."""
+    manholes = [t.key for t in project.types.values() if t.kind == "manhole"]
+    sizes = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.dn) if s.dn >= 300]
+    return Way(
+        type=manholes[min(1, len(manholes) - 1)] if manholes else next(iter(project.types)),
+        size=sizes[0] if sizes else next(iter(project.sizes)), network=next(iter(project.networks)),
+    )  # fmt: skip
+
+
 class Laid(NamedTuple):
     """The project after one more place, with what was placed or joined there."""
 

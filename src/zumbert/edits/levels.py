@@ -17,7 +17,7 @@ LEVEL_LIMIT = 20_000.0  # m: no level on land is farther from datum
 
 def _sane(level: float) -> float:
     if not isfinite(level) or abs(level) > LEVEL_LIMIT:
-        raise EditError(f"{level:g} m is no level: give metres above datum, such as 41.640.")
+        raise EditError(f"{level:g} m is no level: a level is at most 1,000 km from datum.")
     return level
 
 

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.errors import EditError
-from zumbert.model.display import length, level, percent
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
@@ -64,7 +63,8 @@ class Regraded(Struct, frozen=True, kw_only=True):
     def sum(self) -> str:
         """The arithmetic in words."""
         fall = abs(self.slope) * self.length + self.drops
-        return f"{length(self.length)} m at {percent(abs(self.slope))} + drops {level(self.drops)} = {level(fall)} m"
+        u = self.project.units
+        return f"{u.long(self.length)} at {u.slope(abs(self.slope))} + drops {u.level(self.drops)} = {u.deep(fall)}"
 
 
 def path(project: Project, facts: Facts, a: StructureId, b: StructureId) -> list[Step]:
@@ -141,11 +141,14 @@ def _drop_at(project: Project, ask: Regrade, at: StructureId) -> float:
         joint = project.types[project.structures[at].type].kind == "joint"
         drop = 0.0 if joint and not ask.joints_too else ask.drop
     if drop < 0:
-        raise EditError(f"The drop at {project.structures[at].label} is {drop:g} m: a drop is 0 or more.")
+        raise EditError(
+            f"The drop at {project.structures[at].label} is {project.units.deep(drop)}: a drop is 0 or more."
+        )
     return drop
 
 
 def _slope_between(project: Project, ask: Regrade, total: float, drops: float) -> float:
+    u = project.units
     if ask.end is None:
         raise EditError("A regrade needs a slope, or the level at its other end.")
     fall = ask.start - ask.end
@@ -153,7 +156,7 @@ def _slope_between(project: Project, ask: Regrade, total: float, drops: float) -
     if rest < -1e-9:
         a, b = project.structures[ask.a].label, project.structures[ask.b].label
         raise EditError(
-            f"The drops from {a} to {b} add up to {level(drops)} m, more than the fall of {level(abs(fall))} m: "
+            f"The drops from {a} to {b} add up to {u.deep(drops)}, more than the fall of {u.deep(abs(fall))}: "
             "lessen the drops or move an end."
         )
     if total <= 1e-9:

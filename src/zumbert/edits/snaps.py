@@ -6,7 +6,6 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.legal import End, cover_bound, rows
 from zumbert.checks.limits import pipe_limit
-from zumbert.model.display import length, level, percent
 
 WORDS = {"drop_min": "Least drop", "crowns": "Crowns in line", "outlet_lowest": "Inverts in line"}
 
@@ -20,12 +19,13 @@ class Snap(NamedTuple):
 
 def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
     """Snaps of an end, or of the upper end of a pipe that moves whole (end None)."""
+    u = facts.units
     out = []
     need = pipe_limit(facts.project, f.pipe, f.dn, "cover_min")
     bound = cover_bound(facts, f, end, need)
     if bound is not None:
         at = bound if end is not None else f.pipe.invert_up + bound
-        out.append(Snap(at, f"Least cover {length(need)}"))
+        out.append(Snap(at, f"Least cover {u.length(need)}"))
     fall = f.pipe.invert_up - f.pipe.invert_down
     for row in rows(facts, f):
         if row.rule not in WORDS:
@@ -40,21 +40,17 @@ def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
 
 
 def snapped(facts: Facts, f: PipeFacts, end: End | None, to: float, within: float) -> Snap:
-    """The nearest snap within a distance (m), else the nearest 5 mm."""
+    """The nearest snap within a distance (m), else the nearest 5 mm (in feet: the nearest hundredth)."""
     near = [s for s in snaps(facts, f, end) if abs(s.level - to) <= within]
     if near:
         return min(near, key=lambda s: abs(s.level - to))
-    return Snap(round(to / 0.005) * 0.005, "")
+    step = 0.01 * facts.units.metres if facts.units.us else 0.005
+    return Snap(round(to / step) * step, "")
 
 
-def snapped_slope(f: PipeFacts, end: End, to: float) -> Snap:
+def snapped_slope(facts: Facts, f: PipeFacts, end: End, to: float) -> Snap:
     """The level of an end at the nearest round slope, 0.05 %."""
     other = f.pipe.invert_down if end == "up" else f.pipe.invert_up
     sign = 1.0 if end == "up" else -1.0
     slope = round(sign * (to - other) / f.basis / 0.0005) * 0.0005 if f.basis else 0.0
-    return Snap(other + sign * slope * f.basis, f"Slope {percent(slope)}")
-
-
-def snap_words(snap: Snap) -> str:
-    """A snap with its level, for the pill beside the cursor."""
-    return f"{snap.name} at {level(snap.level)}" if snap.name else ""
+    return Snap(other + sign * slope * f.basis, f"Slope {facts.units.slope(slope)}")

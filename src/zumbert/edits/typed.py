@@ -1,12 +1,12 @@
 """What a person types while a tool is in hand, as an edit or a place."""
 
-from math import isfinite
 from typing import Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.checks.legal import End
 from zumbert.edits.levels import set_cover, set_invert, set_slope, shift_pipe
 from zumbert.errors import EditError
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId
 from zumbert.model.project import Project
 from zumbert.model.slope import parsed_slope
@@ -15,23 +15,20 @@ from zumbert.model.structure import Anchored, Free
 Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
 
 
-def number(text: str) -> float:
-    """The number that a text is, with either minus. Raises EditError for anything else."""
+def number(text: str, units: Units) -> float:
+    """The length or level (m) that a text means in a project's units. Raises EditError for anything else."""
     try:
-        value = float(text.strip().replace("\u2212", "-"))
-    except ValueError:
-        value = float("nan")
-    if not isfinite(value):
-        raise EditError(f'"{text}" is no number: write it as 41.640.')
-    return value
+        return units.typed(text)
+    except ValueError as e:
+        raise EditError(str(e)) from e
 
 
-def changed_by(text: str, now: float) -> float:
-    """A typed value: a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
+def changed_by(text: str, now: float, units: Units) -> float:
+    """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
     t = text.strip().replace("\u2212", "-")
     if t.startswith("="):
-        return number(t[1:])
-    return now + number(t) if t[:1] in "+-" else number(t)
+        return number(t[1:], units)
+    return now + number(t, units) if t[:1] in "+-" else number(t, units)
 
 
 def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text: str) -> Project:
@@ -46,7 +43,7 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
         raise EditError("Type a level, +0.15, 1:80, 1.25% or c0.9.")
     end: End | None = None if ring == "mid" else "up" if ring.endswith("up") else "down"
     if t.startswith("c"):
-        return set_cover(project, facts, pipe, number(t[1:]), end)
+        return set_cover(project, facts, pipe, number(t[1:], project.units), end)
     if ":" in t or t.endswith("%"):
         try:
             slope = parsed_slope(t)
@@ -55,11 +52,12 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
         return set_slope(project, facts, pipe, slope, "down" if end == "up" else "up")
     p = project.pipes[pipe]
     if end is None:
-        return shift_pipe(project, pipe, changed_by(t, p.invert_up) - p.invert_up)
-    return set_invert(project, pipe, end, changed_by(t, p.invert_up if end == "up" else p.invert_down))
+        return shift_pipe(project, pipe, changed_by(t, p.invert_up, project.units) - p.invert_up)
+    now = p.invert_up if end == "up" else p.invert_down
+    return set_invert(project, pipe, end, changed_by(t, now, project.units))
 
 
-def typed_place(text: str, road: RoadId | None) -> Anchored | Free:
+def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free:
     """A place: "412.5 -3.6" chainage and offset on a road, "0+412.5 -3.6" the same, "1480.2,865.1" x and y.
 
     Raises EditError for a text that is none, or a chainage where there is no road.
@@ -68,15 +66,18 @@ def typed_place(text: str, road: RoadId | None) -> Anchored | Free:
     if "," in t:
         parts = t.split(",")
         if len(parts) == 2:
-            return Free(number(parts[0]), number(parts[1]))
+            return Free(number(parts[0], units), number(parts[1], units))
     parts = t.split()
     if len(parts) == 2:
         if road is None:
-            raise EditError("There is no road for a chainage: type x,y in metres.")
-        return Anchored(road, _chainage(parts[0]), number(parts[1]))
+            raise EditError("There is no road for a chainage: type x,y.")
+        return Anchored(road, typed_chainage(parts[0], units), number(parts[1], units))
     raise EditError('Type chainage and offset as "412.5 -3.6", or "x,y".')
 
 
-def _chainage(text: str) -> float:
-    km, plus, rest = text.rpartition("+")
-    return number(km) * 1000 + number(rest) if plus and km else number(text)
+def typed_chainage(text: str, units: Units) -> float:
+    """A typed chainage, m: "412.5" or "0+412.5". Raises EditError."""
+    try:
+        return units.typed_chainage(text)
+    except ValueError as e:
+        raise EditError(str(e)) from e

@@ -9,10 +9,9 @@ from zumbert.edits.change import on_road
 from zumbert.edits.setup import network_named
 from zumbert.errors import EditError, known
 from zumbert.exchange.rows import Row, csv_rows
-from zumbert.model.catalogue import size_key
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
-from zumbert.model.project import Project, with_id
+from zumbert.model.project import Project, size_of, with_id
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
 
 STRUCTURE_HEADS = (
@@ -111,7 +110,7 @@ def _end(row: Row, head: str, ends: dict[str, Structure]) -> Structure:
 def _size(project: Project, row: Row) -> SizeKey | Bore:
     text = row.text("size")
     if text:
-        key = size_key(text)
+        key = size_of(project, text)
         if key not in project.sizes:
             raise row.error(f'there is no pipe size "{text}": {known(key, project.sizes)}'.rstrip("."))
         return key

@@ -4,10 +4,12 @@ from collections.abc import Iterable
 from typing import Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities
 from zumbert.checks.check import Findings
+from zumbert.model.display import CUBIC_YARD, FOOT, Units
 
 Cell = str | float | None
 
@@ -27,7 +29,7 @@ class Column(Struct, frozen=True):
 
 
 class Table(Struct, frozen=True, kw_only=True):
-    """A table of a schedule; numbers are SI and not rounded, a percentage is in per cent."""
+    """A table of a schedule; numbers are in the units of their heads and not rounded."""
 
     name: str
     columns: tuple[Column, ...]
@@ -38,6 +40,20 @@ def _text(head: str) -> Column:
     return Column(head, of="text")
 
 
+def _in_units(table: Table, units: Units) -> Table:
+    """A table in SI as the project shows its values: feet, inches and cubic yards in US units."""
+    if not units.us:
+        return table
+    parts = {"m": (FOOT, "ft"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
+    by = [parts.get(c.unit, (1.0, c.unit)) for c in table.columns]
+    columns = tuple(replace(c, unit=unit) for c, (_, unit) in zip(table.columns, by, strict=True))
+    rows = tuple(
+        tuple(v / one if isinstance(v, (int, float)) and one != 1.0 else v for v, (one, _) in zip(row, by, strict=True))
+        for row in table.rows
+    )
+    return replace(table, columns=columns, rows=rows)
+
+
 def structure_table(facts: Facts) -> Table:
     """One row a structure."""
     columns = (
@@ -46,7 +62,7 @@ def structure_table(facts: Facts) -> Table:
         Column("Rim", "m", 3), Column("Lowest invert", "m", 3), Column("Depth", "m", 3), Column("Sump level", "m", 3),
         _text("Status"), _text("Network"),
     )  # fmt: skip
-    return Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts)))
+    return _in_units(Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts))), facts.units)
 
 
 def _structure_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
@@ -68,7 +84,7 @@ def pipe_table(facts: Facts) -> Table:
         Column("Least cover", "m", 3), Column("Least cover at", "m", 2), Column("Greatest cover", "m", 3),
         _text("Cover from"), _text("Status"), _text("Network"),
     )  # fmt: skip
-    return Table(name="Pipes", columns=columns, rows=tuple(_pipe_rows(facts)))
+    return _in_units(Table(name="Pipes", columns=columns, rows=tuple(_pipe_rows(facts))), facts.units)
 
 
 def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
@@ -84,17 +100,17 @@ def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
         )  # fmt: skip
 
 
-def finding_table(findings: Findings) -> Table:
-    """One row a finding."""
+def finding_table(findings: Findings, units: Units) -> Table:
+    """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
         _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("Value", "", 4), Column("Limit", "", 4), _text("Message"),
+        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
     )  # fmt: skip
     rows = tuple((f.severity, f.rule, f.label, f.distance, f.chainage, f.value, f.limit, f.message) for f in findings)
-    return Table(name="Findings", columns=columns, rows=rows)
+    return _in_units(Table(name="Findings", columns=columns, rows=rows), units)
 
 
-def quantity_tables(q: Quantities) -> tuple[Table, ...]:
+def quantity_tables(q: Quantities, units: Units) -> tuple[Table, ...]:
     """Trenches by pipe, pits by structure, and totals by size, each split by status."""
     basis = q.basis.replace("-", " ")
     trench = (
@@ -111,21 +127,22 @@ def quantity_tables(q: Quantities) -> tuple[Table, ...]:
         Column("Pit excavation", "m³", 1),
     )  # fmt: skip
     pit_rows = tuple((r.label, r.type, r.network, r.status, r.depth, r.excavation) for r in q.structures)
-    return (
+    tables = (
         Table(name="Trenches", columns=trench, rows=trench_rows),
         Table(name="Pits", columns=pits, rows=pit_rows),
-        _total_table(q, basis),
+        _total_table(q, basis, units),
     )
+    return tuple(_in_units(t, units) for t in tables)
 
 
-def _total_table(q: Quantities, basis: str) -> Table:
+def _total_table(q: Quantities, basis: str, units: Units) -> Table:
     columns = (
         _text("Status"), _text("What"), Column(f"Length, {basis}", "m", 2), Column("Excavation", "m³", 1),
         _text("Not counted"),
     )  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
     for status, t in q.totals.items():
-        rows += [(status, f"DN {dn:g}", long, dug, None) for dn, (long, dug) in t.by_dn.items()]
+        rows += [(status, units.dn(dn), long, dug, None) for dn, (long, dug) in t.by_dn.items()]
         rows.append((status, "Chamber pits", None, t.pits, None))
         rows.append((status, "Total", t.length, t.excavation, ", ".join(t.not_counted) or None))
     return Table(name="Totals by size", columns=columns, rows=tuple(rows))

@@ -7,6 +7,7 @@ import msgspec
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.rows import decoded
+from zumbert.model.display import FOOT
 from zumbert.model.ids import StandardId, TrenchTypeId
 from zumbert.model.standard import CROWNS, LIMITS, Limit, Standard
 from zumbert.model.trench import TrenchType
@@ -19,12 +20,13 @@ def read_standard(path: str | Path) -> Standard:
     key keeps its default. Raises ReadError.
     """
     data = _data(path)
-    _keys(path, data, ("name", "pipes"), "")
+    _keys(path, data, ("name", "units", "pipes"), "")
     pipes = data.get("pipes", {})
     if not isinstance(pipes, dict):
         raise ReadError(f"{path}: pipes is a table of limits: write it as [pipes].")
     _keys(path, pipes, (*LIMITS, "crowns"), "pipes.")
-    values: dict[str, Any] = {k: _limit(path, k, v) for k, v in pipes.items() if k != "crowns"}
+    us = _us(path, data)
+    values: dict[str, Any] = {k: _in_metres(k, _limit(path, k, v), us) for k, v in pipes.items() if k != "crowns"}
     if "crowns" in pipes:
         crowns = str(pipes["crowns"])
         if crowns not in CROWNS:
@@ -36,11 +38,12 @@ def read_standard(path: str | Path) -> Standard:
 def read_trench(path: str | Path) -> TrenchType:
     """A trench type; a missing key keeps its default. Raises ReadError."""
     data = _data(path)
-    _keys(path, data, ("name", "upper", *_TRENCH), "")
+    _keys(path, data, ("name", "units", "upper", *_TRENCH), "")
+    us = _us(path, data)
     values: dict[str, Any] = {}
     for key in _TRENCH:
         if key in data:
-            values[key] = _number(path, key, data[key])
+            values[key] = _number(path, key, data[key]) * (FOOT if us and key != "batter" else 1.0)
             if values[key] < 0 or (key in ("width", "spacing") and values[key] == 0):
                 raise ReadError(f"{path}: {key} is {values[key]:g}: it is metres, more than nothing.")
     if "upper" in data:
@@ -56,6 +59,26 @@ def _data(path: str | Path) -> dict[str, Any]:
     except (ValueError, msgspec.MsgspecError) as e:
         raise ReadError(f"{path} is no TOML: {e}. Correct it there.") from e
     return dict(data)
+
+
+def _us(path: str | Path, data: dict[str, Any]) -> bool:
+    """Whether the file's lengths are feet and its pipe sizes inches."""
+    units = data.get("units", "metric")
+    if units not in ("metric", "us"):
+        raise ReadError(f'{path}: units is "{units}": it is metric or us.')
+    return bool(units == "us")
+
+
+def _in_metres(key: str, limit: Limit, us: bool) -> Limit:
+    """A limit in metres and by DN in mm; slopes and angles have no unit."""
+    if not us or key in ("slope_min", "slope_max", "deflection_max"):
+        factor = 1.0
+    else:
+        factor = FOOT
+    if not isinstance(limit, tuple):
+        return limit * factor
+    sizes = 25.4 if us and key != "drop_min" else 1.0  # the least drop goes by degrees
+    return tuple((upto * sizes, value * factor) for upto, value in limit)
 
 
 def _name(path: str | Path, data: dict[str, Any]) -> str:

@@ -76,6 +76,40 @@ PIPE_SIZES: tuple[PipeSize, ...] = tuple(
     )
 )
 
+_INCH = 0.0254
+
+
+def _round_us(
+    feet: int, name: str, kind: Kind, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0
+) -> StructureType:
+    """A chamber sized in feet: walls in inches, depths in feet."""
+    inside = round(feet * 0.3048, 4)
+    return _chamber(
+        f"{name.split()[0].lower()}-{feet}ft", f"{name} {feet} ft", kind, inside, wall * _INCH,
+        (depth[0] * 0.3048, depth[1] * 0.3048), dn * 25.4, sump * 0.3048,
+    )  # fmt: skip
+
+
+US_STRUCTURE_TYPES: tuple[StructureType, ...] = (
+    _round_us(4, "Manhole", "manhole", 5, (2, 20), 24),
+    _round_us(5, "Manhole", "manhole", 6, (2, 25), 30),
+    _round_us(6, "Manhole", "manhole", 7, (2, 30), 42),
+    _round_us(2, "Gully", "gully", 3, (1.5, 6), 12, 1.0),
+    _round_us(4, "Catchpit", "catchpit", 5, (2, 15), 24, 1.5),
+    *(t for t in STRUCTURE_TYPES if not t.inside),
+)
+
+US_PIPE_SIZES: tuple[PipeSize, ...] = tuple(
+    PipeSize(
+        key=SizeKey(f"{inch}in"), dn=round(inch * 25.4, 4), inside=round(inch * _INCH, 6), wall=round(wall * _INCH, 6)
+    )
+    for inch, wall in zip(
+        (6, 8, 10, 12, 15, 18, 21, 24, 30, 36, 42, 48),
+        (1, 1.25, 1.5, 2, 2.25, 2.5, 2.75, 3, 3.5, 4, 4.5, 5),
+        strict=True,
+    )
+)
+
 LABEL_LETTERS: dict[Kind, str] = {
     "manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J",
 }  # fmt: skip

@@ -1,9 +1,180 @@
-"""How values are written for people; rounding happens here and nowhere before."""
+"""How values are written for people, and read back from them; rounding happens here and nowhere before."""
 
-from math import copysign
+from math import copysign, isfinite
+from typing import Literal
+
+from msgspec import Struct
+
+from zumbert.model.slope import parsed_slope
 
 MINUS = "\u2212"
 NONE = "\u2013"  # an en dash where a value does not exist
+
+FOOT = 0.3048  # m
+INCH = 0.0254  # m
+CUBIC_YARD = 0.9144**3  # m³
+ACRE = 4046.8564224  # m²
+HECTARE = 10_000.0  # m²
+
+System = Literal["metric", "us"]
+Chainages = Literal["plus", "plain"]  # 0+123.45 or 123.45
+Slopes = Literal["percent", "ratio", "fraction"]
+
+
+class Units(Struct, frozen=True, kw_only=True):
+    """How a project shows values and takes them; what is kept and computed is SI whatever it says.
+
+    In US units lengths and levels are feet (0.3048 m), pipe sizes inches, volumes cubic yards, areas acres, and a
+    chainage goes by the hundred feet: 12+34.56.
+    """
+
+    system: System = "metric"
+    chainages: Chainages = "plus"
+    slopes: Slopes = "percent"
+
+    @property
+    def us(self) -> bool:
+        """Whether lengths are feet."""
+        return self.system == "us"
+
+    @property
+    def metres(self) -> float:
+        """Metres in one unit of length."""
+        return FOOT if self.us else 1.0
+
+    @property
+    def m(self) -> str:
+        """The unit of lengths and levels."""
+        return "ft" if self.us else "m"
+
+    @property
+    def m3(self) -> str:
+        """The unit of volumes."""
+        return "yd³" if self.us else "m³"
+
+    @property
+    def size_unit(self) -> str:
+        """The unit of pipe sizes."""
+        return "in" if self.us else "mm"
+
+    @property
+    def decimals(self) -> int:
+        """Decimals of a level."""
+        return 2 if self.us else 3
+
+    def shown(self, value: float) -> float:
+        """A length (m) in the unit that it is shown in."""
+        return value / self.metres
+
+    def si(self, value: float) -> float:
+        """A length in the unit that it is shown in, as metres."""
+        return value * self.metres
+
+    def _length(self, value: float | None, decimals: int, signed: bool = False) -> str:
+        return number(None if value is None else value / self.metres, decimals, signed)
+
+    def level(self, value: float | None) -> str:
+        """A level, m: 3 decimals, in feet 2."""
+        return self._length(value, self.decimals)
+
+    def step(self, value: float | None) -> str:
+        """A change of level (m), with its sign."""
+        return self._length(value, self.decimals, signed=True)
+
+    def length(self, value: float | None) -> str:
+        """A length (m), 2 decimals."""
+        return self._length(value, 2)
+
+    def offset(self, value: float | None) -> str:
+        """An offset (m), 2 decimals, with its sign."""
+        return self._length(value, 2, signed=True)
+
+    def coordinate(self, value: float | None, decimals: int = 2) -> str:
+        """An x or y (m)."""
+        return self._length(value, decimals)
+
+    def long(self, value: float | None) -> str:
+        """A length with its unit."""
+        return f"{self.length(value)} {self.m}"
+
+    def deep(self, value: float | None) -> str:
+        """A difference of levels with its unit."""
+        return f"{self.level(value)} {self.m}"
+
+    def volume(self, value: float | None) -> str:
+        """A volume (m³), 1 decimal."""
+        return number(None if value is None else value / (CUBIC_YARD if self.us else 1.0), 1)
+
+    def area(self, value: float) -> str:
+        """An area (m²) with its unit, and in hectares or acres where it is large."""
+        small, name = (value / FOOT**2, "ft²") if self.us else (value, "m²")
+        large, wide = (value / ACRE, "acres") if self.us else (value / HECTARE, "ha")
+        more = f", {number(large, 3)} {wide}" if abs(large) >= 0.05 else ""
+        return f"{number(small, 1)} {name}{more}"
+
+    def chainage(self, value: float | None, decimals: int = 2) -> str:
+        """A chainage (m) as 0+123.45, by the hundred feet as 12+34.56, or plain."""
+        if value is None:
+            return NONE
+        shown = value / self.metres
+        if self.chainages == "plain":
+            return number(shown, decimals)
+        each, digits = (100.0, 2) if self.us else (1000.0, 3)
+        whole, rest = divmod(round(abs(shown), decimals), each)
+        width = digits + 1 + decimals if decimals else digits
+        sign = MINUS if shown < 0 and (whole or rest) else ""
+        return f"{sign}{int(whole)}+{rest:0{width}.{decimals}f}"
+
+    def slope(self, value: float | None) -> str:
+        """A slope in the project's own notation: 1.25 %, 1:80 or 0.0125."""
+        if self.slopes == "ratio":
+            return ratio(value)
+        return percent(value) if self.slopes == "percent" else number(value, 4)
+
+    def other_slope(self, value: float | None) -> str:
+        """A slope in the other notation: as a ratio, or as a percentage where that is the project's own."""
+        return percent(value) if self.slopes == "ratio" else ratio(value)
+
+    def dn(self, dn: float) -> str:
+        """A pipe size (mm) with its unit: DN 300, or 12 in."""
+        return f"{self.dn_number(dn)} in" if self.us else f"DN {dn:g}"
+
+    def dn_number(self, dn: float) -> str:
+        """A pipe size (mm) alone: 300, or in inches 12."""
+        return f"{round(dn / 25.4, 2):g}" if self.us else f"{dn:g}"
+
+    # -- what people type --------------------------------------------------------------------------------------------
+
+    def typed(self, text: str) -> float:
+        """A typed length or level as metres. Raises ValueError with a sentence for anything else."""
+        return typed_number(text) * self.metres
+
+    def typed_chainage(self, text: str) -> float:
+        """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises ValueError."""
+        large, plus, rest = text.strip().rpartition("+")
+        if not (plus and large):
+            return self.typed(text)
+        sign = -1.0 if large[:1] in ("-", MINUS) else 1.0
+        each = 100.0 if self.us else 1000.0
+        return sign * (abs(typed_number(large)) * each + typed_number(rest)) * self.metres
+
+    def typed_slope(self, text: str) -> float:
+        """A typed slope: 0.0125, 1.25% or 1:80. Raises ValueError."""
+        return parsed_slope(text)
+
+
+METRIC = Units()
+
+
+def typed_number(text: str) -> float:
+    """The number that a text is, with either minus. Raises ValueError with a sentence for anything else."""
+    try:
+        value = float(text.strip().replace(MINUS, "-"))
+    except ValueError:
+        value = float("nan")
+    if not isfinite(value):
+        raise ValueError(f'"{text}" is no number: write it as 41.640.')
+    return value
 
 
 def number(value: float | None, decimals: int, signed: bool = False) -> str:
@@ -15,32 +186,6 @@ def number(value: float | None, decimals: int, signed: bool = False) -> str:
     if float(text) == 0:
         text = text.replace("-", "+" if signed else "")
     return text.replace("-", MINUS)
-
-
-def level(value: float | None) -> str:
-    """A level, m, 3 decimals."""
-    return number(value, 3)
-
-
-def length(value: float | None) -> str:
-    """A length, m, 2 decimals."""
-    return number(value, 2)
-
-
-def volume(value: float | None) -> str:
-    """A volume, m³, 1 decimal."""
-    return number(value, 1)
-
-
-def chainage(value: float | None, decimals: int = 2) -> str:
-    """A chainage as 0+123.45."""
-    if value is None:
-        return NONE
-    rounded = round(abs(value), decimals)
-    km, rest = divmod(rounded, 1000)
-    width = 4 + decimals if decimals else 3
-    sign = MINUS if value < 0 and rounded else ""
-    return f"{sign}{int(km)}+{rest:0{width}.{decimals}f}"
 
 
 def percent(slope: float | None) -> str:

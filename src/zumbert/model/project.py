@@ -1,12 +1,21 @@
 """A project: one immutable value that holds all that is saved."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
 from zumbert.model.background import Background
-from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, PipeSize, StructureType
+from zumbert.model.catalogue import (
+    PIPE_SIZES,
+    STRUCTURE_TYPES,
+    US_PIPE_SIZES,
+    US_STRUCTURE_TYPES,
+    PipeSize,
+    StructureType,
+    size_key,
+)
+from zumbert.model.display import Units
 from zumbert.model.ids import (
     BackgroundId,
     NetworkId,
@@ -22,7 +31,7 @@ from zumbert.model.ids import (
 from zumbert.model.network import Network
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.road import Road
-from zumbert.model.standard import Standard
+from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
 from zumbert.model.trench import TrenchType
@@ -37,6 +46,7 @@ class Settings(Struct, frozen=True, kw_only=True):
 
     invert_basis: InvertBasis = "centres"
     length_basis: LengthBasis = "centre-plan"
+    units: Units = Units()
 
 
 class Project(Struct, frozen=True, kw_only=True):
@@ -56,15 +66,28 @@ class Project(Struct, frozen=True, kw_only=True):
     sizes: dict[SizeKey, PipeSize] = field(default_factory=lambda: {s.key: s for s in PIPE_SIZES})
     serial: int = 0  # the last number given to an id
 
+    @property
+    def units(self) -> Units:
+        """How values are shown and taken."""
+        return self.settings.units
 
-def new_project(name: str) -> Project:
-    """An empty project with one storm network on the built-in standard and trench type."""
-    standard = Standard(id=StandardId("standard1"), name="Built-in standard")
+
+def new_project(name: str, settings: Settings | None = None) -> Project:
+    """An empty project with one storm network on the built-in standard and trench type.
+
+    In US units the limits are round feet, and the catalogue goes by feet and inches.
+    """
+    settings = settings or Settings()
+    us = settings.units.us
+    limits: dict[str, Any] = dict(US_LIMITS) if us else {}
+    standard = Standard(id=StandardId("standard1"), name="Built-in standard", **limits)
+    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if us else (STRUCTURE_TYPES, PIPE_SIZES)
     trench = TrenchType(id=TrenchTypeId("trench1"), name="Built-in trench")
     network = Network(id=NetworkId("network1"), name="Storm", standard=standard.id, trench=trench.id)
     return Project(
-        name=name, networks={network.id: network}, standards={standard.id: standard}, trench_types={trench.id: trench}
-    )
+        name=name, settings=settings, networks={network.id: network}, standards={standard.id: standard},
+        trench_types={trench.id: trench}, types={t.key: t for t in types}, sizes={s.key: s for s in sizes},
+    )  # fmt: skip
 
 
 def with_id(project: Project, letter: str) -> tuple[Project, str]:
@@ -84,6 +107,14 @@ def inside_and_wall(project: Project, pipe: Pipe) -> tuple[float, float]:
 def nominal(project: Project, pipe: Pipe) -> float:
     """DN of a pipe, mm; the inside diameter in mm where no size is named."""
     return round(pipe.size.inside * 1000, 3) if isinstance(pipe.size, Bore) else project.sizes[pipe.size].dn
+
+
+def size_of(project: Project, text: str) -> SizeKey:
+    """The key that a size is meant by: "300", "DN300" and "DN 300" are one, as are "12in", "12 in" and (in US) "12"."""
+    key = size_key(text)
+    if project.units.us and key not in project.sizes:
+        key = SizeKey(key.removesuffix("IN").strip() + "in")
+    return key
 
 
 def by_label(records: dict[StructureId, Structure], label: str) -> Structure | None:

@@ -35,6 +35,16 @@ LIMITS: tuple[str, ...] = (
 CROWNS: tuple[str, ...] = ("crowns", "centres", "0.8", "off")
 
 
+_FOOT = 0.3048
+
+# the built-in limits in round feet, for projects in US units
+US_LIMITS: dict[str, Limit] = {
+    "cover_min": 3 * _FOOT, "cover_max": 20 * _FOOT, "velocity_min": 2.5 * _FOOT, "velocity_max": 13 * _FOOT,
+    "drop_min": ((15.0, 0.07 * _FOOT), (45.0, 0.1 * _FOOT), (180.0, 0.17 * _FOOT)), "drop_max": 2 * _FOOT,
+    "spacing_max": 330 * _FOOT,
+}  # fmt: skip
+
+
 def limit_at(limit: Limit, key: float) -> float:
     """The value of a limit at a DN (mm) or a deflection (degrees)."""
     if isinstance(limit, (int, float)):

@@ -17,10 +17,8 @@ from zumbert.edits.ground import (
     show_layers,
 )  # fmt: skip
 from zumbert.edits.setup import set_carriageway
-from zumbert.edits.typed import number
 from zumbert.errors import EditError
 from zumbert.model.background import Background
-from zumbert.model.display import chainage, length
 from zumbert.model.road import Carriageway, Road
 from zumbert.model.surface import Surface
 
@@ -102,14 +100,15 @@ class GroundPanel(QWidget):
             )
         )
         self.body.addWidget(box)
-        z = s.vertices[:, 2]
-        words = f"{len(s.faces)} faces, level {z.min():.2f} to {z.max():.2f} m" if len(z) else "empty"
+        z, u = s.vertices[:, 2], self.session.units
+        words = f"{len(s.faces)} faces, level {u.length(z.min())} to {u.long(z.max())}" if len(z) else "empty"
         self.body.addWidget(label(words, "small"))
 
     def _road(self, s: State, r: Road) -> None:
+        u = s.units
         self._head(r.name, partial(self.session.edit, f"Remove {r.name}", lambda p, f: remove_road(p, r.id)))
         a = s.shown.facts.roads[r.id].alignment
-        self.body.addWidget(label(f"{chainage(a.start)} to {chainage(a.end)}, {length(a.length)} m", "small"))
+        self.body.addWidget(label(f"{u.chainage(a.start)} to {u.chainage(a.end)}, {u.long(a.length)}", "small"))
         box = Combo(self.pen)
         box.setObjectName(f"profile {r.name}")
         box.addItem("no design profile", None)
@@ -131,11 +130,11 @@ class GroundPanel(QWidget):
         grid = QGridLayout()
         fields: list[QLineEdit] = []
         for i, (text, now) in enumerate((("left", c and c.left), ("right", c and c.right), ("verge", c and c.verge))):
-            field = QLineEdit("" if now is None else f"{now:g}")
+            field = QLineEdit(f"{self.session.units.shown(now):.4g}" if isinstance(now, float) else "")
             field.setObjectName(f"{text} of {r.name}")
             field.setAccessibleName(f"Paved width {text} of {r.name}, m")
             field.editingFinished.connect(lambda: self._set_widths(r, fields))
-            grid.addWidget(label(f"{text}, m", "small"), 0, i)
+            grid.addWidget(label(f"{text}, {self.session.units.m}", "small"), 0, i)
             grid.addWidget(field, 1, i)
             fields.append(field)
         self.body.addLayout(grid)
@@ -143,10 +142,11 @@ class GroundPanel(QWidget):
     def _set_widths(self, r: Road, fields: list[QLineEdit]) -> None:
         texts = [f.text().strip() for f in fields]
         try:
-            values = [number(t) if t else 0.0 for t in texts]
+            u = self.session.units
+            values = [u.typed(t) if t else 0.0 for t in texts]
             if min(values) < 0 or max(values) > 100:
                 raise EditError("A paved width is 0 to 100 m.")
-        except EditError as e:
+        except (EditError, ValueError) as e:
             self.session.refused.emit(str(e))
             return
         wanted = Carriageway(left=values[0], right=values[1], verge=values[2]) if any(texts) else None

@@ -9,9 +9,6 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.lay import Way
-from zumbert.edits.typed import number as typed_number
-from zumbert.errors import EditError
-from zumbert.model.display import chainage, number, percent
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.slope import parsed_slope
 
@@ -89,12 +86,13 @@ class LayPanel(QWidget):
     def _start(self) -> None:
         text = self.start.text().strip()
         try:
-            self._set(start=typed_number(text) if text else None)
-        except EditError as e:
+            self._set(start=self.session.units.typed(text) if text else None)
+        except ValueError as e:
             self.session.refused.emit(str(e))
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        u = s.units
         project, way = s.shown.project, self._way()
         last = self.tool.last
         self.count.setText(f"{len(self.tool.placed)} placed")
@@ -104,21 +102,21 @@ class LayPanel(QWidget):
             for t in project.types.values():
                 self.type_box.addItem(t.name, t.key)
             for z in project.sizes.values():
-                self.size_box.addItem(f"DN {z.dn:g}", z.key)
+                self.size_box.addItem(u.dn(z.dn), z.key)
         self.type_box.setCurrentIndex(self.type_box.findData(way.type))
         self.size_box.setCurrentIndex(self.size_box.findData(way.size))
         kind, size = project.types[way.type], project.sizes[way.size]
         fits = kind.dn_max is None or size.dn <= kind.dn_max
-        self.fits.setText("" if fits else f"takes DN {kind.dn_max:g} at most")
+        self.fits.setText("" if fits else f"takes {u.dn(kind.dn_max or 0.0)} at most")
         self.fits.setVisible(not fits)
         self.levels.show_choice(0 if way.slope is None else 1)
         self.way.show_choice(1 if way.up else 0)
         for w in (self.slope, self.slope_label):
             w.setVisible(way.slope is not None)
         if not self.slope.hasFocus() and way.slope is not None:
-            self.slope.setText(percent(way.slope))
+            self.slope.setText(u.slope(way.slope))
         if not self.start.hasFocus():
-            self.start.setText("" if way.start is None else number(way.start, 3))
+            self.start.setText("" if way.start is None else u.level(way.start))
         self._placed(s)
         show_findings(self.found, self.pen, s, tuple(self._ours(s, last)))
 
@@ -131,6 +129,7 @@ class LayPanel(QWidget):
         return out[:3]
 
     def _placed(self, s: State) -> None:
+        u = s.units
         clear(self.placed)
         for i, text in enumerate(("Placed", "Chainage", "Offset", "Rim", "Depth")):
             self.placed.addWidget(label(text, "small"), 0, i)
@@ -140,8 +139,8 @@ class LayPanel(QWidget):
             if f is None:
                 continue
             cells = (
-                f.structure.label, chainage(f.place.chainage), number(f.place.offset, 2, True), number(f.place.rim, 3),
-                number(f.depth, 2),
+                f.structure.label, u.chainage(f.place.chainage), u.offset(f.place.offset), u.level(f.place.rim),
+                u.length(f.depth),
             )  # fmt: skip
             for i, text in enumerate(cells):
                 self.placed.addWidget(label(text, "section" if i == 0 else ""), row, i)

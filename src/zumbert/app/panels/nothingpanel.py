@@ -5,7 +5,6 @@ from PySide6.QtWidgets import QWidget
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.model.display import length
 
 
 class NothingPanel(QWidget):
@@ -30,11 +29,12 @@ class NothingPanel(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        u = s.units
         project = s.shown.project
         self.title.setText(project.name)
         total = sum(f.span.length for f in s.shown.facts.pipes.values())
         surfaces = ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
         self.body.setText(
-            f"{len(project.structures)} structures, {len(project.pipes)} pipes, {length(total)} m.\n"
+            f"{len(project.structures)} structures, {len(project.pipes)} pipes, {u.long(total)}.\n"
             f"Roads: {', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: {surfaces}."
         )

@@ -20,7 +20,7 @@ from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.fixes import fixes
-from zumbert.model.display import length, level, number, percent, ratio, volume
+from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore
 
@@ -93,6 +93,7 @@ class PipePanel(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        u = s.units
         facts, kept = s.shown.facts, s.kept.facts
         f = facts.pipes.get(self.pipe)
         if f is None:
@@ -102,8 +103,8 @@ class PipePanel(QWidget):
         standard = standard_of(project, f.pipe)
         self.sub.setText(f"{f.pipe.label}. {f.pipe.service.capitalize()}, {f.pipe.status}. Standard: {standard.name}")
         self._sizes(f)
-        self.wall.setText(f"{length(f.length('wall-plan'))} m")
-        self.centre.setText(f"{length(f.length('centre-plan'))} m")
+        self.wall.setText(f"{u.long(f.length('wall-plan'))}")
+        self.centre.setText(f"{u.long(f.length('centre-plan'))}")
         was = kept.pipes.get(self.pipe) if s.previewing else None
         held = s.hand.held if s.hand is not None else "up"
         self._invert_row(facts, f, was, "up", held)
@@ -115,8 +116,9 @@ class PipePanel(QWidget):
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:
-        names = [f"DN {size.dn:g}" for size in self.session.state.shown.project.sizes.values()]
-        own = f"{f.dn:g} / {f.wall * 1000:g} mm" if isinstance(f.pipe.size, Bore) else f"DN {f.dn:g}"
+        u = self.session.units
+        names = [u.dn(size.dn) for size in self.session.state.shown.project.sizes.values()]
+        own = f"{f.dn:g} / {f.wall * 1000:g} mm" if isinstance(f.pipe.size, Bore) else u.dn(f.dn)
         wanted = names if own in names else [own, *names]
         if [self.size_box.itemText(i) for i in range(self.size_box.count())] != wanted:
             self.size_box.clear()
@@ -124,20 +126,23 @@ class PipePanel(QWidget):
         self.size_box.setCurrentText(own)
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
+        u = facts.units
         where = facts.project.structures[getattr(f.pipe, end)].label
         now = getattr(f.pipe, f"invert_{end}")
         before = getattr(was.pipe, f"invert_{end}") if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
-        under = "" if before is None else f"was {level(before)}"
+        under = "" if before is None else f"was {u.level(before)}"
         if end == held:
-            self.rows[end].show_row(f"Invert at {where}", level(now), None, under, "stays, fixed end")
+            self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "stays, fixed end")
             return
         r = end_range(facts, f, end)
-        words = "no legal level" if r.empty else f"{level(r.low)} to {level(r.high)}"
+        words = "no legal level" if r.empty else f"{u.level(r.low)} to {u.level(r.high)}"
         scale = Scale(low=r.low, high=r.high, now=now, before=before, words=words)
-        self.rows[end].show_row(f"Invert at {where}", level(now), scale, under)
+        self.rows[end].show_row(f"Invert at {where}", u.level(now), scale, under)
 
     def _limit_rows(self, facts: Facts, f: PipeFacts, was: PipeFacts | None) -> None:
+        u = facts.units
+
         def limit(name: str) -> float:
             return pipe_limit(facts.project, f.pipe, f.dn, name)
 
@@ -146,21 +151,24 @@ class PipePanel(QWidget):
         before = was.slope * 100 if was is not None and was.slope is not None else None
         words = f"{number(low, 2)} to {number(high, 2)}"
         self.rows["slope"].show_row(
-            "Slope", percent(f.slope), Scale(low=low, high=high, now=slope, before=before, words=words), ratio(f.slope)
+            "Slope",
+            u.slope(f.slope),
+            Scale(low=low, high=high, now=slope, before=before, words=words),
+            u.other_slope(f.slope),
         )
         cover, old = f.cover, was.cover if was is not None else None
         need, most = limit("cover_min"), limit("cover_max")
         at = "" if cover is None else along(facts, f, cover.least_at)
         self.rows["cover"].show_row(
-            "Least cover", length(cover.least if cover else None),
+            "Least cover", u.length(cover.least if cover else None),
             Scale(low=need, now=cover.least if cover else None, before=old.least if old else None,
-                  words=f"at least {length(need)}"),
+                  words=f"at least {u.length(need)}"),
             at,
         )  # fmt: skip
         self.rows["most"].show_row(
-            "Greatest cover", length(cover.greatest if cover else None),
+            "Greatest cover", u.length(cover.greatest if cover else None),
             Scale(high=most, now=cover.greatest if cover else None, before=old.greatest if old else None,
-                  words=f"at most {length(most)}"),
+                  words=f"at most {u.length(most)}"),
             "from " + ", ".join({"existing": "existing ground"}.get(n, n) for n in f.span.sources),
         )  # fmt: skip
 
@@ -169,6 +177,7 @@ class PipePanel(QWidget):
 
     def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:
         """The drop against the run's own neighbour: of several the least."""
+        u = facts.units
         drops = self._drops(facts, at)
         row = self.rows[key]
         row.setVisible(bool(drops))
@@ -185,10 +194,10 @@ class PipePanel(QWidget):
             )
         label_ = facts.project.structures[at].label
         under = f"from {facts.project.structures[inlet.pipe.up].label}"
-        words = f"{level(need)} to {level(most)}"
+        words = f"{u.level(need)} to {u.level(most)}"
         row.show_row(
             f"Drop at {label_}",
-            level(worst.drop),
+            u.level(worst.drop),
             Scale(low=need, high=most, now=worst.drop, before=old, words=words),
             under,
         )
@@ -206,6 +215,7 @@ class PipePanel(QWidget):
             self.follows.setColumnStretch(0, 1)
 
     def _changes(self, kept: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
+        u = kept.units
         out: list[tuple[str, str, str]] = []
         for at in (now.pipe.up, now.pipe.down):
             name = shown.project.structures[at].label
@@ -216,10 +226,10 @@ class PipePanel(QWidget):
                     other = d.inlet if d.outlet == self.pipe else d.outlet
                     far = shown.project.pipes[other]
                     end = shown.project.structures[far.up if other == d.inlet else far.down].label
-                    out.append((f"Drop at {name}, {end}", level(old), f"{level(d.drop)} m"))
+                    out.append((f"Drop at {name}, {end}", u.level(old), f"{u.deep(d.drop)}"))
         a, b = trench_of(kept, was), trench_of(shown, now)
         if a.excavation is not None and b.excavation is not None and abs(a.excavation - b.excavation) > 0.005:
-            out.append((f"Trench {pipe_name(shown, now)}", volume(a.excavation), f"{volume(b.excavation)} m³"))
+            out.append((f"Trench {pipe_name(shown, now)}", u.volume(a.excavation), f"{u.volume(b.excavation)} {u.m3}"))
         return out
 
     def _show_found(self, s: State) -> None:

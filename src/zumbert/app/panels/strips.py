@@ -15,7 +15,7 @@ from zumbert.app.panels.rows import draw_sign, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import font, qcolor
-from zumbert.model.display import chainage, length, level, number
+from zumbert.model.display import Units
 
 STAGES: tuple[tuple[Stage, str], ...] = (
     ("ground", "Ground"),
@@ -73,7 +73,7 @@ class RunPicker(QPushButton):
             kind = key.kind
             shown = run(s.shown.facts, key)
             if shown is not None:
-                act = menu.addAction(f"{shown.name}\t{_measure(shown.length, shown.fall)}")
+                act = menu.addAction(f"{shown.name}\t{_measure(s.units, shown.length, shown.fall)}")
                 act.setData(key)
                 act.triggered.connect(lambda _=False, k=key: self.session.show_run(RunKey(*k)))
         return menu
@@ -96,15 +96,15 @@ class RunPicker(QPushButton):
             p.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
             p.setFont(font(12.5))
             p.setPen(qcolor("ink-2", theme))
-            words = _measure(s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
+            words = _measure(s.units, s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
             p.drawText(room.adjusted(drawn.width() + 12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
             painted(p, "chevron", "ink-2", theme, self.width() - 24, 7, 16)
         finally:
             p.end()
 
 
-def _measure(long: float, fall: float | None) -> str:
-    return f"{length(long)} m" + (f", falls {length(fall)} m" if fall is not None else "")
+def _measure(u: Units, long: float, fall: float | None) -> str:
+    return f"{u.long(long)}" + (f", falls {u.long(fall)}" if fall is not None else "")
 
 
 class StateLine(QPushButton):
@@ -396,6 +396,7 @@ class Foot(QWidget):
 
 def place_words(s: State, x: float, y: float) -> dict[str, str]:
     """x, y, chainage, offset, ground and design level at a place; chainages on the road shown, else the nearest."""
+    u = s.units
     facts = s.shown.facts
     px, py = np.array([x]), np.array([y])
     ground, design = float(levels(facts.surfaces.existing, px, py)[0]), float(levels(facts.surfaces.design, px, py)[0])
@@ -403,7 +404,7 @@ def place_words(s: State, x: float, y: float) -> dict[str, str]:
     ch, off = float(near.chainage[0]), float(near.offset[0])
     best = (ch, off) if ch == ch else None
     return {
-        "x": number(x, 2), "y": number(y, 2),
-        "chainage": chainage(best[0] if best else None), "offset": number(best[1] if best else None, 2, signed=True),
-        "ground": level(ground if ground == ground else None), "design": level(design if design == design else None),
+        "x": u.coordinate(x), "y": u.coordinate(y),
+        "chainage": u.chainage(best[0] if best else None), "offset": u.offset(best[1] if best else None),
+        "ground": u.level(ground if ground == ground else None), "design": u.level(design if design == design else None),
     }  # fmt: skip

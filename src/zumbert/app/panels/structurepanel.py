@@ -11,7 +11,6 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
 from zumbert.edits.change import set_size, set_type
-from zumbert.model.display import chainage, length, level, number
 from zumbert.model.ids import StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
@@ -62,6 +61,7 @@ class StructurePanel(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        u = s.units
         facts = s.shown.facts
         f = facts.structures.get(self.structure)
         if f is None:
@@ -78,9 +78,9 @@ class StructurePanel(QWidget):
         self.type_box.setCurrentIndex(self.type_box.findData(r.type))
         p = f.place
         for key, value in (
-            ("chainage", chainage(p.chainage)), ("offset", number(p.offset, 2, signed=True)),
-            ("x", number(p.x, 3)), ("y", number(p.y, 3)), ("ground", level(p.ground)), ("design", level(p.design)),
-            ("depth", level(f.depth)),
+            ("chainage", u.chainage(p.chainage)), ("offset", u.offset(p.offset)),
+            ("x", u.coordinate(p.x, 3)), ("y", u.coordinate(p.y, 3)), ("ground", u.level(p.ground)), ("design", u.level(p.design)),
+            ("depth", u.level(f.depth)),
         ):  # fmt: skip
             if key in self.rows:
                 self.rows[key].show_row("Depth to invert" if key == "depth" else key.capitalize(), value)
@@ -89,14 +89,15 @@ class StructurePanel(QWidget):
             if p.rim_from == "fixed"
             else f"follows {'existing ground' if p.rim_from == 'existing' else p.rim_from}"
         )
-        self.rows["rim"].show_row("Rim", level(p.rim), None, "" if p.rim is None else follows)
+        self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
         under = "fixed" if r.sump is not None else "from the lowest invert"
-        self.rows["sump"].show_row("Sump level", level(f.sump_level), None, under)
+        self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))
 
     def _pipes(self, s: State) -> None:
         """Each pipe at the structure: whence or where to, DN, invert, drop against the outlet."""
+        u = s.units
         clear(self.pipes)
         f, project = s.shown.facts.structures[self.structure], s.shown.project
         for i, text in enumerate(("", "DN", "Invert", "Drop")):
@@ -108,8 +109,8 @@ class StructurePanel(QWidget):
             far = project.structures[g.pipe.up if inlet else g.pipe.down].label
             drops = [d.drop for d in f.drops if d.inlet == g.pipe.id]
             cells = (
-                f"from {far}" if inlet else f"to {far}", f"{g.dn:g}",
-                level(g.pipe.invert_down if inlet else g.pipe.invert_up), level(min(drops)) if drops else "",
+                f"from {far}" if inlet else f"to {far}", u.dn_number(g.dn),
+                u.level(g.pipe.invert_down if inlet else g.pipe.invert_up), u.level(min(drops)) if drops else "",
             )  # fmt: skip
             for i, text in enumerate(cells):
                 self.pipes.addWidget(label(text, "" if i else "second"), row, i)
@@ -166,16 +167,17 @@ class SeveralPanel(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        u = s.units
         project = s.shown.project
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         structures = [project.structures[k] for k in s.structures if k in project.structures]
         self.title.setText(f"{len(pipes) + len(structures)} selected")
-        counts = Counter(f"DN {s.shown.facts.pipes[p.id].dn:g}" for p in pipes)
+        counts = Counter(u.dn(s.shown.facts.pipes[p.id].dn) for p in pipes)
         counts.update(project.types[k.type].name for k in structures)
         total = sum(s.shown.facts.pipes[p.id].span.length for p in pipes)
         listed = ", ".join(f"{n} {what}" for what, n in sorted(counts.items()))
-        self.sub.setText(f"{listed}. {length(total)} m of pipe, centre plan." if pipes else f"{listed}.")
-        _choices(self.size_box, [(f"DN {z.dn:g}", z.key) for z in project.sizes.values()], {str(p.size) for p in pipes})
+        self.sub.setText(f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}.")
+        _choices(self.size_box, [(u.dn(z.dn), z.key) for z in project.sizes.values()], {str(p.size) for p in pipes})
         _choices(self.type_box, [(t.name, t.key) for t in project.types.values()], {k.type for k in structures})
         for w in (self.size_box, self.size_label):
             w.setVisible(bool(pipes))

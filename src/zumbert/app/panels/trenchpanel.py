@@ -9,7 +9,6 @@ from zumbert.analysis.trench import Trenches
 from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.model.display import length, volume
 
 MOST = 150  # pipes that are listed; the spreadsheet has them all
 
@@ -51,16 +50,17 @@ class TrenchPanel(QWidget):
         self._by_pipe(s, q)
 
     def _total(self, status: str, t: Total, q: Quantities) -> None:
+        u = self.session.units
         self.body.addLayout(pair(label(f"Excavation, {status}", "section"), label(q.basis.replace("-", " "), "small")))
         grid = _grid()
         for i, (dn, (long, dug)) in enumerate(t.by_dn.items()):
-            _row(grid, i, (f"DN {dn:g}", f"{length(long)} m", volume(dug)), strong=False)
+            _row(grid, i, (u.dn(dn), u.long(long), u.volume(dug)), strong=False)
         n = len(t.by_dn)
-        _row(grid, n, ("Chamber pits, each once", "", volume(t.pits)), strong=False)
-        _row(grid, n + 1, ("Excavation", f"{length(t.length)} m", volume(t.excavation)), strong=True)
-        _row(grid, n + 2, ("less bedding", "", volume(-t.bedding)), strong=False)
-        _row(grid, n + 3, ("less pipes and chambers", "", volume(-t.displacement)), strong=False)
-        _row(grid, n + 4, ("Backfill", "", volume(t.backfill)), strong=True)
+        _row(grid, n, ("Chamber pits, each once", "", u.volume(t.pits)), strong=False)
+        _row(grid, n + 1, ("Excavation", f"{u.long(t.length)}", u.volume(t.excavation)), strong=True)
+        _row(grid, n + 2, ("less bedding", "", u.volume(-t.bedding)), strong=False)
+        _row(grid, n + 3, ("less pipes and chambers", "", u.volume(-t.displacement)), strong=False)
+        _row(grid, n + 4, ("Backfill", "", u.volume(t.backfill)), strong=True)
         self.body.addLayout(grid)
         if t.not_counted:
             self.body.addWidget(
@@ -69,12 +69,13 @@ class TrenchPanel(QWidget):
         self.body.addWidget(rule())
 
     def _by_pipe(self, s: State, q: Quantities) -> None:
+        u = s.units
         self.body.addWidget(label("By pipe, trench from pit edge to pit edge", "section"))
         grid = _grid()
         chosen = {s.shown.project.pipes[p].label for p in s.pipes if p in s.shown.project.pipes}
         rows = sorted(q.pipes, key=lambda r: r.label not in chosen)[:MOST]
         for i, r in enumerate(rows):
-            cells = (f"{r.up} to {r.down}", f"{length(r.trench_length)} m", volume(r.excavation))
+            cells = (f"{r.up} to {r.down}", f"{u.long(r.trench_length)}", u.volume(r.excavation))
             _row(grid, i, cells, strong=r.label in chosen)
         self.body.addLayout(grid)
         if len(q.pipes) > MOST:

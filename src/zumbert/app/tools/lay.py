@@ -8,10 +8,10 @@ from msgspec.structs import replace
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words
-from zumbert.edits.lay import Before, Laid, Target, Way, lay_next
+from zumbert.edits.lay import Before, Laid, Target, Way, first_way, lay_next
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
-from zumbert.model.display import length, level, number, percent
+from zumbert.model.display import Units
 from zumbert.model.ids import RoadId, StructureId
 from zumbert.model.structure import Anchored, Free
 
@@ -45,7 +45,7 @@ class LayTool(Tool):
     @property
     def way(self) -> Way:
         """How the next place is laid."""
-        return self.session.state.way or Way(network=next(iter(self.session.state.kept.project.networks)))
+        return self.session.state.way or first_way(self.session.state.kept.project)
 
     @property
     def last(self) -> StructureId | None:
@@ -221,14 +221,14 @@ class LayTool(Tool):
 
     def typed(self, text: str) -> None:
         try:
-            place = typed_place(text, self._road())
+            place = typed_place(text, self._road(), self.session.units)
         except EditError:
             return
         self._look(place)
 
     def entry(self, text: str) -> bool:
         try:
-            place = typed_place(text, self._road())
+            place = typed_place(text, self._road(), self.session.units)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
@@ -239,24 +239,27 @@ class LayTool(Tool):
         self._take(structure)
 
     def words(self) -> Words | None:
+        u = self.session.units
         if self._next is None:
             return None
         place, laid = self._next
         shown = laid.facts.places[laid.structure]
         label = laid.project.structures[laid.structure].label
-        value = "" if isinstance(place, str) else _place_text(place)
+        value = "" if isinstance(place, str) else place_text(place, u)
         lines: list[str] = []
         if laid.pipe is not None:
             f = laid.facts.pipes[laid.pipe]
             start = laid.project.structures[f.pipe.down if self.way.up else f.pipe.up].label
             bearing = (np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360
-            lines.append(f"<b>{length(f.span.length)} m</b> from {start}, bearing {bearing:.1f}°")
+            lines.append(f"<b>{u.length(f.span.length)} m</b> from {start}, bearing {bearing:.1f}°")
             cover = (
-                "no ground known" if f.cover is None else f"cover {length(f.cover.least)} to {length(f.cover.greatest)}"
+                "no ground known"
+                if f.cover is None
+                else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
             )
-            lines.append(f"<b>Slope {percent(f.slope)}</b>, {cover}")
+            lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
         else:
-            lines.append(f"ground {level(shown.ground)}, rim {level(shown.rim)}")
+            lines.append(f"ground {u.level(shown.ground)}, rim {u.level(shown.rim)}")
         what = "joins" if isinstance(place, str) else "chainage offset" if isinstance(place, Anchored) else "x,y"
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
 
@@ -265,7 +268,8 @@ def _rounded(v: float, step: float) -> float:
     return round(round(v / step) * step, 6) if step else round(v, 3)
 
 
-def _place_text(place: Anchored | Free) -> str:
+def place_text(place: Anchored | Free, u: Units) -> str:
+    """A place as one would type it."""
     if isinstance(place, Anchored):
-        return f"{number(place.chainage, 2)} {number(place.offset, 2)}"
-    return f"{number(place.x, 2)},{number(place.y, 2)}"
+        return f"{u.coordinate(place.chainage)} {u.coordinate(place.offset)}"
+    return f"{u.coordinate(place.x)},{u.coordinate(place.y)}"

@@ -14,7 +14,6 @@ from zumbert.edits.levels import set_invert, shift_pipe, shift_side
 from zumbert.edits.snaps import Snap, snapped, snapped_slope
 from zumbert.edits.typed import Ring, typed_levels
 from zumbert.errors import EditError
-from zumbert.model.display import level, number, percent, ratio
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 
@@ -123,7 +122,7 @@ class LevelDrag:
             return Snap(z, "")
         if self.ring is not None and self.ring.startswith("beyond"):
             end: End = "up" if self.ring.endswith("up") else "down"
-            return snapped_slope(f, end, z)
+            return snapped_slope(self.session.state.kept.facts, f, end, z)
         return snapped(kept.facts, f, self.end, z, SNAP_UNITS / view.sight.sz)
 
     def _through(self, view: "SectionView", z: float) -> float:
@@ -187,6 +186,7 @@ class LevelDrag:
 
     def words(self) -> Words | None:
         """The entry line while a ring is in hand."""
+        u = self.session.units
         if self.ring is None or self.pipe is None or self.pipe not in self.session.state.shown.facts.pipes:
             return None
         shown, kept = self.session.state.shown, self.session.state.kept
@@ -202,22 +202,23 @@ class LevelDrag:
             )
             head = f"Invert at {ends[0] if self.end == 'up' else ends[1]}"
         return Words(
-            head, level(now), f"{number(now - before, 3, signed=True)} m",
-            (f"<b>{percent(f.slope)}</b>&nbsp; {ratio(f.slope)}&nbsp;&nbsp; {self._legal_words()}", self._rule_words()),
+            head, u.level(now), f"{u.step(now - before)} {u.m}",
+            (f"<b>{u.slope(f.slope)}</b>&nbsp; {u.other_slope(f.slope)}&nbsp;&nbsp; {self._legal_words()}", self._rule_words()),
         )  # fmt: skip
 
     def _legal_words(self) -> str:
+        u = self.session.units
         shown = self.session.state.shown
         f = shown.facts.pipes[self._pipe]
         if self.end is None:
             r = shift_range(shown.facts, f)
             if r.empty or r.low is None or r.high is None:
                 return "no legal level"
-            return f"legal {level(f.pipe.invert_up + r.low)} to {level(f.pipe.invert_up + r.high)}"
+            return f"legal {u.level(f.pipe.invert_up + r.low)} to {u.level(f.pipe.invert_up + r.high)}"
         r = end_range(shown.facts, f, self.end)
         if r.empty or r.low is None or r.high is None:
             return "no legal level here"
-        return f"legal {level(r.low)} to {level(r.high)}"
+        return f"legal {u.level(r.low)} to {u.level(r.high)}"
 
     def _rule_words(self) -> str:
         s = self.session.state

@@ -4,11 +4,11 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from zumbert.app.tools.lay import place_text
 from zumbert.app.tools.tool import Place, Words
 from zumbert.edits.change import move_structure
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
-from zumbert.model.display import chainage, number
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
@@ -83,7 +83,7 @@ class MoveDrag:
         kept = self.session.state.kept
         now = kept.project.structures[self.structure].place
         try:
-            place = typed_place(text, now.road if isinstance(now, Anchored) else None)
+            place = typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units)
             self._project = move_structure(kept.project, kept.facts, self.structure, place)
         except EditError as e:
             self.session.refused.emit(str(e))
@@ -101,19 +101,16 @@ class MoveDrag:
 
     def words(self) -> Words | None:
         """The entry line while a structure is dragged."""
+        u = self.session.units
         if self.structure is None or not self.dragging:
             return None
         shown = self.session.state.shown
         s, p = shown.project.structures[self.structure], shown.facts.places[self.structure]
         if isinstance(s.place, Anchored):
-            value = f"{number(s.place.chainage, 2)} {number(s.place.offset, 2)}"
-            lines = (
-                f"chainage <b>{chainage(s.place.chainage)}</b>&nbsp; offset <b>{number(s.place.offset, 2, True)}</b>",
-            )
+            value = place_text(s.place, u)
+            lines = (f"chainage <b>{u.chainage(s.place.chainage)}</b>&nbsp; offset <b>{u.offset(s.place.offset)}</b>",)
         else:
-            value = f"{number(s.place.x, 2)},{number(s.place.y, 2)}"
-            lines = (f"x <b>{number(s.place.x, 2)}</b>&nbsp; y <b>{number(s.place.y, 2)}</b>",)
+            value = place_text(s.place, u)
+            lines = (f"x <b>{u.coordinate(s.place.x)}</b>&nbsp; y <b>{u.coordinate(s.place.y)}</b>",)
         what = "chainage offset" if isinstance(s.place, Anchored) else "x,y"
-        return Words(
-            f"{s.label} at", value, what, (*lines, f"ground {number(p.ground, 3)}&nbsp; rim {number(p.rim, 3)}")
-        )
+        return Words(f"{s.label} at", value, what, (*lines, f"ground {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"))

@@ -71,7 +71,7 @@ class PlanView(DrawingView):
 
     def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
-        world = (facts.surfaces, facts.roads, facts.project.backgrounds)
+        world = (facts.surfaces, facts.roads, facts.project.backgrounds, facts.units)
         if isinstance(sight, StraightSight):
             self._wide = None
             return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight)), 0.0, 0.0
@@ -116,7 +116,7 @@ class PlanView(DrawingView):
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
-        marks += scale_bar(sight, 16.0, self.height() - 14.0)
+        marks += scale_bar(sight, 16.0, self.height() - 14.0, self.session.units)
         return marks + self._cursor(sight)
 
     def _cursor(self, sight: MapSight | StraightSight) -> list[Mark]:

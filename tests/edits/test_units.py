@@ -1,0 +1,94 @@
+"""US units are whole: what is shown and typed is feet, what is kept is SI."""
+
+import pytest
+from msgspec.structs import replace
+from pytest import approx
+
+from tests.build import facts_of, road_project, v_project, with_pipe, with_structure
+from zumbert.analysis.quantities import quantities
+from zumbert.analysis.trench import trenches
+from zumbert.checks import check
+from zumbert.edits.lay import first_way, lay
+from zumbert.edits.typed import changed_by, typed_levels, typed_place
+from zumbert.exchange.tables import pipe_table, quantity_tables
+from zumbert.model.display import Units
+from zumbert.model.project import Settings, new_project, size_of
+from zumbert.model.structure import Anchored, Free
+
+US = Units(system="us")
+FT = 0.3048
+
+
+def shown_in_feet(project):
+    return replace(project, settings=replace(project.settings, units=US))
+
+
+def test_a_project_shown_in_feet_holds_the_same_si_values():
+    metric, feet = v_project(), shown_in_feet(v_project())
+    assert feet.pipes == metric.pipes
+    a, b = facts_of(metric), facts_of(feet)
+    assert [f.cover for f in a.pipes.values()] == [f.cover for f in b.pipes.values()]
+    found, same = check(metric, a), check(feet, b)
+    assert [(f.rule, f.value, f.limit, f.distance) for f in found] == [
+        (f.rule, f.value, f.limit, f.distance) for f in same
+    ]
+    # cover 0.305 m = 1.00 ft, the limit 0.9 m = 2.95 ft, at 30 m = 98.43 ft
+    assert "cover 1.00 ft at 98.43 ft from A, needs 2.95 ft." in same[0].message
+
+
+def test_levels_and_places_are_typed_in_feet():
+    p = shown_in_feet(v_project())
+    facts = facts_of(p)
+    assert typed_levels(p, facts, "P1", "up", "100").pipes["P1"].invert_up == approx(100 * FT)
+    assert typed_levels(p, facts, "P1", "up", "+0.5").pipes["P1"].invert_up == approx(28.5 + 0.5 * FT)
+    covered = typed_levels(p, facts, "P1", "mid", "c3")
+    assert facts_of(covered).pipes["P1"].cover.least == approx(3 * FT)
+    assert typed_levels(p, facts, "P1", "up", "1%").pipes["P1"].invert_up == approx(28.2 + 0.6)
+    assert typed_place("4+12.5 -12", "r", US) == Anchored("r", approx(412.5 * FT), approx(-12 * FT))
+    assert typed_place("100,200", None, US) == Free(approx(100 * FT), approx(200 * FT))
+    assert changed_by("=-2", 9.0, US) == approx(-2 * FT)
+
+
+def test_a_new_project_in_us_units_has_inches_and_round_feet():
+    p = new_project("x", Settings(units=US))
+    assert size_of(p, "12") == size_of(p, "12in") == size_of(p, "12 in") == "12in"
+    assert p.sizes["12in"].inside == approx(FT)
+    s = next(iter(p.standards.values()))
+    assert (s.cover_min, s.drop_max) == (approx(3 * FT), approx(2 * FT))
+    way = first_way(p)
+    assert (way.type, way.size) == ("manhole-5ft", "12in")
+
+
+def test_a_run_is_laid_with_the_inch_library():
+    road = road_project()
+    p = new_project("x", Settings(units=US))
+    p = replace(p, roads=road.roads, surfaces=road.surfaces)
+    places = [Anchored(next(iter(p.roads)), ch, 0.0) for ch in (100.0, 50.0)]
+    laid = lay(p, facts_of(p), places, first_way(p))[-1]
+    f = laid.facts.pipes[laid.pipe]
+    assert f.cover.least == approx(3 * FT, abs=1e-6)
+
+
+@pytest.mark.parametrize(("head", "metric", "unit"), [("Excavation", 1.0, "m³"), ("Length, centre plan", 1.0, "m")])
+def test_schedules_are_in_feet_and_cubic_yards(head, metric, unit):
+    p = v_project()
+    tables = {}
+    for project in (p, shown_in_feet(p)):
+        q = quantities(trenches(facts_of(project)))
+        table = quantity_tables(q, project.units)[0]
+        i = next(i for i, c in enumerate(table.columns) if c.head == head)
+        tables[project.units.system] = (table.columns[i].unit, table.rows[0][i])
+    assert tables["metric"][0] == unit
+    per = {"m³": 0.764554857984, "m": FT}[unit]
+    assert tables["us"] == ({"m³": "yd³", "m": "ft"}[unit], approx(tables["metric"][1] / per))
+
+
+def test_pipe_sizes_are_told_in_inches():
+    p = new_project("x", Settings(units=US))
+    p = with_structure(
+        with_structure(p, "A", 0.0, rim=30.0, kind="manhole-5ft"), "B", 60.0, rim=30.0, kind="manhole-5ft"
+    )
+    p = with_pipe(p, "P1", "A", "B", 28.5, 28.2, "12in")
+    table = pipe_table(facts_of(p))
+    i = next(i for i, c in enumerate(table.columns) if c.head == "DN")
+    assert (table.columns[i].unit, table.rows[0][i]) == ("in", approx(12.0))
