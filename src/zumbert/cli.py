@@ -139,8 +139,8 @@ def lay(
     slope = None if levels.strip().lower() == "cover" else parsed_slope(levels)
     first = first_way(project)
     way = Way(
-        type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size, network=network, slope=slope,
-        start=None if start is None else project.units.si(start), up=up,
+        type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size,
+        network=network, slope=slope, start=None if start is None else project.units.si(start), up=up,
         service=begin.service if begin else "storm",
     )  # fmt: skip
     known_way(project, way)

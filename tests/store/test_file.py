@@ -19,7 +19,7 @@ from zumbert.store import load, save
 
 
 def same(a, b):
-    plain = [msgspec.json.encode(replace(p, surfaces={})) for p in (a, b)]
+    plain = [msgspec.json.encode(replace(p, surfaces={}, attachments={})) for p in (a, b)]
     assert plain[0] == plain[1]
     assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [
         (s.id, s.name, s.role) for s in b.surfaces.values()
@@ -97,7 +97,7 @@ def test_what_is_no_project_is_refused_in_a_sentence(tmp_path):
     with pytest.raises(StoreError, match="is not a project"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
-        z.writestr("project.json", '{"format": 1, "surfaces": [], "project": {"name": 3}}')
+        z.writestr("project.json", '{"format": 2, "surfaces": [], "project": {"name": 3}}')
     with pytest.raises(StoreError, match="is broken"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
@@ -134,7 +134,7 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
         ground = next(s for s in document["surfaces"] if s["role"] == "existing")
         with np.load(io.BytesIO(z.read(f"surfaces/{ground['id']}.npz")), allow_pickle=False) as arrays:
             vertices, faces = arrays["vertices"], arrays["faces"]
-    assert document["format"] == 1
+    assert document["format"] == 2
     assert (vertices.dtype, vertices.shape[1]) == (np.float64, 3)
     assert (faces.dtype, int(faces.max()) < len(vertices)) == (np.int32, True)
     project = document["project"]
@@ -147,3 +147,63 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
         131.0,
         "Quillerby Rise",
     )
+
+
+def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
+    import json
+
+    new, old = tmp_path / "new.zumbert", tmp_path / "old.zumbert"
+    demo = demo_project()
+    save(demo, new)
+    with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
+        document = json.loads(z.read("project.json"))
+        for road in document["project"]["roads"].values():
+            del road["strip"], road["points"]
+            road["carriageway"] = {"left": 3.0, "right": 2.5, "verge": 2.0}
+        for key in ("land", "services", "spots"):
+            del document["project"][key]
+        document["project"]["settings"] = {"invert_basis": "centres", "length_basis": "centre-plan"}
+        document["surfaces"] = [{k: s[k] for k in ("id", "name", "role")} for s in document["surfaces"]]
+        del document["attachments"]
+        document["format"] = 1
+        out.writestr("project.json", json.dumps(document))
+        for name in z.namelist():
+            if name != "project.json":
+                out.writestr(name, z.read(name))
+    back = load(old)
+    assert back.pipes == demo.pipes
+    strip = next(iter(back.roads.values())).strip
+    assert (strip.surface, strip.sections[0].left, strip.sections[0].right, strip.sections[0].verge) == (
+        False,
+        3.0,
+        2.5,
+        2.0,
+    )
+    with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
+        out.writestr("project.json", z.read("project.json").replace(b'"format": 2', b'"format": 0'))
+    with pytest.raises(StoreError, match="its format 0 is not known"):
+        load(old)
+
+
+def test_land_services_spots_and_attached_files_come_back(tmp_path):
+    from zumbert.model.land import Land
+    from zumbert.model.note import Attachment, Spot
+    from zumbert.model.service import ServiceLine
+
+    p = chain([(48.0, 47.5)])
+    p = replace(
+        p,
+        land={"l1": Land(id="l1", name="Reserve", kind="reserve", ring=((0.0, 0.0), (9.0, 0.0), (0.0, 9.0)))},
+        services={"v1": ServiceLine(id="v1", label="W1", kind="water", points=((0.0, 0.0, 1.0), (9.0, 0.0, None)))},
+        spots={"t1": Spot(id="t1", x=1.0, y=2.0, follows="design")},
+        attachments={
+            "a1": Attachment(id="a1", name="soil.pdf", note="borehole 3", data=b"%PDF\x00\xff"),
+            "a2": Attachment(id="a2", name="far.txt", path="../far.txt"),
+        },
+    )
+    save(p, tmp_path / "p.zumbert")
+    back = load(tmp_path / "p.zumbert")
+    assert (back.land, back.services, back.spots) == (p.land, p.services, p.spots)
+    assert [(a.name, a.note, a.path, a.data) for a in back.attachments.values()] == [
+        ("soil.pdf", "borehole 3", None, b"%PDF\x00\xff"), ("far.txt", "", "../far.txt", None),
+    ]  # fmt: skip

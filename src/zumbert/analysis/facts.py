@@ -66,7 +66,7 @@ def analyse(project: Project, previous: Facts | None = None) -> Facts:
     Each fact depends on records alone, so the result is the same with and without `previous`.
     """
     road_facts = roads(project, previous.roads if previous else {})
-    tins = surfaces(project, previous.surfaces if previous else None)
+    tins = surfaces(project, road_facts, previous.surfaces if previous else None)
     if previous is not None and not _same_world(project, previous, road_facts, tins):
         previous = None
     diff = _changes(project, previous)

@@ -5,10 +5,11 @@ from msgspec import Struct
 
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
+from zumbert.geometry.intersections import elements_through
 from zumbert.geometry.profile import Profile
 from zumbert.model.ids import RoadId
 from zumbert.model.project import Project
-from zumbert.model.road import Road
+from zumbert.model.road import Piece, Road
 
 
 class RoadFacts(Struct, frozen=True, eq=False):
@@ -31,7 +32,15 @@ def roads(project: Project, before: dict[RoadId, RoadFacts]) -> dict[RoadId, Roa
 
 def _facts(road: Road) -> RoadFacts:
     profile = None if road.design is None else Profile(road.profiles[road.design].pvis)
-    return RoadFacts(road=road, alignment=Alignment(road.elements, road.start), profile=profile)
+    return RoadFacts(road=road, alignment=Alignment(pieces(road), road.start), profile=profile)
+
+
+def pieces(road: Road) -> tuple[Piece, ...]:
+    """The pieces of a road's alignment: as they came, or through its intersection points.
+
+    Raises ValueError where the curves at its points do not fit; edits see to it that they do.
+    """
+    return elements_through(road.points) if road.points else road.elements
 
 
 class Nearest(Struct, frozen=True, eq=False):

@@ -7,10 +7,9 @@ import numpy as np
 from msgspec import Struct
 
 from zumbert.analysis.places import Place
-from zumbert.analysis.surfaces import Surfaces
+from zumbert.analysis.surfaces import Ground, Surfaces
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.line import Line, between, between_all, filled
-from zumbert.geometry.tin import Tin
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
 
@@ -72,7 +71,7 @@ def spans(project: Project, ends: Sequence[tuple[Place, Place]], surfaces: Surfa
 Cut = tuple[Line | None, Line | None]
 
 
-def _along(tin: Tin | None, xy: Array, length: Array, ru: Array, rd: Array, wide: Mask) -> list[Cut]:
+def _along(tin: Ground | None, xy: Array, length: Array, ru: Array, rd: Array, wide: Mask) -> list[Cut]:
     """The surface along each line, whole and over the barrel; None where there is no surface, place or barrel."""
     out: list[Cut] = [(None, None)] * len(xy)
     rows = np.flatnonzero(~np.isnan(xy).any(axis=1))

@@ -8,11 +8,12 @@ from zumbert.analysis import analyse
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
-from zumbert.edits.setup import set_carriageway
+from zumbert.edits.roads import set_strip
 from zumbert.exchange.importing import Imported, import_files
+from zumbert.geometry.strip import StripAt
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.project import Project
-from zumbert.model.road import Carriageway
+from zumbert.model.road import Strip
 from zumbert.model.structure import Anchored
 
 FILES = Path(__file__).parent / "files"
@@ -28,7 +29,7 @@ def read() -> Imported:
     )  # fmt: skip
     project = made.project
     for road in project.roads:
-        project = set_carriageway(project, road, Carriageway(left=3.0, right=3.0, verge=2.0))
+        project = set_strip(project, road, Strip(sections=(StripAt(left=3.0, right=3.0, kerb=0.1, verge=2.0),)))
     return Imported(project=project, notes=made.notes)
 
 

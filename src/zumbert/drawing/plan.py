@@ -29,6 +29,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.contours import contours
 from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.strip import at_chainages
 from zumbert.geometry.tin import Tin
 from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, StructureId
@@ -140,19 +141,27 @@ def _backgrounds(facts: Facts, sight: PlanSight) -> Iterator[Mark]:
 # -- roads -------------------------------------------------------------------------------------------------------------
 
 
-def _offset_line(r: RoadFacts, off: float, sight: PlanSight) -> tuple[Array, Array]:
-    """World and drawing points of a line at an offset."""
+def _chainages(r: RoadFacts, sight: PlanSight) -> Array:
+    """Chainages at which lines beside a road are drawn: as near as can be seen."""
     step = float(np.clip(6.0 / sight.scale, 0.5, 10.0))
-    ch = np.unique(np.concatenate([r.alignment.polyline(), np.arange(r.alignment.start, r.alignment.end, step)]))
+    strip = [s.chainage for s in r.road.strip.sections] if r.road.strip is not None else []
+    known = [c for c in strip if r.alignment.start < c < r.alignment.end]
+    steps = np.arange(r.alignment.start, r.alignment.end, step)
+    return np.unique(np.concatenate([r.alignment.polyline(), steps, known]))
+
+
+def _offset_line(r: RoadFacts, off: float | Array, ch: Array, sight: PlanSight) -> tuple[Array, Array]:
+    """World and drawing points of a line at offsets."""
     world = np.column_stack(r.alignment.point(ch, off))
     return world, sight.to_drawing(world)
 
 
 def _carriageway(r: RoadFacts, sight: PlanSight) -> Iterator[Mark]:
-    c = r.road.carriageway
-    if c is None:
+    if r.road.strip is None:
         return
-    left, right = _offset_line(r, -c.left, sight)[1], _offset_line(r, c.right, sight)[1]
+    ch = _chainages(r, sight)
+    s = at_chainages(r.road.strip.sections, ch)
+    left, right = _offset_line(r, -s["left"], ch, sight)[1], _offset_line(r, s["right"], ch, sight)[1]
     ok = ~(np.isnan(left).any(axis=1) | np.isnan(right).any(axis=1))
     if ok.sum() > 1:
         yield Fill("road", np.vstack([left[ok], right[ok][::-1]]))
@@ -160,26 +169,37 @@ def _carriageway(r: RoadFacts, sight: PlanSight) -> Iterator[Mark]:
 
 def _edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterator[Mark]:
     """Kerbs and backs of verge, broken where another road's carriageway goes through; centre line."""
-    c = r.road.carriageway
-    if c is not None:
+    ch = _chainages(r, sight)
+    if r.road.strip is not None:
+        s = at_chainages(r.road.strip.sections, ch)
         for off, role, behind in (
-            (-c.left, "kerb", 0.0), (c.right, "kerb", 0.0),
-            (-c.left - c.verge, "verge", c.verge), (c.right + c.verge, "verge", c.verge),
+            (-s["left"], "kerb", 0.0), (s["right"], "kerb", 0.0),
+            (-s["left"] - s["verge"], "verge", s["verge"]), (s["right"] + s["verge"], "verge", s["verge"]),
         ):  # fmt: skip
-            world, xy = _offset_line(r, off, sight)
+            if role == "verge" and not np.any(s["verge"]):
+                continue
+            world, xy = _offset_line(r, off, ch, sight)
             for other in roads:
-                if other is not r and other.road.carriageway is not None:
+                if other is not r and other.road.strip is not None:
                     xy[_on(other, world, behind)] = np.nan
             yield from strokes(role, xy)
-    yield from strokes("centre-line", _offset_line(r, 0.0, sight)[1])
+    yield from strokes("centre-line", _offset_line(r, 0.0, ch, sight)[1])
 
 
-def _on(r: RoadFacts, world: Array, more: float) -> Mask:
+def _on(r: RoadFacts, world: Array, more: float | Array) -> Mask:
     """Which places lie on a road's carriageway and `more` metres beside it."""
-    c = r.road.carriageway
-    assert c is not None  # noqa: S101 - asked for roads with one
-    _, off = r.alignment.project(world[:, 0], world[:, 1])
-    return np.asarray((off > -c.left - more - 1e-6) & (off < c.right + more + 1e-6))
+    assert r.road.strip is not None  # noqa: S101 - asked for roads with one
+    ch, off = r.alignment.project(world[:, 0], world[:, 1])
+    s = at_chainages(r.road.strip.sections, ch)
+    return np.asarray((off > -s["left"] - more - 1e-6) & (off < s["right"] + more + 1e-6))
+
+
+def _beside_road(r: RoadFacts, ch: Array, side: str) -> Array:
+    """The offset (m, without sign) of the back of verge at chainages; 0 where the road has no strip."""
+    if r.road.strip is None:
+        return np.zeros_like(ch)
+    s = at_chainages(r.road.strip.sections, ch)
+    return np.asarray(s[side] + s["verge"])
 
 
 def strokes(role: str, xy: Array) -> Iterator[Mark]:
@@ -200,14 +220,13 @@ def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Label
     a, step = r.alignment, _tick_step(sight.scale, u)
     ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
     for other in roads:  # where it lies in another road that one counts
-        if other is not r and other.road.carriageway is not None and len(ch):
-            ch = ch[~_on(other, np.column_stack(a.point(ch)), other.road.carriageway.verge) | (ch > a.start + 20)]
+        if other is not r and other.road.strip is not None and len(ch):
+            verge = max(s.verge for s in other.road.strip.sections)
+            ch = ch[~_on(other, np.column_stack(a.point(ch)), verge) | (ch > a.start + 20)]
     ends = [sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)]
     ok = ~np.isnan(np.hstack(ends)).any(axis=1)
     yield Segments("chainage-tick", np.hstack(ends)[ok])
-    wide = r.road.carriageway.right if r.road.carriageway is not None else 0.0
-    verge = r.road.carriageway.verge if r.road.carriageway is not None else 0.0
-    at = sight.to_drawing(np.column_stack(a.point(ch, wide + verge + 24 / sight.scale)))
+    at = sight.to_drawing(np.column_stack(a.point(ch, _beside_road(r, ch, "right") + 24 / sight.scale)))
     for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
         if x == x and -20 < x < sight.width + 20:
             labels.put("chainage", u.chainage(c, 0), [(x, y + 4, "middle")])
@@ -228,7 +247,7 @@ def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) ->
 def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     """The name along the road, at the first place where it stands whole."""
     a = r.alignment
-    wide = r.road.carriageway.left if r.road.carriageway is not None else 0.0
+    wide = max(s.left for s in r.road.strip.sections) if r.road.strip is not None else 0.0
     for share in (0.55, 0.7, 0.4, 0.85, 0.25, 0.3, 0.5, 0.6):
         ch = a.start + share * a.length
         p = sight.to_drawing(np.column_stack(a.point(np.array([ch - 3, ch, ch + 3]), -(wide + 9 / sight.scale))))

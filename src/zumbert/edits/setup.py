@@ -9,7 +9,7 @@ from zumbert.model.background import Background
 from zumbert.model.ids import BackgroundId, NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
 from zumbert.model.network import Network
 from zumbert.model.project import InvertBasis, Project, with_id
-from zumbert.model.road import Carriageway, Piece, Road, RoadProfile
+from zumbert.model.road import Piece, Road, RoadProfile
 from zumbert.model.standard import Standard
 from zumbert.model.surface import Role, Surface
 from zumbert.model.trench import TrenchType
@@ -26,11 +26,6 @@ def add_road(
     design = next((i for i, p in enumerate(profiles) if p.kind == "design"), None)
     road = Road(id=RoadId(key), name=name, elements=elements, start=start, profiles=profiles, design=design)
     return replace(project, roads={**project.roads, road.id: road})
-
-
-def set_carriageway(project: Project, road: RoadId, carriageway: Carriageway | None) -> Project:
-    """The project with the paved width of a road set."""
-    return replace(project, roads={**project.roads, road: replace(project.roads[road], carriageway=carriageway)})
 
 
 def add_surface(project: Project, name: str, role: Role, vertices: Any, faces: Any) -> Project:

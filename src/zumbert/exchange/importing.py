@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
+from zumbert.analysis.roads import pieces
 from zumbert.edits.setup import add_background, add_road, add_surface, set_standard, set_trench_type
 from zumbert.errors import ReadError, known
 from zumbert.exchange.dxf import UNITS, Drawing, read_dxf
@@ -169,7 +170,7 @@ def _roles(names: list[str], ground: str | None, design: str | None) -> dict[str
 def _apart(project: Project) -> list[str]:
     """Drawings whose extents do not meet those of the surfaces and roads: told, since mostly a unit or origin is off."""
     known_places = [np.asarray(s.vertices)[:, :2] for s in project.surfaces.values()]
-    known_places += [np.array([(e.x0, e.y0), (e.x1, e.y1)]) for r in project.roads.values() for e in r.elements]
+    known_places += [np.array([(e.x0, e.y0), (e.x1, e.y1)]) for r in project.roads.values() for e in pieces(r)]
     if not known_places:
         return []
     low, high = np.vstack(known_places).min(axis=0), np.vstack(known_places).max(axis=0)

@@ -71,10 +71,7 @@ def _us(path: str | Path, data: dict[str, Any]) -> bool:
 
 def _in_metres(key: str, limit: Limit, us: bool) -> Limit:
     """A limit in metres and by DN in mm; slopes and angles have no unit."""
-    if not us or key in ("slope_min", "slope_max", "deflection_max"):
-        factor = 1.0
-    else:
-        factor = FOOT
+    factor = 1.0 if not us or key in ("slope_min", "slope_max", "deflection_max") else FOOT
     if not isinstance(limit, tuple):
         return limit * factor
     sizes = 25.4 if us and key != "drop_min" else 1.0  # the least drop goes by degrees

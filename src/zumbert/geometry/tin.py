@@ -1,5 +1,6 @@
 """A triangulated surface: exact levels at points and exact ground lines along plan lines."""
 
+from collections.abc import Callable
 from functools import cached_property
 from typing import Any
 
@@ -20,6 +21,7 @@ class Tin:
     """
 
     def __init__(self, vertices: ArrayLike, faces: ArrayLike) -> None:
+        self._given = vertices
         self.vertices: Array = np.asarray(vertices, float).reshape(-1, 3)
         f = np.asarray(faces, np.int64).reshape(-1, 3)
         if f.size and (f.min() < 0 or f.max() >= len(self.vertices)):
@@ -33,6 +35,10 @@ class Tin:
         self.faces = f
         self._corner = local[f]
         self._slopes = _planes(self._corner)
+
+    def is_of(self, vertices: object) -> bool:
+        """Whether it was made over this very array."""
+        return self._given is vertices
 
     @cached_property
     def extents(self) -> tuple[float, float, float, float]:
@@ -160,14 +166,7 @@ class Tin:
         A vertex at each triangle edge that it crosses and at each corner of the polyline. A NaN level marks a gap,
         which lasts to the next vertex; two equal distances are a jump between patches.
         """
-        p = np.asarray(xy, float).reshape(-1, 2)
-        long = np.hypot(*np.diff(p, axis=0).T)
-        offsets, s, z = self.sections(p[:-1], p[1:])
-        start = np.concatenate([[0.0], np.cumsum(long)])
-        s = s + np.repeat(start[:-1], np.diff(offsets))
-        double = np.concatenate([[False], (np.diff(s) <= 1e-12) & (np.abs(np.diff(z)) <= 1e-9)])
-        gap = np.concatenate([[False], np.isnan(z[1:]) & np.isnan(z[:-1]) & (s[1:] < s[-1])])
-        return s[~double & ~gap], z[~double & ~gap]
+        return strung(self.sections, xy)
 
     def sections(self, start: ArrayLike, end: ArrayLike) -> tuple[np.ndarray, Array, Array]:
         """Exact ground lines along n straight lines, (n, 2) to (n, 2): offsets (n + 1), distances and levels.
@@ -291,6 +290,20 @@ class Tin:
         t = (at * d[line]).sum(axis=1) / np.maximum((d[line] ** 2).sum(axis=1), 1e-24)
         on = (t > -1e-9) & (t < 1.0)
         return line[on], (face[on], np.maximum(t[on], 0.0))
+
+
+def strung(
+    sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], xy: ArrayLike
+) -> tuple[Array, Array]:  # fmt: skip
+    """The ground lines along the straights of a (k, 2) polyline, strung to one: distances and levels, m."""
+    p = np.asarray(xy, float).reshape(-1, 2)
+    long = np.hypot(*np.diff(p, axis=0).T)
+    offsets, s, z = sections(p[:-1], p[1:])
+    start = np.concatenate([[0.0], np.cumsum(long)])
+    s = s + np.repeat(start[:-1], np.diff(offsets))
+    double = np.concatenate([[False], (np.diff(s) <= 1e-12) & (np.abs(np.diff(z)) <= 1e-9)])
+    gap = np.concatenate([[False], np.isnan(z[1:]) & np.isnan(z[:-1]) & (s[1:] < s[-1])])
+    return s[~double & ~gap], z[~double & ~gap]
 
 
 def _unique_stretches(

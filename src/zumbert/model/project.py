@@ -17,20 +17,27 @@ from zumbert.model.catalogue import (
 )
 from zumbert.model.display import Units
 from zumbert.model.ids import (
+    AttachmentId,
     BackgroundId,
+    LandId,
     NetworkId,
     PipeId,
     RoadId,
+    ServiceId,
     SizeKey,
+    SpotId,
     StandardId,
     StructureId,
     SurfaceId,
     TrenchTypeId,
     TypeKey,
 )  # fmt: skip
+from zumbert.model.land import Land
 from zumbert.model.network import Network
+from zumbert.model.note import Attachment, Spot
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.road import Road
+from zumbert.model.service import ServiceLine
 from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
@@ -47,6 +54,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     invert_basis: InvertBasis = "centres"
     length_basis: LengthBasis = "centre-plan"
     units: Units = Units()
+    contours: float | None = None  # m between contours; None: by the scale
+    shading: bool = False  # whether the ground is shaded by its slope
 
 
 class Project(Struct, frozen=True, kw_only=True):
@@ -57,6 +66,10 @@ class Project(Struct, frozen=True, kw_only=True):
     roads: dict[RoadId, Road] = field(default_factory=dict)
     surfaces: dict[SurfaceId, Surface] = field(default_factory=dict)
     backgrounds: dict[BackgroundId, Background] = field(default_factory=dict)
+    land: dict[LandId, Land] = field(default_factory=dict)
+    services: dict[ServiceId, ServiceLine] = field(default_factory=dict)
+    spots: dict[SpotId, Spot] = field(default_factory=dict)
+    attachments: dict[AttachmentId, Attachment] = field(default_factory=dict)
     structures: dict[StructureId, Structure] = field(default_factory=dict)
     pipes: dict[PipeId, Pipe] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)

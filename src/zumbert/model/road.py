@@ -6,7 +6,9 @@ from msgspec import Struct
 
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc, Straight
+from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.profile import Pvi
+from zumbert.geometry.strip import StripAt
 from zumbert.model.ids import RoadId
 
 Piece = Straight | Arc | Clothoid
@@ -20,12 +22,12 @@ class RoadProfile(Struct, frozen=True, kw_only=True):
     pvis: tuple[Pvi, ...]
 
 
-class Carriageway(Struct, frozen=True, kw_only=True):
-    """The paved width, drawn in plan; it makes no surface."""
+class Strip(Struct, frozen=True, kw_only=True):
+    """The road strip: its cross-sections in rising chainage. It gives surfaces only where that is asked for."""
 
-    left: float  # m from the alignment to the kerb
-    right: float  # m
-    verge: float = 0.0  # m behind each kerb
+    sections: tuple[StripAt, ...]
+    surface: bool = False  # whether it gives the design surface and the formation
+    depth: float = 0.4  # m, thickness of the construction: the formation lies this much under the carriageway
 
 
 class Road(Struct, frozen=True, kw_only=True):
@@ -33,8 +35,9 @@ class Road(Struct, frozen=True, kw_only=True):
 
     id: RoadId
     name: str
-    elements: tuple[Piece, ...]
+    elements: tuple[Piece, ...] = ()  # as they came; none where the road was made here
+    points: tuple[Intersection, ...] = ()  # intersection points of a road that was made here
     start: float = 0.0  # chainage where it begins, m
     profiles: tuple[RoadProfile, ...] = ()
     design: int | None = None  # index of the profile in force
-    carriageway: Carriageway | None = None
+    strip: Strip | None = None

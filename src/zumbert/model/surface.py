@@ -15,5 +15,7 @@ class Surface(Struct, frozen=True, kw_only=True, eq=False):
     id: SurfaceId
     name: str
     role: Role
+    shown: bool = True
+    strength: float = 1.0  # 0 to 1: how strongly it is drawn
     vertices: Any  # NDArray (n, 3): x, y, level
     faces: Any  # NDArray (m, 3): vertex numbers

@@ -7,7 +7,7 @@ import zipfile
 from contextlib import suppress
 from pathlib import Path
 from tempfile import NamedTemporaryFile
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 import numpy as np
@@ -15,19 +15,26 @@ from msgspec.structs import replace
 
 from zumbert.errors import StoreError
 from zumbert.model.background import Background
-from zumbert.model.ids import BackgroundId, SurfaceId
+from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
+from zumbert.model.note import Attachment
 from zumbert.model.project import Project
 from zumbert.model.surface import Role, Surface
+from zumbert.store.migrations import migrated
 
-FORMAT = 1
+FORMAT = 2
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
+
+
+_Entry = TypeVar("_Entry", bound=msgspec.Struct)
 
 
 class _SurfaceEntry(msgspec.Struct, frozen=True, kw_only=True):
     id: SurfaceId
     name: str
     role: Role
+    shown: bool = True
+    strength: float = 1.0
 
 
 class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
@@ -36,13 +43,26 @@ class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
     layers: tuple[str, ...]
     off: frozenset[str]
     metres: float
+    shown: bool = True
+    strength: float = 1.0
+    source: str | None = None
+    stamp: str | None = None
+
+
+class _AttachmentEntry(msgspec.Struct, frozen=True, kw_only=True):
+    id: AttachmentId
+    name: str
+    note: str
+    path: str | None
+    inside: bool  # whether the file is a member of the zip
 
 
 class _Document(msgspec.Struct, frozen=True, kw_only=True):
     format: int
     surfaces: tuple[_SurfaceEntry, ...]
     backgrounds: tuple[_BackgroundEntry, ...] = ()
-    project: Project  # without its surfaces and backgrounds: they are members of their own
+    attachments: tuple[_AttachmentEntry, ...] = ()
+    project: Project  # without what has members of its own: surfaces, backgrounds, attachments
 
 
 def save(project: Project, path: str | os.PathLike[str], backup: bool = True) -> None:
@@ -103,13 +123,17 @@ def _flush_folder(folder: Path) -> None:
 
 
 def _write(project: Project, f: Any) -> None:
-    entries = tuple(_SurfaceEntry(id=s.id, name=s.name, role=s.role) for s in project.surfaces.values())
-    drawings = tuple(
-        _BackgroundEntry(id=b.id, name=b.name, layers=b.layers, off=b.off, metres=b.metres)
-        for b in project.backgrounds.values()
+    bare = replace(project, surfaces={}, backgrounds={}, attachments={})
+    document = _Document(
+        format=FORMAT,
+        surfaces=tuple(_told(_SurfaceEntry, s) for s in project.surfaces.values()),
+        backgrounds=tuple(_told(_BackgroundEntry, b) for b in project.backgrounds.values()),
+        attachments=tuple(
+            _AttachmentEntry(id=a.id, name=a.name, note=a.note, path=a.path, inside=a.data is not None)
+            for a in project.attachments.values()
+        ),
+        project=bare,
     )
-    bare = replace(project, surfaces={}, backgrounds={})
-    document = _Document(format=FORMAT, surfaces=entries, backgrounds=drawings, project=bare)
     with zipfile.ZipFile(f, "w", zipfile.ZIP_STORED) as z:
         info = zipfile.ZipInfo("project.json", FIXED_TIME)
         info.compress_type = zipfile.ZIP_DEFLATED
@@ -118,8 +142,19 @@ def _write(project: Project, f: Any) -> None:
             arrays = _arrays(vertices=(surface.vertices, np.float64), faces=(surface.faces, np.int32))
             z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), arrays)
         for b in project.backgrounds.values():
-            arrays = _arrays(segments=(b.segments, np.float64), layer=(b.layer, np.int32))
+            centres = np.zeros((0, 2)) if b.centres is None else b.centres
+            arrays = _arrays(
+                segments=(b.segments, np.float64), layer=(b.layer, np.int32), centres=(centres, np.float64)
+            )
             z.writestr(zipfile.ZipInfo(f"backgrounds/{b.id}.npz", FIXED_TIME), arrays)
+        for a in project.attachments.values():
+            if a.data is not None:
+                z.writestr(zipfile.ZipInfo(f"attachments/{a.id}", FIXED_TIME), a.data)
+
+
+def _told(kind: type[_Entry], record: Any) -> _Entry:
+    """The fields of a record that its entry tells; its arrays are members of their own."""
+    return kind(**{name: getattr(record, name) for name in kind.__struct_fields__})
 
 
 def _arrays(**arrays: tuple[Any, Any]) -> bytes:
@@ -150,14 +185,17 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
         number = msgspec.json.decode(raw, type=dict[str, Any]).get("format")
         if isinstance(number, int) and number > FORMAT:
             raise StoreError(f"{path} was written by a newer Zumbert (format {number}): update Zumbert to open it.")
+        if number != FORMAT:
+            raw = msgspec.json.encode(migrated(msgspec.json.decode(raw, type=dict[str, Any])))
         document = msgspec.json.decode(raw, type=_Document)
         surfaces = {e.id: _surface(z, e) for e in document.surfaces}
         backgrounds = {e.id: _background(z, e) for e in document.backgrounds}
+        attachments = {e.id: _attachment(z, e) for e in document.attachments}
     except KeyError as e:
         raise StoreError(f"{path} is not a project of Zumbert: {e.args[0]}.") from e
     except (msgspec.MsgspecError, ValueError, zipfile.BadZipFile, UnicodeDecodeError) as e:
         raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
-    project = replace(document.project, surfaces=surfaces, backgrounds=backgrounds)
+    project = replace(document.project, surfaces=surfaces, backgrounds=backgrounds, attachments=attachments)
     _sound(project, path)
     return project
 
@@ -169,20 +207,23 @@ def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
         raise ValueError(f'surface "{entry.name}" has arrays of a wrong shape')
     if faces.size and (faces.min() < 0 or faces.max() >= len(vertices)):
         raise ValueError(f'surface "{entry.name}" has a face that names no vertex')
-    return Surface(id=entry.id, name=entry.name, role=entry.role, vertices=vertices, faces=faces)
+    return Surface(**msgspec.structs.asdict(entry), vertices=vertices, faces=faces)
 
 
 def _background(z: zipfile.ZipFile, entry: _BackgroundEntry) -> Background:
     with np.load(io.BytesIO(z.read(f"backgrounds/{entry.id}.npz")), allow_pickle=False) as arrays:
         segments, layer = arrays["segments"], arrays["layer"]
-    if segments.ndim != 2 or segments.shape[1] != 4 or layer.shape != (len(segments),):
+        centres = arrays["centres"] if "centres" in arrays else np.zeros((0, 2))
+    if segments.ndim != 2 or segments.shape[1] != 4 or layer.shape != (len(segments),) or centres.shape[1:] != (2,):
         raise ValueError(f'background "{entry.name}" has arrays of a wrong shape')
     if layer.size and (layer.min() < 0 or layer.max() >= len(entry.layers)):
         raise ValueError(f'background "{entry.name}" names a layer that is not there')
-    return Background(
-        id=entry.id, name=entry.name, layers=entry.layers, off=entry.off, segments=segments, layer=layer,
-        metres=entry.metres,
-    )  # fmt: skip
+    return Background(**msgspec.structs.asdict(entry), segments=segments, layer=layer, centres=centres)
+
+
+def _attachment(z: zipfile.ZipFile, entry: _AttachmentEntry) -> Attachment:
+    data = z.read(f"attachments/{entry.id}") if entry.inside else None
+    return Attachment(id=entry.id, name=entry.name, note=entry.note, path=entry.path, data=data)
 
 
 def _sound(project: Project, path: Any) -> None:
@@ -196,6 +237,9 @@ def _sound(project: Project, path: Any) -> None:
         road = getattr(s.place, "road", None)
         if s.type not in project.types or s.network not in project.networks or (road and road not in project.roads):
             raise StoreError(f'{path} is broken: structure "{s.label}" has an unknown type, network or road.')
+    for r in project.roads.values():
+        if not r.elements and len(r.points) < 2:
+            raise StoreError(f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.')
     for n in project.networks.values():
         if n.standard not in project.standards or n.trench not in project.trench_types:
             raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')

@@ -1,0 +1,35 @@
+"""Documents of older formats brought up to the one of today, a step a format."""
+
+from collections.abc import Callable
+from typing import Any
+
+Document = dict[str, Any]
+
+
+def migrated(document: Document) -> Document:
+    """The document in the format of today. Raises ValueError for a format that no step leads on from."""
+    number = document.get("format")
+    while isinstance(number, int) and number in _STEPS:
+        document = _STEPS[number](document)
+        number = number + 1
+        document["format"] = number
+    if number != max(_STEPS) + 1:
+        raise ValueError(f"its format {number!r} is not known")
+    return document
+
+
+def _strips_for_carriageways(document: Document) -> Document:
+    """Format 1 kept a paved width for each road; since 2 it is a strip of one section that gives no surface."""
+    project = dict(document["project"])
+    roads = {}
+    for key, record in dict(project.get("roads", {})).items():
+        road = dict(record)
+        paved = road.pop("carriageway", None)
+        if paved is not None:
+            section = {"left": paved["left"], "right": paved["right"], "verge": paved.get("verge", 0.0)}
+            road["strip"] = {"sections": [section]}
+        roads[key] = road
+    return {**document, "project": {**project, "roads": roads}}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways}
