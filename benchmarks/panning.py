@@ -11,6 +11,8 @@ import numpy as np
 from benchmarks.measure import Figure
 from benchmarks.surfaces import irregular
 from zumbert.edits.setup import add_background, add_surface
+from zumbert.model.background import Background
+from zumbert.model.ids import BackgroundId
 from zumbert.model.project import new_project
 
 
@@ -28,7 +30,16 @@ def panning() -> Iterator[Figure]:
     a = rng.uniform(0, vertices[:, 0].max(), (100_000, 2))
     segments = np.hstack([a, a + rng.uniform(-9, 9, a.shape)])
     project = add_surface(new_project("large"), "Ground", "existing", vertices, faces)
-    project = add_background(project, "survey", ("0",), segments, np.zeros(len(segments), np.int32))
+    project = add_background(
+        project,
+        Background(
+            id=BackgroundId(""),
+            name="survey",
+            layers=("0",),
+            segments=segments,
+            layer=np.zeros(len(segments), np.int32),
+        ),
+    )
     app = application()
     apply_theme(app, "light")
     window = Window(project)

@@ -1,11 +1,13 @@
 """Small projects to test with."""
 
+import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
 from zumbert.edits.setup import add_road, add_surface
 from zumbert.geometry.elements import Straight
-from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
+from zumbert.model.background import Background
+from zumbert.model.ids import BackgroundId, PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, new_project
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
@@ -78,3 +80,11 @@ def chain(levels: list[tuple[float, float]], spacing: float = 50.0, size: str = 
 
 def facts_of(project: Project):
     return analyse(project)
+
+
+def drawn(name: str, layers: tuple[str, ...], segments, layer, **more) -> Background:
+    """A drawing by others: segments (n, 4) and the layer index of each."""
+    return Background(
+        id=BackgroundId(""), name=name, layers=layers, segments=np.asarray(segments, float), layer=np.asarray(layer, np.int32),
+        **more,
+    )  # fmt: skip

@@ -20,6 +20,10 @@ class StoreError(ZumbertError):
     """A project file that cannot be read or written."""
 
 
+class Cancelled(ZumbertError):
+    """Long work that the user gave up; nothing is changed."""
+
+
 def known(name: str, names: Iterable[str]) -> str:
     """The end of a sentence about an unknown name: the nearest known one, else all of them."""
     names = sorted(names)

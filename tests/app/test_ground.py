@@ -1,8 +1,17 @@
-import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
+"""The stage Ground, driven through the window."""
 
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QSlider
+from pytest import approx
+
+from tests.build import drawn
+from zumbert.app.panels.numbertable import NumberTable
+from zumbert.app.tools.pick import PickTool
 from zumbert.edits.setup import add_background
+from zumbert.edits.things import Thing
 
 
 def panel(user):
@@ -11,55 +20,111 @@ def panel(user):
     return user.window.side.panel
 
 
-def test_roles_profiles_and_widths_are_set(user):
-    p = panel(user)
-    box = p.findChild(QComboBox, "role Road design")
-    box.setCurrentIndex(box.findData("none"))
+def pick(user, kind, name):
+    panel(user).findChild(QPushButton, f"{kind} {name}").click()
+    user.settle()
+    return user.window.side.panel
+
+
+def find(user, kind, name):
+    return user.window.side.panel.findChild(kind, name)
+
+
+def choose(user, name, data):
+    box = find(user, QComboBox, name)
+    box.setCurrentIndex(box.findData(data))
     box.activated.emit(box.currentIndex())
     user.settle()
+
+
+def write(user, name, text):
+    field = find(user, QLineEdit, name)
+    field.setFocus()
+    field.selectAll()
+    user.type(field, text) if text else user.key(field, Qt.Key.Key_Delete)
+    user.key(field, Qt.Key.Key_Return)
+
+
+def cell(user, table, row, column, text):
+    t = find(user, NumberTable, f"table {table}")
+    t.item(row, column).setText(text)
+    user.settle()
+
+
+def road(user, name="Quillerby Rise"):
+    return next(r for r in user.project.roads.values() if r.name == name)
+
+
+def map_of(user, *places):
+    """Plan places of world places, the plan not straightened and fitted to them."""
+    user.window.session.set(straight=False)
+    user.window.plan.fit_map()
+    user.settle()
+    return [user.window.plan.drawn(*p) for p in places]
+
+
+def test_the_role_of_a_surface_is_chosen(user):
+    pick(user, "surface", "Road design")
+    choose(user, "role Road design", "none")
     assert [s.role for s in user.project.surfaces.values()] == ["existing", "none"]
     assert user.facts.pipes[user.pipe("S5", "S4").id].span.sources == ("existing",)
-    field = user.window.side.panel.findChild(QLineEdit, "left of Tansymoor Lane")
-    field.setFocus()
-    field.selectAll()
-    user.type(field, "2.75")
-    user.key(field, Qt.Key.Key_Return)
-    lane = next(r for r in user.project.roads.values() if r.name == "Tansymoor Lane")
-    assert (lane.carriageway.left, lane.carriageway.right) == (2.75, 3.0)
-    assert user.session.undo_names == ["Set the width of Tansymoor Lane", "Change the role of Road design"]
-    box = user.window.side.panel.findChild(QComboBox, "profile Quillerby Rise")
-    box.setCurrentIndex(0)
-    box.activated.emit(0)
-    assert next(iter(user.project.roads.values())).design is None
-    field = user.window.side.panel.findChild(QLineEdit, "right of Tansymoor Lane")
-    field.setFocus()
-    field.selectAll()
-    user.type(field, "wide")
-    user.key(field, Qt.Key.Key_Return)
+    assert user.session.undo_name == "Change the role of Road design"
+
+
+def test_name_start_and_profile_of_a_road(user):
+    pick(user, "road", "Tansymoor Lane")
+    write(user, "road name", 'Lane "North"')
+    assert road(user, 'Lane "North"').name == 'Lane "North"'
+    before = user.facts.places[next(k for k, s in user.project.structures.items() if s.label == "S14")]
+    write(user, "road start", "0+100")
+    after = user.facts.places[before_key(user)]
+    assert (after.chainage, after.x) == (approx(before.chainage + 100), approx(before.x))
+    choose(user, "profile Tansymoor Lane", None)
+    assert road(user, 'Lane "North"').design is None
+    write(user, "road start", "far")
     assert "is no number" in user.refusals[-1]
 
 
+def before_key(user):
+    return next(k for k, s in user.project.structures.items() if s.label == "S14")
+
+
 def test_a_road_in_use_stays_and_a_surface_goes_and_comes_back(user):
-    p = panel(user)
-    p.findChild(QPushButton, "remove Quillerby Rise").click()
+    pick(user, "road", "Quillerby Rise")
+    find(user, QPushButton, "remove").click()
     assert "delete or move them first" in user.refusals[-1]
-    p.findChild(QPushButton, "remove Road design").click()
-    user.settle()
+    pick(user, "surface", "Road design")
+    user.key(user.plan, Qt.Key.Key_Delete)
     assert [s.name for s in user.project.surfaces.values()] == ["Existing ground"]
     user.do("undo")
     assert len(user.project.surfaces) == 2
 
 
+def test_eye_strength_and_order(user):
+    pick(user, "surface", "Existing ground")
+    find(user, QPushButton, "eye Existing ground").click()
+    user.settle()
+    assert not next(iter(user.project.surfaces.values())).shown
+    assert user.session.undo_name == "Hide Existing ground"
+    find(user, QSlider, "strength").setValue(40)
+    assert next(iter(user.project.surfaces.values())).strength == 0.4
+    user.settle()
+    find(user, QPushButton, "order 1").click()
+    assert [s.name for s in user.project.surfaces.values()] == ["Road design", "Existing ground"]
+
+
 def test_layers_of_a_drawing_are_switched(user):
     lines = np.array([[1400.0, 880.0, 1500.0, 880.0], [1400.0, 870.0, 1500.0, 870.0]])
-    user.session.edit("Add", lambda p, f: add_background(p, "survey", ("FENCE", "TREES"), lines, np.array([0, 1])))
-    p = panel(user)
-    p.findChild(QCheckBox, "layer TREES").click()
+    user.session.edit("Add", lambda p, f: add_background(p, drawn("survey", ("FENCE", "TREES"), lines, [0, 1])))
+    pick(user, "background", "survey")
+    find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == {"TREES"}
     assert user.session.undo_name == "Hide layer TREES"
     user.settle()
-    user.window.side.panel.findChild(QCheckBox, "layer TREES").click()
+    find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == set()
+    choose(user, "unit", 0.001)
+    assert next(iter(user.project.backgrounds.values())).segments[0].tolist() == approx([1.4, 0.88, 1.5, 0.88])
 
 
 def test_a_selected_pipe_is_shown_in_this_stage_too(user):
@@ -67,4 +132,298 @@ def test_a_selected_pipe_is_shown_in_this_stage_too(user):
     pipe = user.look_at("S5", "S4")
     assert user.window.side.panel.pipe == pipe.id
     user.key(user.section, Qt.Key.Key_Escape)
-    assert user.window.side.panel.findChild(QComboBox, "role Road design")
+    assert find(user, QPushButton, "surface Road design")
+
+
+def test_contours_and_shading(user):
+    panel(user)
+    write(user, "contours", "0.5")
+    assert user.project.settings.contours == 0.5
+    find(user, QCheckBox, "shading").click()
+    assert user.project.settings.shading
+    write(user, "contours", "")
+    assert user.project.settings.contours is None
+
+
+def test_a_road_is_made_by_clicks_and_typed_places(user):
+    user.window.act("make-road")
+    a, b = map_of(user, (1450.0, 960.0), (1540.0, 960.0))
+    user.click(user.plan, *a)
+    user.click(user.plan, *b)
+    user.type(user.plan, "r25 10")
+    user.key(user.window.plan.entry.field, Qt.Key.Key_Return)
+    user.type(user.plan, "d60 b180")
+    user.key(user.window.plan.entry.field, Qt.Key.Key_Return)
+    user.move(user.plan, b[0] + 5, b[1] + 20)
+    assert len(user.shown.roads) == 3  # live, before it is taken
+    user.key(user.plan, Qt.Key.Key_Return)
+    made = road(user, "Road 1")
+    assert [(p.radius, p.clothoid_in, p.clothoid_out) for p in made.points] == [(0, 0, 0), (25, 10, 10), (0, 0, 0)]
+    assert (made.points[2].x, made.points[2].y) == (approx(made.points[1].x), approx(made.points[1].y - 60))
+    assert user.session.undo_names == ["Make Road 1"]
+    assert user.session.state.thing == Thing("road", made.id)
+    assert user.session.state.run.name == "Road 1"
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert isinstance(user.window.tool, PickTool)
+
+
+def test_points_that_do_not_fit_are_told_and_kept_in_hand(user):
+    user.window.act("make-road")
+    a, b = map_of(user, (1450.0, 960.0), (1540.0, 960.0))
+    user.click(user.plan, *a)
+    user.click(user.plan, *b)
+    user.type(user.plan, "r400")
+    user.key(user.window.plan.entry.field, Qt.Key.Key_Return)
+    user.type(user.plan, "d30 b180")
+    user.key(user.window.plan.entry.field, Qt.Key.Key_Return)
+    user.key(user.plan, Qt.Key.Key_Return)
+    assert "more between them" in user.refusals[-1]
+    assert len(user.window.tool.placed) == 3
+    user.key(user.plan, Qt.Key.Key_Backspace)
+    assert len(user.window.tool.placed) == 2
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert user.project is user.session.state.kept.project
+    assert len(user.project.roads) == 2
+
+
+def ring_of(user, view, kind, i):
+    user.settle()
+    return next(t for t in view.targets if t.kind == kind and t.id == i).xy[0]
+
+
+def test_a_point_of_a_road_is_dragged_with_what_stands_on_it(user):
+    user.window.session.set(straight=False)
+    pick(user, "road", "Tansymoor Lane")
+    user.window.plan.fit_map()
+    x, y = ring_of(user, user.plan, "ip", 1)
+    before = user.facts.places[before_key(user)]
+    user.press(user.plan, x, y)
+    user.move(user.plan, x + 6, y + 4, True)
+    shown = user.session.state.shown.facts.places[before_key(user)]
+    assert (shown.x, shown.y) != (before.x, before.y)  # live, the button still down
+    assert (shown.chainage, shown.offset) == (before.chainage, before.offset)
+    user.release(user.plan, x + 6, y + 4)
+    assert user.session.undo_name == "Move point 2 of Tansymoor Lane"
+    assert road(user, "Tansymoor Lane").points
+    user.do("undo")
+    assert road(user, "Tansymoor Lane").elements
+
+
+def test_a_radius_is_dragged_and_typed(user):
+    user.window.session.set(straight=False)
+    pick(user, "road", "Quillerby Rise")
+    user.window.plan.fit_map()
+    x, y = ring_of(user, user.plan, "radius", 1)
+    px, py = ring_of(user, user.plan, "ip", 1)
+    user.drag(user.plan, (x, y), (x + (px - x) * 0.2, y + (py - y) * 0.2))
+    dragged = road(user).points[1].radius
+    assert user.session.undo_name == "Change the radius at point 2 of Quillerby Rise"
+    user.click(user.plan, *ring_of(user, user.plan, "ip", 1))
+    assert user.session.state.part == ("ip", 1)
+    user.type(user.plan, "r55")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert road(user).points[1].radius == 55.0 != dragged
+    p = road(user).points[1]
+    user.window.plan.map = replace(user.window.plan.map, x=p.x, y=p.y, scale=5.0)
+    x, y = ring_of(user, user.plan, "radius", 1)
+    user.press(user.plan, x, y)
+    user.move(user.plan, x + 3, y, True)
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert road(user).points[1].radius == 55.0
+
+
+def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
+    pick(user, "road", "Quillerby Rise")
+    user.window.section.fit()
+    profile = road(user).profiles[0]
+    x, y = ring_of(user, user.section, "pvi", 1)
+    user.drag(user.section, (x, y), (x, y - 0.5 * user.section.sight.sz))
+    moved = road(user).profiles[0].pvis[1]
+    assert moved.level == approx(profile.pvis[1].level + 0.5, abs=1.0 / user.section.sight.sz + 0.005)
+    assert user.session.undo_name == "Move vertical point 2 of Quillerby Rise"
+    user.click(user.section, *ring_of(user, user.section, "pvi", 1))
+    user.type(user.section, "+0.25")
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert road(user).profiles[0].pvis[1].level == approx(moved.level + 0.25)
+    user.click(user.section, *ring_of(user, user.section, "pvi", 1))
+    user.type(user.section, "l30")
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert road(user).profiles[0].pvis[1].length == 30.0
+    x, y = ring_of(user, user.section, "curve", 1)
+    px, _ = ring_of(user, user.section, "pvi", 1)
+    user.drag(user.section, (x, y), (x + (1 if x > px else -1) * 5 * user.section.sight.sx, y))
+    assert road(user).profiles[0].pvis[1].length == approx(40.0, abs=1.0)
+    count = len(road(user).profiles[0].pvis)
+    user.window.act("road-points")
+    user.type(user.section, "300 47.5 20")
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert len(road(user).profiles[0].pvis) == count + 1
+    user.key(user.section, Qt.Key.Key_Escape)
+    at = [p.chainage for p in road(user).profiles[0].pvis].index(300.0)
+    user.click(user.section, *ring_of(user, user.section, "pvi", at))
+    user.do("delete")
+    assert len(road(user).profiles[0].pvis) == count
+    assert user.session.undo_name == f"Take out vertical point {at + 1} of Quillerby Rise"
+
+
+def test_points_are_changed_in_their_tables(user):
+    pick(user, "road", "Quillerby Rise")
+    cell(user, "points", 1, 2, "65")
+    assert road(user).points[1].radius == 65.0
+    assert user.session.undo_name == "Change the points of Quillerby Rise"
+    cell(user, "points", 1, 2, "900")
+    assert "more between them" in user.refusals[-1]
+    assert find(user, NumberTable, "table points").item(1, 2).text() == "65"
+    z = road(user).profiles[0].pvis[0].level
+    cell(user, "vertical points", 0, 1, f"{z + 0.1:.3f}")
+    assert road(user).profiles[0].pvis[0].level == approx(z + 0.1, abs=1e-3)
+
+
+def test_a_strip_gives_the_design_surface(user):
+    pick(user, "surface", "Road design")
+    user.do("delete")
+    pick(user, "road", "Quillerby Rise")
+    find(user, QCheckBox, "strip surface").click()
+    user.settle()
+    assert user.facts.surfaces.name("design") == "strip of Quillerby Rise"
+    rim = user.facts.places[user.structure("S9").id].rim
+    cell(user, "strip", 0, 3, "-5")
+    cell(user, "strip", 0, 4, "-5")
+    assert user.facts.places[user.structure("S9").id].rim < rim
+    find(user, QPushButton, "add section").click()
+    user.settle()
+    assert len(road(user).strip.sections) == 2
+    cell(user, "strip", 1, 1, "-3")
+    assert "a width of the strip" in user.refusals[-1]
+    write(user, "strip depth", "0.55")
+    assert road(user).strip.depth == 0.55
+
+
+def test_a_new_profile_begins_on_the_ground(user):
+    pick(user, "road", "Tansymoor Lane")
+    find(user, QPushButton, "new profile").click()
+    lane = road(user, "Tansymoor Lane")
+    assert (lane.design, len(lane.profiles[1].pvis)) == (1, 2)
+    r = user.facts.roads[lane.id]
+    ground = user.facts.surfaces.existing.level(*r.alignment.point(np.array([r.alignment.start])))
+    assert lane.profiles[1].pvis[0].level == approx(float(ground[0]), abs=1e-3)
+    find(user, QPushButton, "remove profile").click()
+    assert len(road(user, "Tansymoor Lane").profiles) == 1
+
+
+def test_measuring_changes_nothing(user):
+    user.do("measure")
+    a, b, c = map_of(user, (1450.0, 850.0), (1490.0, 850.0), (1490.0, 880.0))
+    for p in (a, b, c):
+        user.click(user.plan, *p)
+    tool = user.window.tool
+    long, area = tool.totals()
+    k = 1 / user.plan.sight.scale  # a click is a drawing unit at best
+    assert long == approx(70.0, abs=4 * k)
+    assert area == approx(600.0, abs=80 * k)
+    assert "area" in tool.words().lines[1]
+    user.key(user.plan, Qt.Key.Key_Return)
+    assert tool.placed == []
+    assert user.session.undo_names == []
+
+
+def test_a_spot_level_follows_its_surface(user):
+    user.do("spot")
+    [p] = map_of(user, (1580.0, 830.0))
+    user.click(user.plan, *p)
+    [spot] = user.project.spots.values()
+    assert spot.follows == "existing"
+    user.key(user.plan, Qt.Key.Key_Return)
+    assert user.window.tool.follows == "design"
+    user.key(user.plan, Qt.Key.Key_Escape)
+    user.settle()
+    user.click(user.plan, *user.plan.drawn(spot.x, spot.y))
+    assert user.session.state.thing == Thing("spot", spot.id)
+    choose(user, "spot follows", "design")
+    assert next(iter(user.project.spots.values())).follows == "design"
+    user.do("delete")
+    assert not user.project.spots
+
+
+def test_land_and_services_are_drawn(user):
+    user.window.act("draw-land-reserve")
+    for p in map_of(user, (1400.0, 850.0), (1500.0, 850.0), (1500.0, 950.0)):
+        user.click(user.plan, *p)
+    user.key(user.plan, Qt.Key.Key_Return)
+    [area] = user.project.land.values()
+    assert (area.name, len(area.ring)) == ("Road reserve", 3)
+    write(user, "land name", "Reserve A")
+    assert next(iter(user.project.land.values())).name == "Reserve A"
+    user.window.act("draw-service-water")
+    user.settle()
+    for text in ("1450,880,40.5", "1460,900,41"):
+        user.type(user.plan, text)
+        user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    user.key(user.plan, Qt.Key.Key_Return)
+    [line] = user.project.services.values()
+    assert line.points == ((1450.0, 880.0, 40.5), (1460.0, 900.0, 41.0))
+    write(user, "service size", "0.2")
+    assert next(iter(user.project.services.values())).size == 0.2
+    write(user, "service size", "900")
+    assert "at most 5.00 m wide" in user.refusals[-1]
+    cell(user, "places", 1, 2, "")
+    assert next(iter(user.project.services.values())).points[1][2] is None
+
+
+@pytest.fixture
+def surveyed(user):
+    """A drawing with an L of two straights, a ring, and a crossing line."""
+    lines = [[1440, 960, 1500, 960], [1500, 960, 1500, 930], [1560, 960, 1590, 960], [1590, 960, 1590, 930],
+             [1590, 930, 1560, 960], [1450, 940, 1450, 980]]  # fmt: skip
+    user.session.edit("Add", lambda p, f: add_background(p, drawn("survey", ("A",), lines, [0] * 6)))
+    return user
+
+
+def test_a_road_and_an_area_from_drawn_lines(surveyed):
+    user = surveyed
+    user.window.act("road-from-line")
+    [at] = map_of(user, (1480.0, 960.0))
+    user.move(user.plan, *at)
+    assert user.window.tool.line.tolist() == [[1440, 960], [1500, 960], [1500, 930]]
+    user.click(user.plan, *at)
+    assert [(p.x, p.y) for p in road(user, "Road 1").points] == [(1440, 960), (1500, 960), (1500, 930)]
+    user.window.act("land-from-line-property")
+    [at] = map_of(user, (1590.0, 945.0))
+    user.click(user.plan, *at)
+    [area] = user.project.land.values()
+    assert len(area.ring) == 3
+    user.click(user.plan, at[0], at[1] + 60)
+    assert "no line of a drawing here" in user.refusals[-1]
+
+
+def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
+    user = surveyed
+    user.do("measure")
+    end, crossing, middle = map_of(user, (1500.0, 930.0), (1450.0, 960.0), (1575.0, 960.0))
+    for at, place, what in (
+        (end, (1500, 930), "end"),
+        (crossing, (1450, 960), "crossing"),
+        (middle, (1575, 960), "middle"),
+    ):
+        user.move(user.plan, at[0] + 3, at[1] + 2)
+        assert user.window.tool.at == approx(place)
+        assert user.window.tool.snap.what == what
+    user.move(user.plan, end[0] + 3, end[1] + 2, keys=Qt.KeyboardModifier.AltModifier)
+    assert user.window.tool.snap is None
+
+
+def test_files_are_attached_noted_and_copied(user, tmp_path):
+    panel(user)
+    (tmp_path / "soil.txt").write_bytes(b"clay\x00")
+    assert user.window.ground.attach_file(tmp_path / "soil.txt", inside=True)
+    assert user.window.ground.attach_file(tmp_path / "soil.txt", inside=False)
+    assert not user.window.ground.attach_file(tmp_path / "none.txt", inside=True)
+    assert "could not be read" in user.refusals[-1]
+    inside, linked = user.project.attachments.values()
+    assert (inside.data, linked.data, linked.path) == (b"clay\x00", None, str(tmp_path / "soil.txt"))
+    user.session.pick(Thing("attachment", inside.id))
+    user.settle()
+    write(user, "file note", "borehole 3")
+    assert user.project.attachments[inside.id].note == "borehole 3"
+    assert user.window.ground.copy_file(inside.id, tmp_path / "copy.txt")
+    assert (tmp_path / "copy.txt").read_bytes() == b"clay\x00"

@@ -9,10 +9,11 @@ from tests.build import facts_of
 from zumbert.analysis.runs import RunKey, run
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
+from zumbert.drawing.groundplan import base, contour_steps
 from zumbert.drawing.labels import text_box
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import base, contour_steps, network, north_arrow, scale_bar
+from zumbert.drawing.plan import network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio
 
 DEMO = demo_project()

@@ -3,11 +3,11 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from tests.build import facts_of, road_project
+from tests.build import drawn, facts_of, road_project
 from zumbert.cli import main
 from zumbert.demo.make import FILES
+from zumbert.drawing.groundplan import base
 from zumbert.drawing.marks import Segments
-from zumbert.drawing.plan import base
 from zumbert.drawing.sight import MapSight
 from zumbert.edits.setup import add_background
 from zumbert.errors import ReadError
@@ -88,7 +88,9 @@ def test_what_is_no_drawing_is_refused(tmp_path, drawing):
 
 def test_it_lies_under_the_plan_and_comes_back_from_the_file(tmp_path):
     segments = np.array([[0.0, 0.0, 100.0, 0.0], [0.0, 5.0, 100.0, 5.0]])
-    p = add_background(road_project(), "survey", ("A", "B"), segments, np.array([0, 1]), frozenset({"B"}), 0.001)
+    p = add_background(
+        road_project(), drawn("survey", ("A", "B"), segments, [0, 1], off=frozenset({"B"}), metres=0.001)
+    )
     save(p, tmp_path / "p.zumbert")
     [b] = load(tmp_path / "p.zumbert").backgrounds.values()
     assert (b.name, b.layers, b.off, b.metres) == ("survey", ("A", "B"), {"B"}, 0.001)

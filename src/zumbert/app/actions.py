@@ -30,14 +30,15 @@ def _redo_words(w: "Window") -> str:
 
 
 def _selected(w: "Window") -> bool:
-    return bool(w.session.state.pipes or w.session.state.structures)
+    s = w.session.state
+    return bool(s.pipes or s.structures or s.thing is not None)
 
 
 ACTIONS: tuple[Action, ...] = (
     Action(id="new", text="New project", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
     Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
-    Action(id="import", text="Import LandXML, DXF, CSV or TOML …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
+    Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
     Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
     Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),
@@ -53,6 +54,9 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
     Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
+    Action(id="measure", text="Measure length and area", keys=("M",), menu="Tools", run=lambda w: w.act("measure")),
+    Action(id="spot", text="Pin spot levels", keys=("P",), menu="Tools", run=lambda w: w.act("spot")),
+    Action(id="make-road", text="Make a road by points", menu="Tools", run=lambda w: w.act("make-road")),
     Action(id="regrade", text="Regrade between two selected structures …", keys=("R",), menu="Tools", run=lambda w: w.regrade(),
            enabled=lambda w: len(w.session.state.structures) == 2),
     Action(id="ground", text="Stage Ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),

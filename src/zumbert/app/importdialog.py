@@ -1,17 +1,35 @@
-"""The summary before an import is taken: what was found, what is left out and why, roles and units to choose."""
+"""The summary before an import is taken: what was found, what is left out and why; what is taken, in which role and unit."""
 
+from collections.abc import Iterable
 from pathlib import Path
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
-from zumbert.app.panels.groundpanel import ROLES
 from zumbert.app.panels.rows import Combo, label, rule, wrapped
+from zumbert.app.panels.thingpanels import ROLES, full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.errors import ZumbertError
-from zumbert.exchange.dxf import UNITS
-from zumbert.exchange.importing import Found, built, guessed_roles
+from zumbert.exchange.dxf import Drawing
+from zumbert.exchange.importing import LAYER_USES, Choices, Found, built, guessed_roles
+from zumbert.exchange.points import WHATS, PointText
+from zumbert.geometry.triangulate import SPIKE
+from zumbert.model.background import UNITS
 from zumbert.model.project import Project
+
+LEAVE = "leave"
+SHOWN_ROWS = 5  # of a file of points, in its preview
+MOST_LAYERS = 60  # that get a choice of their own
 
 
 class ImportDialog(QDialog):
@@ -22,51 +40,43 @@ class ImportDialog(QDialog):
         self.session, self.pen, self.found = session, pen, found
         self.setObjectName("import")
         self.setWindowTitle("Import")
-        self.setMinimumWidth(560)
+        self.setMinimumWidth(620)
         self._made: Project | None = None
         self.roles: dict[str, Combo] = {}
+        self.roads: dict[str, QCheckBox] = {}
         self.units: dict[Path, Combo] = {}
-        self.says = wrapped("")
-        self.extents = wrapped("", "second")
+        self.layers: dict[tuple[Path, str], Combo] = {}
+        self.columns: dict[Path, list[Combo]] = {}
+        self.spikes, self.crossed = (
+            QCheckBox("Leave out spikes over"),
+            QCheckBox("Of crossing breaklines leave out the later"),
+        )
+        self.spike = QLineEdit(full(SPIKE, session.units))
+        self.says, self.extents = wrapped(""), wrapped("", "second")
         self._build()
         self._look()
 
     def _build(self) -> None:
         whole = QVBoxLayout(self)
-        files = self.found.files
-        named = [
-            *files.landxml,
-            *files.dxf,
-            *files.structures,
-            *files.pipes,
-            *(p for p in (files.standard, files.trench) if p),
-        ]
-        whole.addWidget(label(f"Import {len(named)} file{'' if len(named) == 1 else 's'}", "title"))
-        whole.addWidget(wrapped(", ".join(p.name for p in named), "second"))
+        files = self.found.files.all
+        whole.addWidget(label(f"Import {len(files)} file{'' if len(files) == 1 else 's'}", "title"))
+        whole.addWidget(wrapped(", ".join(p.name for p in files), "second"))
         whole.addWidget(rule())
-        grid = QGridLayout()
-        guess = guessed_roles(self.session.state.kept.project, self.found)
-        for i, name in enumerate(self.found.surfaces):
-            box = self.roles[name] = self._combo(f"role {name}", ROLES, guess[name])
-            grid.addWidget(label(f"Surface {name}", "second"), i, 0)
-            grid.addWidget(box, i, 1)
-        for i, (path, drawing) in enumerate(self.found.drawings, len(self.found.surfaces)):
-            box = self.units[path] = self._combo(f"unit {path.name}", tuple((u, u) for u in UNITS), drawing.unit)
-            grid.addWidget(label(f"Drawing {path.name}, unit", "second"), i, 0)
-            grid.addWidget(box, i, 1)
-        whole.addLayout(grid)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setObjectName("welcome")
-        area.setMinimumHeight(170)
-        inner = QWidget()
-        inner.setObjectName("panelbody")
-        lines = QVBoxLayout(inner)
-        lines.addWidget(self.says)
-        lines.addWidget(self.extents)
+        choices = QVBoxLayout()
+        self._surfaces(choices)
+        self._roads(choices)
+        for text in self.found.points:
+            self._points(choices, text)
+        for path, drawing in self.found.drawings:
+            self._drawing(choices, path, drawing)
+        choices.addStretch(1)
+        if choices.count() > 1:
+            whole.addWidget(_scrolled(choices, 190), 3)
+        lines = QVBoxLayout()
+        for w in (self.says, self.extents):
+            lines.addWidget(w)
         lines.addStretch(1)
-        area.setWidget(inner)
-        whole.addWidget(area)
+        whole.addWidget(_scrolled(lines, 150), 2)
         buttons = QDialogButtonBox()
         self.take = buttons.addButton("Take it", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
@@ -74,22 +84,110 @@ class ImportDialog(QDialog):
         buttons.rejected.connect(self.reject)
         whole.addWidget(buttons)
 
-    def _combo(self, name: str, choices: tuple[tuple[str, str], ...], now: str) -> Combo:
+    # -- choices -------------------------------------------------------------------------------------------------------
+
+    def _surfaces(self, into: QVBoxLayout) -> None:
+        guess = guessed_roles(self.session.state.kept.project, self.found)
+        drawn = {f"{d.name} levels" for _, d in self.found.drawings}
+        grid = QGridLayout()
+        for i, name in enumerate(self.found.surfaces):
+            now = LEAVE if name in drawn else guess[name]
+            box = self.roles[name] = self._combo(f"role {name}", (*ROLES, (LEAVE, "leave it out")), now)
+            grid.addWidget(label(f"Surface {name}", "second"), i, 0)
+            grid.addWidget(box, i, 1)
+        for path, _ in self.found.grids:
+            self._unit(grid, path, "m", "Grid")
+        into.addLayout(grid)
+        if self.found.faulty:
+            row = QHBoxLayout()
+            self.spike.setFixedWidth(56)
+            self.spike.setAccessibleName("Height of a spike")
+            self.spike.editingFinished.connect(self._look)
+            for w in (self.spikes, self.spike, label(self.session.units.m, "second"), self.crossed):
+                row.addWidget(w)
+            row.addStretch(1)
+            into.addLayout(row)
+        self.spikes.setObjectName("leave out spikes")
+        self.crossed.setObjectName("leave out crossed")
+        for switch in (self.spikes, self.crossed):
+            switch.clicked.connect(lambda _=False: self._look())
+
+    def _roads(self, into: QVBoxLayout) -> None:
+        there = {r.name for r in self.session.state.kept.project.roads.values()}
+        for name in self.found.roads:
+            box = self.roads[name] = QCheckBox(
+                f"Road {name}" + (" (there is one of this name)" if name in there else "")
+            )
+            box.setObjectName(f"road {name}")
+            box.setChecked(name not in there)
+            box.clicked.connect(lambda _=False: self._look())
+            into.addWidget(box)
+
+    def _points(self, into: QVBoxLayout, text: PointText) -> None:
+        """A preview of the first rows, with what each column is."""
+        grid = QGridLayout()
+        grid.addWidget(label(f"Points {text.path.name}", "section"), 0, 0, 1, 4)
+        self._unit(grid, text.path, "m", "Unit of")
+        start = grid.rowCount()
+        boxes = []
+        for j, what in enumerate(text.columns):
+            box = self._combo(f"column {j + 1} of {text.path.name}", tuple((w, w) for w in WHATS), what)
+            boxes.append(box)
+            grid.addWidget(box, start, j)
+            for i, row in enumerate(text.rows[:SHOWN_ROWS]):
+                grid.addWidget(label(row[j] if j < len(row) else "", "small"), start + 1 + i, j)
+        self.columns[text.path] = boxes
+        into.addLayout(grid)
+
+    def _drawing(self, into: QVBoxLayout, path: Path, drawing: Drawing) -> None:
+        grid = QGridLayout()
+        grid.addWidget(label(f"Drawing {path.name}", "section"), 0, 0)
+        self._unit(grid, path, drawing.unit, "Unit of")
+        for name in drawing.layers[:MOST_LAYERS]:
+            i = grid.rowCount()
+            box = self.layers[path, name] = self._combo(f"use of {name}", LAYER_USES, "")
+            grid.addWidget(label(f"Layer {name}", "second"), i, 0)
+            grid.addWidget(box, i, 1)
+        if len(drawing.layers) > MOST_LAYERS:
+            grid.addWidget(label(f"and {len(drawing.layers) - MOST_LAYERS} layers more", "small"), grid.rowCount(), 0)
+        into.addLayout(grid)
+
+    def _unit(self, grid: QGridLayout, path: Path, now: str, what: str) -> None:
+        i = grid.rowCount()
+        box = self.units[path] = self._combo(f"unit {path.name}", tuple((u, u) for u in UNITS), now)
+        grid.addWidget(label(f"{what} {path.name}", "second"), i, 0)
+        grid.addWidget(box, i, 1)
+
+    def _combo(self, name: str, choices: Iterable[tuple[str, str]], now: str) -> Combo:
         box = Combo(self.pen)
         box.setObjectName(name)
+        box.setAccessibleName(name)
         for key, text in choices:
             box.addItem(text, key)
         box.setCurrentIndex(box.findData(now))
         box.activated.connect(lambda _: self._look())
         return box
 
+    # -- what follows --------------------------------------------------------------------------------------------------
+
+    def choices(self) -> Choices:
+        """What is chosen now. Raises ValueError for a height that is no number."""
+        roles = {name: box.currentData() for name, box in self.roles.items()}
+        return Choices(
+            roles={name: role for name, role in roles.items() if role != LEAVE},
+            roads=frozenset(n for n, box in self.roads.items() if box.isChecked()),
+            units={path: box.currentData() for path, box in self.units.items()},
+            layers={key: box.currentData() for key, box in self.layers.items()},
+            columns={path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()},
+            spikes=self.session.units.typed(self.spike.text()) if self.spikes.isChecked() else None,
+            leave_crossed=self.crossed.isChecked(),
+        )
+
     def _look(self) -> None:
         """Builds what was chosen and shows it; a refusal is told in the place of the summary."""
-        roles = {name: box.currentData() for name, box in self.roles.items()}
-        units = {path: box.currentData() for path, box in self.units.items()}
         try:
-            made = built(self.session.state.kept.project, self.found, roles, units)
-        except ZumbertError as e:
+            made = built(self.session.state.kept.project, self.found, self.choices())
+        except (ZumbertError, ValueError) as e:
             self._made = None
             self.says.setText(str(e))
             self.says.setProperty("role", "breach")
@@ -114,18 +212,32 @@ class ImportDialog(QDialog):
         super().reject()
 
 
+def _scrolled(layout: QVBoxLayout, tall: int) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setObjectName("welcome")
+    area.setMinimumHeight(tall)
+    inner = QWidget()
+    inner.setObjectName("panelbody")
+    inner.setLayout(layout)
+    area.setWidget(inner)
+    return area
+
+
 def _extents(made: Project, before: Project) -> str:
     """Where the new surfaces and drawings lie."""
-    out = []
+    out, u = [], made.units
+
+    def span(values: object) -> str:
+        low, high = float(values.min()), float(values.max())  # type: ignore[attr-defined]
+        return f"{u.coordinate(low, 0)} to {u.coordinate(high, 0)}"
+
     for surface in (s for k, s in made.surfaces.items() if k not in before.surfaces):
         v = surface.vertices
-        out.append(
-            f"{surface.name}: x {v[:, 0].min():.0f} to {v[:, 0].max():.0f}, y {v[:, 1].min():.0f} to {v[:, 1].max():.0f}, "
-            f"level {v[:, 2].min():.2f} to {v[:, 2].max():.2f} m"
-        )
+        levels = f"{u.length(float(v[:, 2].min()))} to {u.long(float(v[:, 2].max()))}"
+        out.append(f"{surface.name}: x {span(v[:, 0])}, y {span(v[:, 1])}, level {levels}")
     for b in (b for k, b in made.backgrounds.items() if k not in before.backgrounds):
         p = b.segments.reshape(-1, 2)
-        out.append(
-            f"{b.name}: x {p[:, 0].min():.0f} to {p[:, 0].max():.0f}, y {p[:, 1].min():.0f} to {p[:, 1].max():.0f} m"
-        )
+        if len(p):
+            out.append(f"{b.name}: x {span(p[:, 0])}, y {span(p[:, 1])} {u.m}")
     return "\n".join(out)

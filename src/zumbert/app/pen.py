@@ -5,10 +5,10 @@ from collections.abc import Iterable
 import numpy as np
 import shiboken6
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPen, QPolygonF
 
 from zumbert.app.theme import font, qcolor
-from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
@@ -38,6 +38,13 @@ class Pen:
                 painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
                 painter.setBrush(self.brush(mark.role))
                 painter.drawEllipse(QPointF(mark.x, mark.y), mark.radius, mark.radius)
+            elif isinstance(mark, Faded):
+                before = painter.opacity()
+                painter.setOpacity(before * mark.strength)
+                self.ink(painter, mark.marks)
+                painter.setOpacity(before)
+            elif isinstance(mark, Raster):
+                self._raster(painter, mark)
             else:
                 self._text(painter, mark)
 
@@ -76,6 +83,16 @@ class Pen:
         if len(xy):
             painter.setPen(self.pen(mark.role))
             painter.drawLines(shiboken6.wrapInstance(xy.ctypes.data, QLineF), len(xy))  # type: ignore[call-overload]
+
+    def _raster(self, painter: QPainter, mark: Raster) -> None:
+        colour = self.brush(mark.role).color()
+        rows, columns = mark.strength.shape
+        rgba = np.empty((rows, columns, 4), np.uint8)
+        rgba[:, :, :3] = colour.red(), colour.green(), colour.blue()
+        rgba[:, :, 3] = np.clip(np.nan_to_num(mark.strength) * 255 * colour.alphaF(), 0, 255).astype(np.uint8)
+        image = QImage(rgba.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(mark.x, mark.y, columns * mark.cell, rows * mark.cell), image)
 
     def _fill(self, painter: QPainter, mark: Fill) -> None:
         painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)

@@ -15,6 +15,7 @@ from zumbert.checks import Findings, check
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.lay import Way, first_way
+from zumbert.edits.things import Thing, record
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
@@ -70,6 +71,9 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     way: Way | None = None  # how a run is laid
     trenches: Trenches | None = None
     visited: Any = None  # the finding that was gone to
+    thing: Thing | None = None  # what is selected of ground, roads, drawings, land and services
+    stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
+    part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
     @property
     def units(self) -> Units:
@@ -174,7 +178,12 @@ class Session(QObject):
     def _keep(self, v: Value) -> None:
         state = self.state
         keys = state.keys
-        if v.project.pipes is not state.kept.project.pipes or v.project.structures is not state.kept.project.structures:
+        old = state.kept.project
+        if (
+            v.project.pipes is not old.pipes
+            or v.project.structures is not old.structures
+            or v.project.roads is not old.roads
+        ):
             keys = tuple(run_keys(v.project, v.facts))
         key = state.run_key
         if key is None or self._run(v, key) is None:
@@ -182,9 +191,11 @@ class Session(QObject):
         pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
         structures = frozenset(s for s in state.structures if s in v.project.structures)
         hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
+        thing = state.thing if state.thing is not None and record(v.project, state.thing) is not None else None
         self.set(
             shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
-            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None,
+            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, thing=thing,
+            part=state.part if thing is not None else None,
         )  # fmt: skip
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:
@@ -262,7 +273,14 @@ class Session(QObject):
             if follow and not shown:
                 key = run_with(state.kept.project, state.kept.facts, list(state.keys), pipe)
                 values = {"run_key": key, "run": self._run(state.shown, key)}
-        self.set(pipes=pipes, structures=structures, hand=hand, **values)
+        self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
+
+    def pick(self, thing: Thing | None, part: tuple[str, int] | None = None) -> None:
+        """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""
+        values: dict[str, Any] = {}
+        if thing is not None and thing.kind == "road" and self.state.run_key != RunKey("road", thing.id):
+            values = {"run_key": RunKey("road", thing.id), "run": self._run(self.state.shown, RunKey("road", thing.id))}
+        self.set(thing=thing, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values)
 
     def show_run(self, key: RunKey) -> None:
         """Shows a run or road in the long section."""

@@ -99,6 +99,12 @@ QPushButton[role="fix"] { text-align: left; }
 QPushButton[role="chip"] { border-radius: 10px; min-height: 18px; max-height: 18px; padding: 0 8px; background: @paper;
     color: @ink-2; border: 1px solid @soft; font-size: 11px; }
 QPushButton[role="chip"]:checked { color: @ink; border: 1px solid @ink; }
+QPushButton[role="eye"] { border: none; background: transparent; min-height: 22px; max-height: 22px; padding: 0; }
+QPushButton[role="thing"] { border: 1px solid transparent; background: transparent; text-align: left; min-height: 20px;
+    max-height: 20px; padding: 0 5px; border-radius: 4px; }
+QPushButton[role="thing"]:hover { background: @chrome-2; }
+QPushButton[role="thing"]:focus { border: 1px solid @ink-2; padding: 0 5px; }
+QPushButton[role="thing"]:checked { background: @field; border: 1px solid @ink; font-weight: 600; }
 QPushButton[role="rail"] { border: none; background: transparent; border-radius: 0; min-height: 62px; max-height: 62px; }
 QPushButton[role="mark"] { border: none; background: transparent; min-height: 43px; max-height: 43px; }
 QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2; min-height: 21px; padding: 0 8px;
@@ -130,5 +136,15 @@ QScrollBar::handle:vertical { background: @soft; border-radius: 4px; min-height:
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
 QToolTip { background: @field; color: @ink; border: 1px solid @ink-2; padding: 3px; }
+QHeaderView::section { background: @chrome; color: @ink-2; border: none; border-bottom: 1px solid @soft; font-size: 11px;
+    padding: 1px 2px; }
+QTableCornerButton::section { background: @chrome; border: none; }
+QTableWidget::item:selected { background: @halo; color: @ink; }
+QProgressBar { background: @chrome-2; border: none; border-radius: 4px; }
+QProgressBar::chunk { background: @storm; border-radius: 4px; }
+QSlider::groove:horizontal { height: 4px; background: @chrome-2; border-radius: 2px; }
+QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; background: @field;
+    border: 1px solid @ink; }
+QSlider::handle:horizontal:focus { border: 2px solid @ink; }
 QTableWidget { background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
 """

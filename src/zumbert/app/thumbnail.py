@@ -5,8 +5,9 @@ from PySide6.QtGui import QPainter, QPixmap
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import State
+from zumbert.drawing.groundplan import base
 from zumbert.drawing.marks import Text
-from zumbert.drawing.plan import base, network
+from zumbert.drawing.plan import network
 from zumbert.drawing.sight import MapSight
 
 SIZE = (360, 252)

@@ -8,9 +8,11 @@ from msgspec.structs import replace
 from zumbert.app.session import Session
 from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type
 from zumbert.edits.levels import set_cover, set_invert, set_slope
+from zumbert.edits.roads import without_point
+from zumbert.edits.things import Thing, removed, thing_name
 from zumbert.edits.typed import changed_by, typed_chainage
 from zumbert.errors import EditError, ZumbertError
-from zumbert.model.ids import PipeId, StructureId, TypeKey
+from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.project import Project, size_of
 from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import FixedRim
@@ -104,6 +106,18 @@ _FIELDS: dict[str, Make] = {
     "x": _place("x"),
     "y": _place("y"),
 }
+
+
+def delete_thing(session: Session, thing: Thing, part: tuple[str, int] | None) -> None:
+    """Takes out the selected point of a road, else the whole thing, as one undo step."""
+    name = thing_name(session.state.kept.project, thing)
+    if part is not None and thing.kind == "road":
+        what = "point" if part[0] == "ip" else "vertical point"
+        road = RoadId(thing.id)
+        session.set(part=None)
+        session.edit(f"Take out {what} {part[1] + 1} of {name}", lambda p, f: without_point(p, road, part))
+    else:
+        session.edit(f"Remove {name}", lambda p, f: removed(p, thing))
 
 
 def delete_selected(session: Session) -> None:

@@ -3,11 +3,11 @@
 import time
 from collections.abc import Callable
 from datetime import datetime
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
+from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -36,10 +36,11 @@ from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool
 from zumbert.app.tools.tool import Tool
-from zumbert.app.values import delete_selected
+from zumbert.app.values import delete_selected, delete_thing
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
+from zumbert.app.work import Work
 from zumbert.checks.finding import Finding
 from zumbert.drawing.style import Theme
 from zumbert.edits.typed import typed_place
@@ -49,6 +50,9 @@ from zumbert.model.project import Project, new_project
 from zumbert.model.structure import Anchored
 from zumbert.store.lock import FileLock, Holder
 from zumbert.store.recovery import Kept
+
+if TYPE_CHECKING:
+    from zumbert.app.groundacts import GroundActs
 
 FILTER = "Zumbert project (*.zumbert)"
 
@@ -69,8 +73,9 @@ class Window(QMainWindow):
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.section_head = SectionHead(self.session, self.section.scales, self._switch)
-        self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export, self.import_dialog)
+        self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export, self.act)
         self.foot = Foot(self.session, lambda: self.tool.hint)
+        self.work = Work(self.foot)
         self.chips = self._plan_chips()
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.autosave = Autosave(self.session)
@@ -237,7 +242,7 @@ class Window(QMainWindow):
 
     def go_stage(self, stage: Stage) -> None:
         """Goes to a stage: it chooses overlays and side panel and locks nothing."""
-        if isinstance(self.tool, LayTool) and stage != "layout":
+        if not isinstance(self.tool, PickTool) and (stage != "layout" or not isinstance(self.tool, LayTool)):
             self.hold(PickTool(self.session))
         self.session.set(stage=stage)
         self.side.refresh()
@@ -313,6 +318,17 @@ class Window(QMainWindow):
         self.side.refresh()
         self.plan.setFocus()
 
+    @cached_property
+    def ground(self) -> "GroundActs":
+        """What the buttons of the stage Ground do; made when it is first asked for."""
+        from zumbert.app.groundacts import GroundActs
+
+        return GroundActs(self)
+
+    def act(self, name: str) -> None:
+        """Does what a button of the stage Ground asks for."""
+        self.ground.act(name)
+
     def regrade(self) -> None:
         """Regrades the run between the two selected structures."""
         from zumbert.app.regradedialog import RegradeDialog
@@ -324,7 +340,11 @@ class Window(QMainWindow):
 
     def delete(self) -> None:
         """Deletes what is selected."""
-        delete_selected(self.session)
+        s = self.session.state
+        if s.thing is not None and not s.pipes and not s.structures:
+            delete_thing(self.session, s.thing, s.part)
+        else:
+            delete_selected(self.session)
 
     def undo(self) -> None:
         """Takes back one step; what is in hand is given up first."""
@@ -433,7 +453,8 @@ class Window(QMainWindow):
         if isinstance(state, QByteArray):
             self.splitter.restoreState(state)
 
-    def _folder(self) -> str:
+    def folder(self) -> str:
+        """Where file dialogs begin."""
         path = self.session.state.path
         return str(path.parent) if path is not None else str(self.settings().value("folder", str(Path.home())))
 
@@ -471,7 +492,7 @@ class Window(QMainWindow):
         """Asks for a file and opens it."""
         if not self.may_leave():
             return
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", self._folder(), FILTER)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a project", self.folder(), FILTER)
         if name:
             self.open_file(Path(name))
 
@@ -524,8 +545,8 @@ class Window(QMainWindow):
 
     def import_dialog(self) -> None:
         """Asks for open-format files and shows what they hold before it is taken."""
-        kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.toml)"
-        names, _ = QFileDialog.getOpenFileNames(self, "Import files", self._folder(), kinds)
+        kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.xyz *.pts *.asc *.grd *.toml)"
+        names, _ = QFileDialog.getOpenFileNames(self, "Import files", self.folder(), kinds)
         if names:
             self.import_paths([Path(n) for n in names])
 
@@ -534,14 +555,13 @@ class Window(QMainWindow):
         from zumbert.app.importdialog import ImportDialog
         from zumbert.exchange.importing import read_files, sorted_out
 
-        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
         try:
-            found = read_files(sorted_out(paths))
+            found = self.work.run("Reading files", lambda tell: read_files(sorted_out(paths), tell))
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return False
-        finally:
-            QApplication.restoreOverrideCursor()
+        if found is None:
+            return False
         self.pages.setCurrentIndex(0)
         self.settings().setValue("folder", str(paths[0].parent))
         dialog = ImportDialog(self, self.session, self.pen, found)
@@ -607,7 +627,7 @@ class Window(QMainWindow):
         start = (
             str(path)
             if path is not None
-            else str(Path(self._folder()) / f"{self.session.state.kept.project.name}.zumbert")
+            else str(Path(self.folder()) / f"{self.session.state.kept.project.name}.zumbert")
         )
         name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, FILTER)
         if not name:
@@ -641,7 +661,7 @@ class Window(QMainWindow):
 
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
-        start = str(Path(self._folder()) / f"{self.session.state.kept.project.name} quantities.xlsx")
+        start = str(Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx")
         name, _ = QFileDialog.getSaveFileName(self, "Export quantities", start, "Spreadsheet (*.xlsx)")
         if name:
             self.export_to(Path(name) if Path(name).suffix else Path(name).with_suffix(".xlsx"))
@@ -689,6 +709,12 @@ class Window(QMainWindow):
     def quit(self) -> None:
         """Closes the window, having asked about unsaved work."""
         self.close()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self._placed:
+            if any(b.source for b in self.session.state.kept.project.backgrounds.values()):
+                self.ground.look_for_changes()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():

@@ -1,5 +1,6 @@
 """Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
 
+from collections.abc import Iterable
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -55,7 +56,40 @@ class Text(Struct, frozen=True, eq=False):
     plate: bool = False
 
 
-Mark = Stroke | Segments | Fill | Disc | Text
+class Faded(Struct, frozen=True, eq=False):
+    """Marks that are drawn at a strength of 0 to 1."""
+
+    marks: "tuple[Mark, ...]"
+    strength: float
+
+
+class Raster(Struct, frozen=True, eq=False):
+    """A picture of cells (n, m) in the strengths 0 to 1 of one area role, its corner and the size of a cell."""
+
+    role: str
+    x: float
+    y: float
+    cell: float
+    strength: Array
+
+
+Mark = Stroke | Segments | Fill | Disc | Text | Faded | Raster
+
+
+def faded(marks: Iterable[Mark], strength: float) -> list[Mark]:
+    """Marks at a strength; as they are where it is full."""
+    return list(marks) if strength >= 1.0 else [Faded(tuple(marks), strength)]
+
+
+def texts_in(marks: Iterable[Mark]) -> list[Text]:
+    """All texts among marks, those in faded groups too."""
+    out: list[Text] = []
+    for m in marks:
+        if isinstance(m, Text):
+            out.append(m)
+        elif isinstance(m, Faded):
+            out += texts_in(m.marks)
+    return out
 
 
 class Target(NamedTuple):

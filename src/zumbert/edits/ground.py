@@ -1,13 +1,19 @@
-"""Surfaces, roads and drawings that are there: their roles, what is in force, what is shown, and taking them away."""
+"""Surfaces and drawings that are there: their roles, the profile in force, layers, spikes."""
+
+from typing import Any
 
 from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError
+from zumbert.geometry.tin import Tin
+from zumbert.geometry.triangulate import spikes, without
+from zumbert.model.background import Background
 from zumbert.model.ids import BackgroundId, RoadId, SurfaceId
 from zumbert.model.project import Project
-from zumbert.model.structure import Anchored
 from zumbert.model.surface import Role
+
+ROUNDS = 20
 
 
 def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
@@ -22,9 +28,25 @@ def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
     return replace(project, surfaces=surfaces)
 
 
-def remove_surface(project: Project, surface: SurfaceId) -> Project:
-    """The project without a surface."""
-    return replace(project, surfaces={k: s for k, s in project.surfaces.items() if k != surface})
+def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tuple[Project, int]:
+    """The project with a surface without its spikes of more than a height (m), and how many went."""
+    if not height > 0:
+        raise EditError("A spike is measured by a height above nothing.")
+    s = project.surfaces[surface]
+    vertices, faces, count = s.vertices, s.faces, 0
+    for _ in range(ROUNDS):  # a spike that goes may bare another beside it
+        tin = Tin(vertices, faces)
+        found = spikes(tin, height)
+        if not found:
+            break
+        vertices, faces = without(tin, [f.vertex for f in found])
+        count += len(found)
+    return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
+
+
+def with_surface(project: Project, surface: SurfaceId, **values: Any) -> Project:
+    """The project with fields of a surface replaced."""
+    return replace(project, surfaces=with_one(project.surfaces, surface, replace(project.surfaces[surface], **values)))
 
 
 def set_profile(project: Project, road: RoadId, index: int | None) -> Project:
@@ -39,15 +61,6 @@ def set_profile(project: Project, road: RoadId, index: int | None) -> Project:
     )
 
 
-def remove_road(project: Project, road: RoadId) -> Project:
-    """The project without a road. Raises EditError while structures are anchored to it."""
-    on = [s.label for s in project.structures.values() if isinstance(s.place, Anchored) and s.place.road == road]
-    if on:
-        names = ", ".join(on[:3]) + (" and more" if len(on) > 3 else "")
-        raise EditError(f'{names} stand on "{project.roads[road].name}": delete or move them first.')
-    return replace(project, roads={k: r for k, r in project.roads.items() if k != road})
-
-
 def show_layers(project: Project, background: BackgroundId, off: frozenset[str]) -> Project:
     """The project with some layers of a drawing out of sight."""
     b = project.backgrounds[background]
@@ -56,6 +69,19 @@ def show_layers(project: Project, background: BackgroundId, off: frozenset[str])
     return replace(project, backgrounds=with_one(project.backgrounds, background, replace(b, off=off)))
 
 
-def remove_background(project: Project, background: BackgroundId) -> Project:
-    """The project without a drawing."""
-    return replace(project, backgrounds={k: b for k, b in project.backgrounds.items() if k != background})
+def read_again(project: Project, background: BackgroundId, fresh: Background) -> Project:
+    """The project with a drawing as its file is now; layers that were off stay off, its place and strength too."""
+    old = project.backgrounds[background]
+    kept = replace(fresh, id=old.id, off=old.off & set(fresh.layers), shown=old.shown, strength=old.strength)
+    return replace(project, backgrounds=with_one(project.backgrounds, background, kept))
+
+
+def in_units(project: Project, background: BackgroundId, metres: float) -> Project:
+    """The project with one unit of a drawing taken as so many metres."""
+    b = project.backgrounds[background]
+    by = metres / b.metres
+    if by == 1.0:
+        return project
+    centres = None if b.centres is None else b.centres * by
+    scaled = replace(b, segments=b.segments * by, centres=centres, metres=metres)
+    return replace(project, backgrounds=with_one(project.backgrounds, background, scaled))

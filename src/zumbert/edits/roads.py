@@ -121,6 +121,58 @@ def rename_road(project: Project, road: RoadId, name: str) -> Project:
     return project if record.name == name else with_road(project, replace(record, name=name))
 
 
+# -- points ---------------------------------------------------------------------------------------------------------
+
+
+def with_point(project: Project, road: RoadId, x: float, y: float, _: float = 0.0) -> Project:
+    """The project with an intersection point more, in the leg that is nearest; beyond an end it carries the road on."""
+    project = editable(project, road)
+    line = list(project.roads[road].points)
+    new = Intersection(x, y)
+    best = min(range(len(line) + 1), key=lambda i: _longer(line, i, new))
+    line.insert(best, new)
+    return set_points(project, road, line)
+
+
+def _longer(line: list[Intersection], i: int, new: Intersection) -> float:
+    """How much longer the chain of points gets with a new one before point i."""
+
+    def far(a: Intersection, b: Intersection) -> float:
+        return float(((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5)
+
+    if i == 0:
+        return far(new, line[0])
+    if i == len(line):
+        return far(line[-1], new)
+    return far(line[i - 1], new) + far(new, line[i]) - far(line[i - 1], line[i])
+
+
+def with_pvi(project: Project, road: RoadId, ch: float, level: float, long: float = 0.0) -> Project:
+    """The project with a vertical point more in the profile in force. Raises EditError where none is."""
+    record = project.roads[road]
+    if record.design is None:
+        raise EditError(f'"{record.name}" has no design profile in force: make one first.')
+    pvis = sorted([*record.profiles[record.design].pvis, Pvi(ch, level, long)], key=lambda p: p.chainage)
+    return set_pvis(project, road, record.design, pvis)
+
+
+def without_point(project: Project, road: RoadId, part: tuple[str, int]) -> Project:
+    """The project without one point of a road: ("ip", number) or ("pvi", number). Raises EditError where too few are left."""
+    kind, i = part
+    if kind == "ip":
+        project = editable(project, road)
+        line = project.roads[road].points
+        if len(line) <= 2:
+            raise EditError("A road keeps two points at least.")
+        return set_points(project, road, (*line[:i], *line[i + 1 :]))
+    record = project.roads[road]
+    assert record.design is not None  # noqa: S101 - a vertical point was picked
+    pvis = record.profiles[record.design].pvis
+    if len(pvis) <= 2:
+        raise EditError("A profile keeps two points at least.")
+    return set_pvis(project, road, record.design, (*pvis[:i], *pvis[i + 1 :]))
+
+
 # -- profiles ----------------------------------------------------------------------------------------------------------
 
 

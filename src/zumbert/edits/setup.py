@@ -29,21 +29,19 @@ def add_road(
 
 
 def add_surface(project: Project, name: str, role: Role, vertices: Any, faces: Any) -> Project:
-    """The project with one surface more: vertices (n, 3) in m, faces (m, 3) of vertex numbers."""
+    """The project with one surface more: vertices (n, 3) in m, faces (m, 3) of vertex numbers.
+
+    Contours show for existing ground; those of other surfaces are switched on where they are wanted.
+    """
     project, key = with_id(project, "g")
-    surface = Surface(id=SurfaceId(key), name=name, role=role, vertices=vertices, faces=faces)
+    surface = Surface(id=SurfaceId(key), name=name, role=role, shown=role == "existing", vertices=vertices, faces=faces)
     return replace(project, surfaces={**project.surfaces, surface.id: surface})
 
 
-def add_background(
-    project: Project, name: str, layers: tuple[str, ...], segments: Any, layer: Any, off: frozenset[str] = frozenset(),
-    metres: float = 1.0,
-) -> Project:  # fmt: skip
-    """The project with a drawing under its plan: segments (n, 4) in m, and the layer index of each."""
+def add_background(project: Project, background: Background) -> Project:
+    """The project with a drawing under its plan; it gets an id of its own."""
     project, key = with_id(project, "b")
-    background = Background(
-        id=BackgroundId(key), name=name, layers=layers, off=off, segments=segments, layer=layer, metres=metres
-    )
+    background = replace(background, id=BackgroundId(key))
     return replace(project, backgrounds={**project.backgrounds, background.id: background})
 
 

@@ -1,12 +1,13 @@
 """What a person types while a tool is in hand, as an edit or a place."""
 
+from math import cos, radians, sin
 from typing import Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.checks.legal import End
 from zumbert.edits.levels import set_cover, set_invert, set_slope, shift_pipe
 from zumbert.errors import EditError
-from zumbert.model.display import Units
+from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, RoadId
 from zumbert.model.project import Project
 from zumbert.model.slope import parsed_slope
@@ -73,6 +74,28 @@ def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free
             raise EditError("There is no road for a chainage: type x,y.")
         return Anchored(road, typed_chainage(parts[0], units), number(parts[1], units))
     raise EditError('Type chainage and offset as "412.5 -3.6", or "x,y".')
+
+
+def typed_point(
+    text: str, facts: Facts, road: RoadId | None, last: tuple[float, float] | None
+) -> tuple[float, float]:  # fmt: skip
+    """X and y (m) of a typed place: "x,y", chainage and offset, or "d12.4 b35": distance and bearing (degrees clockwise
+    from north) from the last place. Raises EditError for a text that is none, or a chainage beyond the road.
+    """
+    t = text.strip().lower().replace("\u2212", "-")
+    if t.startswith("d") and "b" in t:
+        distance, _, bearing = t[1:].partition("b")
+        if last is None:
+            raise EditError("Distance and bearing go from a place: give a first one as x,y.")
+        long, turn = number(distance, facts.units), radians(number(bearing, METRIC))
+        return last[0] + long * sin(turn), last[1] + long * cos(turn)
+    place = typed_place(text, road, facts.units)
+    if isinstance(place, Free):
+        return place.x, place.y
+    x, y = facts.roads[place.road].alignment.point(place.chainage, place.offset)
+    if x != x:
+        raise EditError(f"Chainage {facts.units.chainage(place.chainage)} is outside the road.")
+    return float(x), float(y)
 
 
 def typed_chainage(text: str, units: Units) -> float:

@@ -1,23 +1,38 @@
-"""Open-format files into a project: read first, then built with the roles and units that one chooses."""
+"""Open-format files into a project: read first, then built with the roles, units and uses that one chooses."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from msgspec import Struct
 
 from zumbert.analysis.roads import pieces
+from zumbert.edits.ground import leave_out_spikes
+from zumbert.edits.land import add_land, add_service
 from zumbert.edits.setup import add_background, add_road, add_surface, set_standard, set_trench_type
-from zumbert.errors import ReadError, known
-from zumbert.exchange.dxf import UNITS, Drawing, read_dxf
-from zumbert.exchange.landxml import LandXml, read_landxml
+from zumbert.errors import EditError, ReadError, known
+from zumbert.exchange.asciigrid import read_grid
+from zumbert.exchange.dxf import Drawing, read_dxf, stamp_of, surface_of
+from zumbert.exchange.land_csv import read_land, read_services
+from zumbert.exchange.landxml import LandXml, Source, SurfaceFound, read_landxml, triangulated
 from zumbert.exchange.network_csv import read_pipes, read_structures
+from zumbert.exchange.points import PointText, What, points_of, read_point_text
 from zumbert.exchange.rows import decoded
 from zumbert.exchange.toml import read_standard, read_trench
-from zumbert.model.project import Project, new_project
+from zumbert.geometry.elements import Array
+from zumbert.model.background import UNITS, Background
+from zumbert.model.ids import BackgroundId
+from zumbert.model.project import Project, Settings, new_project
 from zumbert.model.surface import Role
 
 Paths = Sequence[str | Path]
+Tell = Callable[[float, str], None]
+LAYER_USES: tuple[tuple[str, str], ...] = (
+    ("", "drawing alone"), ("land reserve", "road reserve"), ("land easement", "easement"), ("land property", "property"),
+    ("service water", "water"), ("service gas", "gas"), ("service power", "power"), ("service telecom", "telecom"),
+    ("service sewer", "sewer"), ("leave", "leave it out"),
+)  # fmt: skip
 
 
 class Imported(Struct, frozen=True, kw_only=True):
@@ -32,28 +47,68 @@ class Files(Struct, frozen=True, kw_only=True):
 
     landxml: tuple[Path, ...] = ()
     dxf: tuple[Path, ...] = ()
+    points: tuple[Path, ...] = ()
+    grids: tuple[Path, ...] = ()
+    land: tuple[Path, ...] = ()
+    services: tuple[Path, ...] = ()
     structures: tuple[Path, ...] = ()
     pipes: tuple[Path, ...] = ()
     standard: Path | None = None
     trench: Path | None = None
+
+    @property
+    def all(self) -> list[Path]:
+        """Every file."""
+        many = (self.landxml, self.dxf, self.points, self.grids, self.land, self.services, self.structures, self.pipes)
+        return [*(p for group in many for p in group), *(p for p in (self.standard, self.trench) if p)]
 
 
 class Found(Struct, frozen=True, kw_only=True):
     """What the large files hold, read once."""
 
     files: Files
-    landxml: tuple[tuple[Path, LandXml], ...]
-    drawings: tuple[tuple[Path, Drawing], ...]
+    landxml: tuple[tuple[Path, LandXml], ...] = ()
+    drawings: tuple[tuple[Path, Drawing], ...] = ()
+    points: tuple[PointText, ...] = ()
+    grids: tuple[tuple[Path, SurfaceFound], ...] = ()
 
     @property
     def surfaces(self) -> list[str]:
-        """The names of all surfaces found."""
-        return [s.name for _, found in self.landxml for s in found.surfaces]
+        """The names of all surfaces that can be taken, those of drawings last."""
+        named = [s.name for _, found in self.landxml for s in found.surfaces]
+        named += [*(t.name for t in self.points), *(s.name for _, s in self.grids)]
+        return named + [
+            f"{d.name} levels" for _, d in self.drawings if len(d.faces) or d.deep_lines or len(d.points) > 2
+        ]
+
+    @property
+    def roads(self) -> list[str]:
+        """The names of all roads found."""
+        return [r.name for _, found in self.landxml for r in found.roads]
+
+    @property
+    def faulty(self) -> bool:
+        """Whether any surface is triangulated here, so that its faults can be left out."""
+        sources = any(s.source is not None for _, found in self.landxml for s in found.surfaces)
+        return sources or bool(self.points) or any(name.endswith(" levels") for name in self.surfaces)
+
+
+class Choices(Struct, frozen=True, kw_only=True):
+    """What one chooses in the summary. A surface without a role here is left out, a road not named here too."""
+
+    roles: Mapping[str, Role]
+    roads: frozenset[str] | None = None  # None: all
+    units: Mapping[Path, str] = {}  # of drawings, points and grids
+    layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
+    columns: Mapping[Path, tuple[What, ...]] = {}  # of files of points
+    spikes: float | None = None  # m: vertices farther off the plane of their neighbours are left out
+    leave_crossed: bool = False  # breaklines that cross an earlier one count as points only
 
 
 def sorted_out(paths: Paths) -> Files:
     """Files told apart by their endings, CSV and TOML by what they hold. Raises ReadError for another kind."""
-    kinds: dict[str, list[Path]] = {k: [] for k in ("landxml", "dxf", "structures", "pipes", "standard", "trench")}
+    names = ("landxml", "dxf", "points", "grids", "land", "services", "structures", "pipes", "standard", "trench")
+    kinds: dict[str, list[Path]] = {k: [] for k in names}
     for path in map(Path, paths):
         ending = path.suffix.lower()
         if ending in (".xml", ".landxml"):
@@ -61,23 +116,65 @@ def sorted_out(paths: Paths) -> Files:
         elif ending == ".dxf":
             kinds["dxf"].append(path)
         elif ending in (".csv", ".txt"):
-            kinds["pipes" if "invert_up" in decoded(path)[:2000].lower() else "structures"].append(path)
+            kinds[_table(path)].append(path)
+        elif ending in (".xyz", ".pts"):
+            kinds["points"].append(path)
+        elif ending in (".asc", ".grd"):
+            kinds["grids"].append(path)
         elif ending == ".toml":
             kinds["standard" if "[pipes" in decoded(path) else "trench"].append(path)
         else:
-            raise ReadError(f"{path} is of no kind that is read here: LandXML, DXF, CSV or TOML.")
+            raise ReadError(f"{path} is of no kind that is read here: LandXML, DXF, points, grids, CSV or TOML.")
     one = {k: kinds[k][-1] if kinds[k] else None for k in ("standard", "trench")}
-    many = {k: tuple(kinds[k]) for k in ("landxml", "dxf", "structures", "pipes")}
+    many = {k: tuple(kinds[k]) for k in names[:-2]}
     return Files(**many, **one)  # type: ignore[arg-type]
 
 
-def read_files(files: Files) -> Found:
-    """Reads what takes long. Raises ReadError."""
-    return Found(
-        files=files,
-        landxml=tuple((p, read_landxml(p)) for p in files.landxml),
-        drawings=tuple((p, read_dxf(p)) for p in files.dxf),
-    )
+def _table(path: Path) -> str:
+    """What a CSV or text file holds, by the heads of its first row."""
+    first = next((line for line in decoded(path).splitlines() if line.strip()), "").lower()
+    heads = {h.strip().strip('"') for h in first.replace(";", ",").replace("\t", ",").split(",")}
+    if "invert_up" in heads or {"from", "to"} <= heads:
+        return "pipes"
+    if "clearance" in heads or ({"label", "kind", "x", "y"} <= heads and "type" not in heads):
+        return "services"
+    if {"name", "kind", "x", "y"} <= heads:
+        return "land"
+    return "structures" if {"label", "type"} & heads else "points"
+
+
+def read_files(files: Files, tell: Tell | None = None) -> Found:
+    """Reads what takes long; `tell` hears how far it is, and may stop it by raising. Raises ReadError."""
+    many, done = max(1, len(files.landxml) + len(files.dxf) + len(files.points) + len(files.grids)), 0
+
+    def heard(path: Path) -> Tell:
+        def part(share: float, words: str) -> None:
+            if tell is not None:
+                tell((done + share) / many, words)
+
+        part(0.0, f"Reading {path.name}")
+        return part
+
+    landxml: list[tuple[Path, LandXml]] = []
+    drawings: list[tuple[Path, Drawing]] = []
+    texts: list[PointText] = []
+    grids: list[tuple[Path, SurfaceFound]] = []
+    for path in files.landxml:
+        landxml.append((path, read_landxml(path, heard(path))))
+        done += 1
+    for path in files.dxf:
+        drawings.append((path, read_dxf(path, tell=heard(path))))
+        done += 1
+    for path in files.points:
+        heard(path)
+        texts.append(read_point_text(path))
+        done += 1
+    for path in files.grids:
+        heard(path)
+        vertices, faces, notes = read_grid(path)
+        grids.append((path, SurfaceFound(name=path.stem, vertices=vertices, faces=faces, notes=notes)))
+        done += 1
+    return Found(files=files, landxml=tuple(landxml), drawings=tuple(drawings), points=tuple(texts), grids=tuple(grids))
 
 
 def guessed_roles(project: Project, found: Found) -> dict[str, Role]:
@@ -85,16 +182,20 @@ def guessed_roles(project: Project, found: Found) -> dict[str, Role]:
     taken = {s.role for s in project.surfaces.values()}
     roles: dict[str, Role] = {}
     for name in found.surfaces:
-        role: Role = "design" if any(w in name.lower() for w in ("design", "proposed", "finished")) else "existing"
+        words = name.lower()
+        role: Role = "existing"
+        for wanted, signs in (
+            ("design", ("design", "proposed", "finished")), ("formation", ("formation", "subgrade")), ("rock", ("rock",)),
+        ):  # fmt: skip
+            if any(w in words for w in signs):
+                role = wanted  # type: ignore[assignment]
         roles[name] = "none" if role in taken else role
         taken.add(role)
     return roles
 
 
-def built(
-    project: Project, found: Found, roles: Mapping[str, Role], units: Mapping[Path, str] | None = None
-) -> Imported:
-    """The project with all that was found, the surfaces in their roles and the drawings in their units.
+def built(project: Project, found: Found, choices: Choices) -> Imported:
+    """The project with all that was found and chosen.
 
     Raises ReadError with a sentence for a bad row or table, EditError for a road that is there already.
     """
@@ -103,24 +204,137 @@ def built(
         notes += [f"{path.name}: {note}" for note in xml.notes]
         notes.append(f"{path.name}: {len(xml.roads)} road(s), {len(xml.surfaces)} surface(s).")
         for road in xml.roads:
-            project = add_road(project, road.name, road.elements, road.start, road.profiles)
+            if choices.roads is None or road.name in choices.roads:
+                project = add_road(project, road.name, road.elements, road.start, road.profiles)
+            else:
+                notes.append(f'The road "{road.name}" is left out.')
         for surface in xml.surfaces:
-            role = roles.get(surface.name, "none")
-            project = add_surface(project, surface.name, role, surface.vertices, surface.faces)
-            notes.append(f'The surface "{surface.name}" has {len(surface.faces)} faces, role: {role}.')
+            project = _with_surface(project, surface, choices, notes)
+    for text in found.points:
+        project = _with_points(project, text, choices, notes)
+    for path, grid in found.grids:
+        by = UNITS[choices.units.get(path, "m")]
+        project = _with_surface(project, _scaled(grid, by), choices, notes)
     for path, drawing in found.drawings:
-        unit = (units or {}).get(path, drawing.unit)
-        project = _with_drawing(project, drawing, unit)
+        unit = choices.units.get(path, drawing.unit)
         notes += [f"{path.name}: {note}" for note in drawing.notes]
+        project = _with_drawing(project, path, drawing, unit, choices, notes)
     notes += _apart(project)
     return _with_tables(project, found.files, notes)
 
 
-def _with_drawing(project: Project, drawing: Drawing, unit: str) -> Project:
-    segments = drawing.segments * (UNITS[unit] / UNITS[drawing.unit])
-    return add_background(
-        project, drawing.name, drawing.layers, segments, drawing.layer, drawing.off, metres=UNITS[unit]
-    )
+def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
+    return SurfaceFound(name=surface.name, vertices=surface.vertices * by, faces=surface.faces, notes=surface.notes)
+
+
+def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, notes: list[str]) -> Project:
+    role = choices.roles.get(surface.name)
+    if role is None:
+        notes.append(f'The surface "{surface.name}" is left out.')
+        return project
+    if surface.source is not None and choices.leave_crossed:
+        surface = triangulated(surface.name, surface.source, leave_crossed=True)
+    notes += surface.notes
+    project = add_surface(project, surface.name, role, surface.vertices, surface.faces)
+    if choices.spikes is not None:
+        project, count = leave_out_spikes(project, next(reversed(project.surfaces)), choices.spikes)
+        if count:
+            notes.append(f'{count} spike(s) of "{surface.name}" are left out.')
+    left = next(reversed(project.surfaces.values()))
+    notes.append(f'The surface "{surface.name}" has {len(left.faces)} faces, role: {role}.')
+    return project
+
+
+def _with_points(project: Project, text: PointText, choices: Choices, notes: list[str]) -> Project:
+    if choices.roles.get(text.name) is None:
+        notes.append(f'The points of "{text.name}" are left out.')
+        return project
+    points = points_of(text, choices.columns.get(text.path))
+    notes += [f"{text.path.name}: {note}" for note in (f"{len(points.xyz)} points.", *points.notes)]
+    by = UNITS[choices.units.get(text.path, "m")]
+    try:
+        surface = triangulated(text.name, Source(points.xyz * by, [], []))
+    except ValueError as e:
+        raise ReadError(f"{text.path.name}: {e}.") from e
+    return _with_surface(project, surface, choices, notes)
+
+
+def _with_drawing(
+    project: Project, path: Path, drawing: Drawing, unit: str, choices: Choices, notes: list[str]
+) -> Project:
+    by = UNITS[unit] / UNITS[drawing.unit]
+    use = {layer: choices.layers.get((path, layer), "") for layer in drawing.layers}
+    kept = [layer for layer in drawing.layers if use[layer] != "leave"]
+    if kept:
+        project = add_background(project, _background(drawing, unit, set(kept)))
+    for layer, how in use.items():
+        if how.startswith(("land ", "service ")):
+            project = _with_layer(project, drawing, layer, how, by, notes)
+    name = f"{drawing.name} levels"
+    if choices.roles.get(name) is not None:
+        try:
+            vertices, faces, _ = surface_of(drawing)
+        except ValueError as e:
+            raise ReadError(f"{path.name}: its lines and points with levels make no surface: {e}.") from e
+        project = _with_surface(project, SurfaceFound(name=name, vertices=vertices * by, faces=faces), choices, notes)
+    return project
+
+
+def _background(drawing: Drawing, unit: str, kept: set[str]) -> Background:
+    """A drawing as it lies under the plan, some of its layers left out."""
+    by = UNITS[unit] / UNITS[drawing.unit]
+    rows = np.array([layer in kept for layer in drawing.layers], bool)[drawing.layer]
+    names = tuple(layer for layer in drawing.layers if layer in kept)
+    number = np.array([names.index(layer) if layer in kept else -1 for layer in drawing.layers], np.int32)
+    return Background(
+        id=BackgroundId(""), name=drawing.name, layers=names, off=drawing.off & kept,
+        segments=np.ascontiguousarray(drawing.segments[rows] * by), layer=number[drawing.layer[rows]],
+        centres=drawing.centres * by, source=drawing.path, stamp=drawing.stamp, metres=UNITS[unit],
+    )  # fmt: skip
+
+
+def _with_layer(project: Project, drawing: Drawing, layer: str, how: str, by: float, notes: list[str]) -> Project:
+    """The lines of a layer as areas of land (closed ones) or as services."""
+    what, kind = how.split()
+    taken = left = 0
+    for line in drawing.lines:
+        if line.layer != layer:
+            continue
+        xyz: Array = line.xyz * by
+        places = [(float(x), float(y)) for x, y, _ in xyz]
+        try:
+            if what == "service":
+                levels: list[Any] = xyz[:, 2].tolist() if line.deep else [None] * len(xyz)
+                points = [(*p, z) for p, z in zip(places, levels, strict=True)]
+                project, _ = add_service(project, kind, points)  # type: ignore[arg-type]
+            elif len(xyz) > 3 and np.hypot(*(xyz[0] - xyz[-1])[:2]) < 0.01:
+                project, _ = add_land(project, kind, places)  # type: ignore[arg-type]
+            else:
+                left += 1
+                continue
+            taken += 1
+        except EditError:
+            left += 1
+    word = "area(s) of land" if what == "land" else "service(s)"
+    notes.append(f'Layer "{layer}": {taken} {word} ({kind})' + (f", {left} line(s) left out." if left else "."))
+    return project
+
+
+def drawing_again(old: Background, tell: Tell | None = None) -> Background:
+    """A drawing's file as it is now, in the unit that the drawing has. Raises ReadError."""
+    if old.source is None:
+        raise ReadError(f'It is not known which file "{old.name}" came from: import it again.')
+    unit = min(UNITS, key=lambda u: abs(UNITS[u] - old.metres))
+    found = read_dxf(old.source, unit, tell)
+    return _background(found, unit, set(found.layers))
+
+
+def is_stale(b: Background) -> bool:
+    """Whether a drawing's file is another than the one that was read; one that is gone is not."""
+    if b.source is None or b.stamp is None:
+        return False
+    now = stamp_of(b.source)
+    return now is not None and now != b.stamp
 
 
 def _with_tables(project: Project, files: Files, notes: list[str]) -> Imported:
@@ -128,6 +342,12 @@ def _with_tables(project: Project, files: Files, notes: list[str]) -> Imported:
         project = set_standard(project, read_standard(files.standard))
     if files.trench is not None:
         project = set_trench_type(project, read_trench(files.trench))
+    for path in files.land:
+        project = read_land(project, path)
+    for path in files.services:
+        project = read_services(project, path)
+    if files.land or files.services:
+        notes.append(f"{len(project.land)} area(s) of land, {len(project.services)} service(s).")
     for path in files.structures:
         project = read_structures(project, path)
     for path in files.pipes:
@@ -140,6 +360,7 @@ def import_files(
     name: str, landxml: Paths = (), structures: Paths = (), pipes: Paths = (),
     standard: str | Path | None = None, trench: str | Path | None = None,
     ground: str | None = None, design: str | None = None, dxf: Paths = (),
+    points: Paths = (), grids: Paths = (), land: Paths = (), services: Paths = (), settings: Settings | None = None,
 ) -> Imported:  # fmt: skip
     """A project from files. Without `ground` a sole surface is existing ground; a design only by its name.
 
@@ -148,16 +369,18 @@ def import_files(
     files = Files(
         landxml=tuple(map(Path, landxml)), dxf=tuple(map(Path, dxf)), structures=tuple(map(Path, structures)),
         pipes=tuple(map(Path, pipes)), standard=None if standard is None else Path(standard),
-        trench=None if trench is None else Path(trench),
+        trench=None if trench is None else Path(trench), points=tuple(map(Path, points)), grids=tuple(map(Path, grids)),
+        land=tuple(map(Path, land)), services=tuple(map(Path, services)),
     )  # fmt: skip
     found = read_files(files)
-    return built(new_project(name), found, _roles(found.surfaces, ground, design))
+    named = [n for n in found.surfaces if not n.endswith(" levels") or n in (ground, design)]
+    return built(new_project(name, settings), found, Choices(roles=_roles(named, found.surfaces, ground, design)))
 
 
-def _roles(names: list[str], ground: str | None, design: str | None) -> dict[str, Role]:
+def _roles(names: list[str], known_names: list[str], ground: str | None, design: str | None) -> dict[str, Role]:
     for option, wanted in (("--ground", ground), ("--design", design)):
-        if wanted is not None and wanted not in names:
-            raise ReadError(f'{option} "{wanted}" is no surface of these files: {known(wanted, names)}')
+        if wanted is not None and wanted not in known_names:
+            raise ReadError(f'{option} "{wanted}" is no surface of these files: {known(wanted, known_names)}')
     rest = [n for n in names if n != design]
     if ground is None and len(rest) > 1:
         raise ReadError(
@@ -168,15 +391,24 @@ def _roles(names: list[str], ground: str | None, design: str | None) -> dict[str
 
 
 def _apart(project: Project) -> list[str]:
-    """Drawings whose extents do not meet those of the surfaces and roads: told, since mostly a unit or origin is off."""
-    known_places = [np.asarray(s.vertices)[:, :2] for s in project.surfaces.values()]
-    known_places += [np.array([(e.x0, e.y0), (e.x1, e.y1)]) for r in project.roads.values() for e in pieces(r)]
-    if not known_places:
-        return []
-    low, high = np.vstack(known_places).min(axis=0), np.vstack(known_places).max(axis=0)
+    """What of the extents does not meet: drawings, land and surfaces, since mostly a unit or origin is off."""
+    boxes: list[tuple[str, Array]] = [
+        (f'The surface "{s.name}"', np.asarray(s.vertices)[:, :2]) for s in project.surfaces.values() if len(s.vertices)
+    ]
+    boxes += [
+        (f'The road "{r.name}"', np.array([p for e in pieces(r) for p in ((e.x0, e.y0), (e.x1, e.y1))]))
+        for r in project.roads.values()
+    ]
+    fixed = len(boxes)
+    drawings = (b for b in project.backgrounds.values() if len(b.segments))
+    boxes += [(f'The drawing "{b.name}"', b.segments.reshape(-1, 2)) for b in drawings]
     out = []
-    for b in project.backgrounds.values():
-        p = b.segments.reshape(-1, 2)
-        if (p.min(axis=0) > high).any() or (p.max(axis=0) < low).any():
-            out.append(f'The drawing "{b.name}" does not meet the roads and surfaces: check its unit and origin.')
+    for i, (name, xy) in enumerate(boxes):
+        others = [o for j, (_, o) in enumerate(boxes) if j != i and (j < fixed or i < fixed)]
+        if others and not any(_meet(xy, o) for o in others):
+            out.append(f"{name} does not meet the roads and surfaces: check its unit and origin.")
     return out
+
+
+def _meet(a: Array, b: Array) -> bool:
+    return not ((a.min(axis=0) > b.max(axis=0)).any() or (a.max(axis=0) < b.min(axis=0)).any())

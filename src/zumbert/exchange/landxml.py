@@ -16,7 +16,7 @@ from zumbert.geometry.clothoid import between_points
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.profile import Profile, Pvi
 from zumbert.geometry.tin import Tin
-from zumbert.geometry.triangulate import Boundary, Triangulated, spikes, triangulate
+from zumbert.geometry.triangulate import Boundary, Triangulated, crossed, spikes, triangulate
 from zumbert.model.road import Piece, RoadProfile
 
 METRES = {
@@ -35,12 +35,22 @@ class RoadFound(Struct, frozen=True, kw_only=True):
     profiles: tuple[RoadProfile, ...]
 
 
+class Source(Struct, frozen=True, eq=False):
+    """Source data of a surface, x east first."""
+
+    points: Any
+    breaklines: list[Any]
+    boundaries: list[Boundary]
+
+
 class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False):
     """A surface of a file: vertices (n, 3) in m, faces (m, 3)."""
 
     name: str
     vertices: Any
     faces: Any
+    source: Source | None = None  # what it was triangulated from
+    notes: tuple[str, ...] = ()
 
 
 class LandXml(Struct, frozen=True, kw_only=True):
@@ -55,8 +65,11 @@ class _LeftOut(Exception):
     """A part of a file that is not taken; the text says why."""
 
 
-def read_landxml(path: str | Path) -> LandXml:
-    """Reads roads and surfaces, in metres, x east and y north (a file has northing first). Raises ReadError."""
+def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
+    """Reads roads and surfaces, in metres, x east and y north (a file has northing first). Raises ReadError.
+
+    `tell` hears how far it is between its parts, and may stop it by raising.
+    """
     root = _root(path)
     notes: list[str] = []
     unit = _unit(root, path, notes)
@@ -64,7 +77,14 @@ def read_landxml(path: str | Path) -> LandXml:
     roads = _taken(
         root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: _road(e, unit, points, notes), "road", notes
     )
-    surfaces = _taken(root.iterfind(".//{*}Surfaces/{*}Surface"), lambda e: _surface(e, unit, notes), "surface", notes)
+    found = root.findall(".//{*}Surfaces/{*}Surface")
+
+    def surface(e: Any) -> SurfaceFound:
+        if tell is not None:
+            tell(0.5 + 0.5 * found.index(e) / len(found), f"Reading the surface {e.get('name', '')}")
+        return _surface(e, unit)
+
+    surfaces = _taken(found, surface, "surface", notes)
     return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
 
 
@@ -97,7 +117,7 @@ def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
     return METRES[name.lower()]
 
 
-def _taken(found: Iterator[Any], read: Callable[[Any], Any], what: str, notes: list[str]) -> list[Any]:
+def _taken(found: Iterable[Any], read: Callable[[Any], Any], what: str, notes: list[str]) -> list[Any]:
     out = []
     for element in found:
         try:
@@ -148,11 +168,21 @@ def _road(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -
     for a, b in pairwise(pieces):
         if hypot(b.x0 - a.x1, b.y0 - a.y1) > GAP:
             raise _LeftOut(f"two of its elements miss each other by {hypot(b.x0 - a.x1, b.y0 - a.y1):.3f} m")
-    equations = len(element.findall("{*}StaEquation"))
+    equations = element.findall("{*}StaEquation")
     if equations:
-        notes.append(f'The road "{name}" has {equations} station equation(s): chainages are kept continuous.')
+        notes.append(f'The road "{name}" has {len(equations)} station equation(s): chainages are kept continuous.')
+    notes += [_equation(name, e, unit) for e in equations]
     start = (_numbers(element.get("staStart")) or [0.0])[0] * unit
     return RoadFound(name=name, elements=tuple(pieces), start=start, profiles=tuple(_profiles(element, unit, notes)))
+
+
+def _equation(name: str, e: Any, unit: float) -> str:
+    """A station equation in words."""
+    ahead, back, at = (next(iter(_numbers(e.get(k))), None) for k in ("staAhead", "staBack", "staInternal"))
+    where = at if at is not None else back
+    if ahead is None or where is None:
+        return f'"{name}": a station equation at line {e.sourceline} without its chainages is passed over.'
+    return f'"{name}": where the chainage here is {where * unit:.3f} m, its own stationing goes on with {ahead * unit:.3f} m.'
 
 
 def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Piece]:
@@ -246,7 +276,7 @@ def _line_points(element: Any, unit: float) -> Iterator[Pvi]:
         last = max(last, ch)
 
 
-def _surface(element: Any, unit: float, notes: list[str]) -> SurfaceFound:
+def _surface(element: Any, unit: float) -> SurfaceFound:
     """Faces as they are; without faces the source data is triangulated here, and its faults are told."""
     name = element.get("name") or "Surface"
     definition = element.find("{*}Definition")
@@ -259,10 +289,26 @@ def _surface(element: Any, unit: float, notes: list[str]) -> SurfaceFound:
     loose = _vertices(points, unit) if points is not None and len(points) else np.zeros((0, 3))
     if not len(source.points) and not source.breaklines and not len(loose):
         raise _LeftOut("it has neither faces nor points")
-    made = triangulate(np.vstack([loose, source.points]), source.breaklines, source.boundaries)
+    return triangulated(name, Source(np.vstack([loose, source.points]), source.breaklines, source.boundaries))
+
+
+def triangulated(name: str, source: Source, leave_crossed: bool = False) -> SurfaceFound:
+    """The surface over source data; breaklines that cross an earlier one at another level can be left out, their
+    places kept as points. Raises ValueError where there is none.
+    """
+    lines, points, notes = source.breaklines, source.points, []
+    if leave_crossed:
+        out = crossed(lines)
+        points = np.vstack([points, *(lines[i] for i in out)])
+        lines = [b for i, b in enumerate(lines) if i not in set(out)]
+        if out:
+            notes.append(
+                f'The surface "{name}": {len(out)} breakline(s) that cross an earlier one count as points only.'
+            )
+    made = triangulate(points, lines, source.boundaries)
     notes.append(f'The surface "{name}" was triangulated here: {len(made.vertices)} points, {len(made.faces)} faces.')
     notes += told(name, made)
-    return SurfaceFound(name=name, vertices=made.vertices, faces=made.faces)
+    return SurfaceFound(name=name, vertices=made.vertices, faces=made.faces, source=source, notes=tuple(notes))
 
 
 def told(name: str, made: Triangulated) -> list[str]:
@@ -321,15 +367,7 @@ def _faces(points: Any, faces: Any, count: int) -> Any:
     return order[at].reshape(-1, 3)
 
 
-class _Source(Struct, frozen=True):
-    """Source data of a surface, x east first."""
-
-    points: Any
-    breaklines: list[Any]
-    boundaries: list[Boundary]
-
-
-def _source(element: Any, unit: float) -> _Source:
+def _source(element: Any, unit: float) -> Source:
     def lists(path: str, width: int) -> list[Any]:
         out = []
         for found in element.iterfind(f"{{*}}SourceData/{path}"):
@@ -349,4 +387,4 @@ def _source(element: Any, unit: float) -> _Source:
         if kind in ("outer", "void", "island"):
             rings.append(Boundary(xy, kind))  # type: ignore[arg-type]
     points = lists("{*}DataPoints/{*}PntList3D", 3)
-    return _Source(np.vstack(points) if points else np.zeros((0, 3)), lines, rings)
+    return Source(np.vstack(points) if points else np.zeros((0, 3)), lines, rings)

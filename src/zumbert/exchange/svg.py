@@ -1,10 +1,13 @@
 """The SVG pen: inks the marks of a drawing to a picture file."""
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Text
+import numpy as np
+
+from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import AREAS, FAMILY, LINES, TEXTS, Theme, colour, text_width
 from zumbert.errors import ReadError
 from zumbert.geometry.elements import Array
@@ -39,8 +42,27 @@ def _inked(mark: Mark, theme: Theme) -> Iterator[str]:
     elif isinstance(mark, Disc):
         edge = _line(mark.edge, theme) if mark.edge else ""
         yield f'<circle cx="{mark.x:.2f}" cy="{mark.y:.2f}" r="{mark.radius:.2f}" {_area(mark.role, theme)} {edge}/>'
+    elif isinstance(mark, Faded):
+        yield f'<g opacity="{mark.strength:g}">'
+        for inner in mark.marks:
+            yield from _inked(inner, theme)
+        yield "</g>"
+    elif isinstance(mark, Raster):
+        yield from _raster(mark, theme)
     else:
         yield from _text(mark, theme)
+
+
+def _raster(mark: Raster, theme: Theme) -> Iterator[str]:
+    """Runs of cells of one strength as rectangles, in steps of a tenth; cells without strength are left out."""
+    tenths = np.round(np.nan_to_num(mark.strength) * 10).astype(int)
+    for i, row in enumerate(tenths):
+        cuts = np.concatenate([[0], np.flatnonzero(np.diff(row)) + 1, [len(row)]]).tolist()
+        for a, b in pairwise(cuts):
+            if row[a]:
+                x, y, wide = mark.x + a * mark.cell, mark.y + i * mark.cell, (b - a) * mark.cell
+                box = f'x="{x:.2f}" y="{y:.2f}" width="{wide:.2f}" height="{mark.cell:.2f}"'
+                yield f'<g opacity="{row[a] / 10:g}"><rect {box} {_area(mark.role, theme)}/></g>'
 
 
 def _path(xy: Array) -> str:

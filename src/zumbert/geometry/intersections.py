@@ -188,3 +188,97 @@ def greatest_radius(points: Sequence[Intersection], i: int) -> float:
             c = _curve(points, other)
             room[side] -= c.beyond if side == 0 else c.before
     return max(0.0, min(room) / tan(turn / 2))
+
+
+def bisector_point(points: Sequence[Intersection], i: int) -> tuple[float, float] | None:
+    """The middle of the curve at an inner point; None where there is no curve, or it does not fit."""
+    try:
+        curve = _curve(points, i)
+    except ValueError:
+        return None
+    rest = sum(p.length for p in curve.pieces) / 2
+    for e in curve.pieces:
+        if rest <= e.length + FIT:
+            x, y = e.point(np.array(rest), np.array(0.0))
+            return float(x), float(y)
+        rest -= e.length
+    return None
+
+
+def radius_through(points: Sequence[Intersection], i: int, x: float, y: float) -> float:
+    """The radius (m) of the plain arc at an inner point that passes as near to its corner as a place does.
+
+    The middle of an arc is R (1 / cos(d / 2) - 1) from the corner of a turn d.
+    """
+    a, p, b = points[i - 1 : i + 2]
+    turn = abs((atan2(b.x - p.x, b.y - p.y) - atan2(p.x - a.x, p.y - a.y) + pi) % (2 * pi) - pi)
+    away = 1 / cos(turn / 2) - 1
+    return hypot(x - p.x, y - p.y) / away if away > 1e-9 else 0.0
+
+
+def through_polyline(xy: Sequence[Sequence[float]], tolerance: float = 0.02) -> tuple[Intersection, ...]:
+    """Intersection points for a drawn polyline: runs of three corners or more on one circle, between two straights,
+    become a curve of its radius; other corners stay corners. No place of the polyline is left by more than
+    about a tolerance (m).
+    """
+    p = [(float(x), float(y)) for x, y, *_ in xy]
+    out: list[Intersection] = [Intersection(*p[0])]
+    i = 1
+    while i < len(p) - 1:
+        j = _arc_end(p, i, tolerance)
+        corner = _corner(p, i, j) if j - i >= 2 and j < len(p) - 1 else None
+        if corner is None:
+            out.append(Intersection(*p[i]))
+            i += 1
+        else:
+            out.append(corner)
+            i = j + 1
+    out.append(Intersection(*p[-1]))
+    return tuple(out)
+
+
+def _circle(p: Sequence[tuple[float, float]], a: int, b: int, c: int) -> tuple[float, float, float] | None:
+    (x0, y0), (x1, y1), (x2, y2) = p[a], p[b], p[c]
+    d = 2 * ((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0))
+    if abs(d) < 1e-9:
+        return None
+    s1, s2 = (x1 - x0) ** 2 + (y1 - y0) ** 2, (x2 - x0) ** 2 + (y2 - y0) ** 2
+    ux, uy = ((y2 - y0) * s1 - (y1 - y0) * s2) / d, ((x1 - x0) * s2 - (x2 - x0) * s1) / d
+    return x0 + ux, y0 + uy, hypot(ux, uy)
+
+
+def _arc_end(p: Sequence[tuple[float, float]], i: int, tolerance: float) -> int:
+    """The last corner on the circle through corners i, i + 1 and i + 2; i itself where there is none."""
+    circle = _circle(p, i, i + 1, i + 2) if i + 2 < len(p) else None
+    if circle is None:
+        return i
+    x, y, r = circle
+    step = hypot(p[i + 1][0] - p[i][0], p[i + 1][1] - p[i][1])
+    j = i + 2
+    while j + 1 < len(p):
+        on = abs(hypot(p[j + 1][0] - x, p[j + 1][1] - y) - r) <= tolerance
+        near = hypot(p[j + 1][0] - p[j][0], p[j + 1][1] - p[j][1]) <= 1.5 * step
+        if not (on and near):
+            break
+        j += 1
+    return j
+
+
+def _corner(p: Sequence[tuple[float, float]], i: int, j: int) -> Intersection | None:
+    """The point of an arc through corners i to j whose neighbouring straights touch it; None where they do not."""
+    circle = _circle(p, i, (i + j) // 2, j)
+    if circle is None:
+        return None
+    x, y, r = circle
+    for at, to in ((i, i - 1), (j, j + 1)):
+        ux, uy = p[to][0] - p[at][0], p[to][1] - p[at][1]
+        off = abs(ux * (p[at][0] - x) + uy * (p[at][1] - y)) / (hypot(ux, uy) * r)
+        if off > 0.02:  # about a degree off the tangent
+            return None
+    b0 = atan2(p[i][0] - p[i - 1][0], p[i][1] - p[i - 1][1])
+    b1 = atan2(p[j + 1][0] - p[j][0], p[j + 1][1] - p[j][1])
+    det = sin(b0) * cos(b1) - cos(b0) * sin(b1)
+    if abs(det) < 1e-6:
+        return None
+    t = ((p[j][0] - p[i][0]) * cos(b1) - (p[j][1] - p[i][1]) * sin(b1)) / det
+    return Intersection(p[i][0] + t * sin(b0), p[i][1] + t * cos(b0), r)

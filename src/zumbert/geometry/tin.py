@@ -151,6 +151,12 @@ class Tin:
         z[on] = self._plane(face[on], px[on] - self.origin[0], py[on] - self.origin[1])
         return z
 
+    def slope(self, x: ArrayLike, y: ArrayLike) -> Array:
+        """Slope of the surface (fraction, not negative) at points; NaN outside."""
+        face = self.face_at(x, y)
+        steep = np.hypot(self._slopes[:, 0], self._slopes[:, 1]) if len(self.faces) else np.zeros(1)
+        return np.asarray(np.where(face >= 0, steep[np.maximum(face, 0)], np.nan))
+
     # -- ground lines ----------------------------------------------------------------------------------------------
 
     @cached_property

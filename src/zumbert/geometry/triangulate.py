@@ -29,6 +29,7 @@ class Fault(NamedTuple):
     x: float
     y: float
     by: float
+    vertex: int = -1  # of the surface, for a spike
 
 
 class Triangulated(NamedTuple):
@@ -64,6 +65,28 @@ def triangulate(
         raise ValueError("all places of the surface lie on one line")
     faces = made.faces[_inside(made.vertices, made.faces, rings)] if rings else made.faces
     return Triangulated(made.vertices, faces, (*faults, *made.faults))
+
+
+def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
+    """The numbers of breaklines that cross an earlier one at a level more than `by` (m) off it: of each two the later."""
+    import shapely
+
+    lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
+    if not lines:
+        return []
+    p, q = np.vstack([b[:-1] for b in lines]), np.vstack([b[1:] for b in lines])
+    of = np.repeat(np.arange(len(lines)), [len(b) - 1 for b in lines])
+    tree = shapely.STRtree(shapely.linestrings(np.stack([p[:, :2], q[:, :2]], axis=1)))
+    i, j = tree.query(tree.geometries, predicate="intersects")
+    keep = of[i] < of[j]
+    i, j = i[keep], j[keep]
+    r, s, d = q[i] - p[i], q[j] - p[j], p[j] - p[i]
+    det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
+    safe = np.where(np.abs(det) > 1e-12, det, np.nan)
+    t, u = (d[:, 0] * s[:, 1] - d[:, 1] * s[:, 0]) / safe, (d[:, 0] * r[:, 1] - d[:, 1] * r[:, 0]) / safe
+    off = np.abs(p[i, 2] + t * r[:, 2] - p[j, 2] - u * s[:, 2])
+    inside = (t > -1e-9) & (t < 1 + 1e-9) & (u > -1e-9) & (u < 1 + 1e-9)
+    return sorted(set(of[j[inside & (off > by)]].tolist()))
 
 
 def _distinct(points: Array) -> tuple[Array, Faces, list[Fault]]:
@@ -178,7 +201,10 @@ def _inside(vertices: Array, faces: Faces, rings: Sequence[Boundary]) -> Mask:
 
 
 def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
-    """Vertices more than a height (m) off the plane that fits their neighbours best (least squares)."""
+    """Vertices more than a height (m) off the plane that fits their neighbours best (least squares).
+
+    A spike puts its neighbours off their planes too: of neighbours that are off only the farthest is told.
+    """
     f = tin.faces
     pairs = np.unique(np.sort(np.vstack([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1), axis=0)
     of, near = np.concatenate([pairs[:, 0], pairs[:, 1]]), np.concatenate([pairs[:, 1], pairs[:, 0]])
@@ -192,5 +218,59 @@ def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
     fit = (count >= 3) & (np.abs(np.linalg.det(normal)) > 1e-9)
     off = np.zeros(n)
     off[fit] = np.linalg.solve(normal[fit], right[fit][:, :, None])[:, 2, 0]  # the plane's level over the vertex
-    odd = np.flatnonzero(np.abs(off) > height)
-    return [Fault("spike", x, y, by) for x, y, by in np.column_stack([tin.vertices[odd, :2], -off[odd]]).tolist()]
+    far = np.abs(off)
+    most = np.zeros(n)
+    np.maximum.at(most, of, far[near])
+    odd = np.flatnonzero((far > height) & (far >= most))
+    rows = np.column_stack([tin.vertices[odd, :2], -off[odd]]).tolist()
+    return [Fault("spike", x, y, by, int(v)) for v, (x, y, by) in zip(odd, rows, strict=True)]
+
+
+def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, Faces]:
+    """A surface without some of its vertices: the hole that each group of them leaves is triangulated anew from the
+    corners about it; at the edge of the surface the faces go. Returns vertices (n, 3) and faces (m, 3).
+    """
+    out = np.zeros(len(tin.vertices), bool)
+    out[np.asarray(vertices, np.int64)] = True
+    gone = out[tin.faces].any(axis=1)
+    kept = [tin.faces[~gone]]
+    kept += [_filled(tin.vertices, ring) for ring in _holes(tin.faces[gone], out)]
+    faces = np.vstack(kept)
+    used = np.unique(faces)
+    number = np.full(len(tin.vertices), -1)
+    number[used] = np.arange(len(used))
+    return tin.vertices[used], number[faces]
+
+
+def _holes(faces: Faces, out: Mask) -> list[list[int]]:
+    """The rings of corners about faces that go: chains of their outer edges that close upon themselves."""
+    edges = np.vstack([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    there = {(a, b) for a, b in edges.tolist()}
+    onward: dict[int, list[int]] = {}
+    for a, b in there:
+        if (b, a) not in there and not out[a] and not out[b]:
+            onward.setdefault(a, []).append(b)
+    rings = []
+    while onward:
+        first = next(iter(onward))
+        ring = [first]
+        while ring[-1] in onward:
+            ends = onward[ring[-1]]
+            step = ends.pop()
+            if not ends:
+                del onward[ring[-1]]
+            if step == first:
+                rings.append(ring)
+                break
+            ring.append(step)
+    return rings
+
+
+def _filled(vertices: Array, ring: list[int]) -> Faces:
+    """Triangles over the corners of a ring, none outside it."""
+    corners = vertices[ring]
+    n = np.arange(len(ring))
+    made = _constrained(corners, np.column_stack([n, np.roll(n, -1)]))
+    keep = _inside(made.vertices, made.faces, [Boundary(corners, "outer")])
+    faces = made.faces[keep]
+    return np.asarray(ring, np.int64)[faces[(faces < len(ring)).all(axis=1)]]

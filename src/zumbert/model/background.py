@@ -6,6 +6,8 @@ from msgspec import Struct
 
 from zumbert.model.ids import BackgroundId
 
+UNITS: dict[str, float] = {"m": 1.0, "mm": 0.001, "ft": 0.3048}  # metres of one unit of a drawing
+
 
 class Background(Struct, frozen=True, kw_only=True, eq=False):
     """Line work in metres; compared by identity, since drawings are large."""

@@ -101,6 +101,11 @@ class Units(Struct, frozen=True, kw_only=True):
         """A difference of levels with its unit."""
         return f"{self.level(value)} {self.m}"
 
+    def contour(self, value: float) -> str:
+        """A contour's level (m), with no more decimals than it needs."""
+        shown = round(value / self.metres, 2)
+        return f"{shown:.1f}" if abs(shown * 10 - round(shown * 10)) < 1e-6 else f"{shown:.2f}"
+
     def volume(self, value: float | None) -> str:
         """A volume (m³), 1 decimal."""
         return number(None if value is None else value / (CUBIC_YARD if self.us else 1.0), 1)

@@ -41,3 +41,5 @@ class Road(Struct, frozen=True, kw_only=True):
     profiles: tuple[RoadProfile, ...] = ()
     design: int | None = None  # index of the profile in force
     strip: Strip | None = None
+    shown: bool = True
+    strength: float = 1.0

@@ -19,7 +19,10 @@ def migrated(document: Document) -> Document:
 
 
 def _strips_for_carriageways(document: Document) -> Document:
-    """Format 1 kept a paved width for each road; since 2 it is a strip of one section that gives no surface."""
+    """Format 1 kept a paved width for each road; since 2 it is a strip of one section that gives no surface.
+
+    It drew contours of existing ground alone.
+    """
     project = dict(document["project"])
     roads = {}
     for key, record in dict(project.get("roads", {})).items():
@@ -29,7 +32,8 @@ def _strips_for_carriageways(document: Document) -> Document:
             section = {"left": paved["left"], "right": paved["right"], "verge": paved.get("verge", 0.0)}
             road["strip"] = {"sections": [section]}
         roads[key] = road
-    return {**document, "project": {**project, "roads": roads}}
+    surfaces = [{**s, "shown": s.get("role") == "existing"} for s in document.get("surfaces", [])]
+    return {**document, "surfaces": surfaces, "project": {**project, "roads": roads}}
 
 
 _STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways}

@@ -1,169 +1,201 @@
-"""The panel of what lies under the work: surfaces with their roles, roads, drawings with their layers."""
+"""The panel of what lies under and beside the work, in the order in which it is drawn; what is selected is edited below."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
+from typing import Any
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Stack, clear, label, rule, wrapped
+from zumbert.app.icons import painted
+from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
+from zumbert.app.panels.thingpanels import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.ground import (
-    remove_background,
-    remove_road,
-    remove_surface,
-    set_profile,
-    set_role,
-    show_layers,
-)  # fmt: skip
-from zumbert.edits.setup import set_carriageway
-from zumbert.errors import EditError
-from zumbert.model.background import Background
-from zumbert.model.road import Carriageway, Road
-from zumbert.model.surface import Surface
+from zumbert.edits.things import Kind, Thing, changed, moved, records, thing_name
+from zumbert.model.land import LAND_WORDS
+from zumbert.model.service import SERVICE_KINDS
 
-ROLES = (("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("none", "no role"))
+ROLE_WORDS = {"existing": "existing ground", "design": "design", "formation": "formation", "rock": "rock", "none": ""}
+GROUPS: tuple[tuple[Kind, str, str], ...] = (
+    ("surface", "Surfaces", "No surface yet: import LandXML, points or a grid."),
+    ("road", "Roads", "No road yet: import LandXML, or make one."),
+    ("background", "Drawings", "No drawing by others."),
+    ("land", "Land", "No area of land."),
+    ("service", "Services", "No service of others."),
+    ("spot", "Spot levels", "None pinned."),
+    ("attachment", "Files", "No file attached."),
+)
+
+
+class Eye(QPushButton):
+    """Shown or not: an eye, crossed where it is shut."""
+
+    def __init__(self, pen: Pen, name: str, on: bool, toggle: Callable[[], object]) -> None:
+        super().__init__()
+        self.pen, self.on = pen, on
+        self.setFixedSize(22, 22)
+        self.setProperty("role", "eye")
+        self.setObjectName(f"eye {name}")
+        self.setAccessibleName(f"{'Hide' if on else 'Show'} {name}")
+        self.setToolTip(f"{'Hide' if on else 'Show'} {name}")
+        self.clicked.connect(lambda: toggle())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        try:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self.hasFocus():
+                p.setPen(self.pen.pen("soft"))
+                p.drawRoundedRect(QRectF(0.5, 0.5, 21, 21), 3, 3)
+            painted(p, "eye" if self.on else "eye-off", "ink" if self.on else "ink-2", self.pen.theme, 3, 3, 16)
+        finally:
+            p.end()
 
 
 class GroundPanel(QWidget):
-    """Each change is an edit with its undo step; made anew when surfaces, roads or drawings change."""
+    """Each change is an edit with its undo step; the list is made anew when it changes."""
 
-    def __init__(self, session: Session, pen: Pen, ask: Callable[[], None]) -> None:
+    def __init__(self, session: Session, pen: Pen, act: Callable[[str], None]) -> None:
         super().__init__()
-        self.session, self.pen = session, pen
+        self.session, self.pen, self.act = session, pen, act
         self._shown: tuple[object, ...] = ()
-        self.body = QVBoxLayout()
-        self.body.setSpacing(5)
+        self.detail: Any = None
+        self.list, self.below = QVBoxLayout(), QVBoxLayout()
+        self.list.setSpacing(2)
+        self.below.setSpacing(5)
         whole = Stack(self, 6)
         whole.addWidget(label("Ground", "title"))
-        whole.addWidget(label("What lies under the work", "second"))
+        whole.addWidget(label("What lies under the work, lowest first", "second"))
         whole.addWidget(rule())
-        whole.addLayout(self.body)
-        take = QPushButton("Import LandXML, DXF, CSV or TOML …")
+        whole.addLayout(self.list)
+        take = QPushButton("Import files …")
         take.setObjectName("import files")
-        take.clicked.connect(lambda: ask())
+        take.setToolTip("LandXML, DXF, points, grids, CSV or TOML (Ctrl+I)")
+        take.clicked.connect(lambda: act("import"))
         whole.addWidget(take)
+        whole.addWidget(rule())
+        whole.addLayout(self.below)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        project = s.shown.project
-        key = (project.surfaces, project.roads, project.backgrounds)
-        if len(self._shown) == 3 and all(a is b for a, b in zip(key, self._shown, strict=True)):
+        p = s.shown.project
+        kinds = tuple(records(p, kind) for kind, _, _ in GROUPS)
+        key = (*kinds, s.thing, p.settings)
+        if len(key) == len(self._shown) and all(
+            a is b or (i >= 7 and a == b) for i, (a, b) in enumerate(zip(key, self._shown, strict=True))
+        ):
+            if self.detail is not None:
+                self.detail.refresh(s)
             return
+        same_thing = self._shown[7:8] == (s.thing,) and self.detail is not None
         self._shown = key
-        clear(self.body)
-        self._title("Surfaces", bool(project.surfaces), "No surface yet: import LandXML.")
-        for surface in project.surfaces.values():
-            self._surface(surface)
-        self._title("Roads", bool(project.roads), "No road yet: import LandXML.")
-        for road in project.roads.values():
-            self._road(s, road)
-        if project.backgrounds:
-            self._title("Drawings", True, "")
-        for background in project.backgrounds.values():
-            self._background(background)
-        self.body.addWidget(rule())
+        self._fill(s)
+        if same_thing and self.detail.kept(s):
+            self.detail.refresh(s)
+            return
+        clear(self.below)
+        self.detail = detail(self.session, self.pen, s, self.act)
+        if self.detail is not None:
+            self.below.addWidget(self.detail)
+            self.detail.refresh(s)
 
-    def _title(self, text: str, some: bool, otherwise: str) -> None:
-        if self.body.count():
-            self.body.addWidget(rule())
-        self.body.addWidget(label(text, "section"))
-        if not some:
-            self.body.addWidget(wrapped(otherwise, "second"))
+    def _fill(self, s: State) -> None:
+        clear(self.list)
+        for kind, title, otherwise in GROUPS:
+            self.list.addLayout(pair(label(title, "section"), self._adder(kind)))
+            found = records(s.shown.project, kind)
+            if not found:
+                self.list.addWidget(wrapped(otherwise, "small"))
+            for key, r in found.items():
+                self.list.addLayout(self._row(s, Thing(kind, key), r))
+            self.list.addSpacing(4)
 
-    def _remove(self, what: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton("Remove")
+    def _row(self, s: State, thing: Thing, r: Any) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        project, name = s.shown.project, thing_name(s.shown.project, thing)
+        if hasattr(r, "shown"):
+            on = bool(r.shown)
+            word = "Hide" if on else "Show"
+            row.addWidget(
+                Eye(
+                    self.pen,
+                    name,
+                    on,
+                    partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, thing, shown=not on)),
+                )
+            )
+        button = QPushButton(name)
+        button.setProperty("role", "thing")
+        button.setCheckable(True)
+        button.setChecked(s.thing == thing)
+        button.setObjectName(f"{thing.kind} {name}")
+        button.setAccessibleName(f"{thing.kind} {name}")
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        button.clicked.connect(lambda: self.session.pick(None if self.session.state.thing == thing else thing))
+        row.addWidget(button, 1)
+        row.addWidget(label(_aside(project, thing, r), "small"))
+        if s.thing == thing and len(records(project, thing.kind)) > 1:
+            for text, by, tip in (("\u2191", -1, "Draw it sooner"), ("\u2193", 1, "Draw it later, over the others")):
+                b = QPushButton(text)
+                b.setProperty("role", "chip")
+                b.setToolTip(tip)
+                b.setAccessibleName(tip)
+                b.setObjectName(f"order {by}")
+                b.clicked.connect(
+                    lambda _=False, n=by: self.session.edit(
+                        f"Change the order of {name}", lambda p, f: moved(p, thing, n)
+                    )
+                )
+                row.addWidget(b)
+        return row
+
+    def _adder(self, kind: Kind) -> QWidget:
+        """What makes a new one of a kind."""
+        choices: dict[str, tuple[tuple[str, str], ...]] = {
+            "road": (("Make a road by points", "make-road"), ("Make a road from a drawn line", "road-from-line")),
+            "land": _ways("land", {k: w.lower() for k, w in LAND_WORDS.items()}),
+            "service": _ways("service", {k: k for k in SERVICE_KINDS}),
+            "spot": (("Pin spot levels", "spot"),),
+            "attachment": (("Keep a file inside", "attach"), ("Link a file", "link")),
+        }  # fmt: skip
+        found = choices.get(kind)
+        if found is None:
+            return QWidget()
+        button = QPushButton("Add")
         button.setProperty("role", "chip")
-        button.setAccessibleName(f"Remove {what}")
-        button.setObjectName(f"remove {what}")
-        button.clicked.connect(lambda: run())
+        button.setObjectName(f"add {kind}")
+        button.setAccessibleName(f"Add a {kind}")
+        if len(found) == 1:
+            button.clicked.connect(lambda: self.act(found[0][1]))
+            return button
+        menu = QMenu(button)
+        for text, act in found:
+            entry = menu.addAction(text)
+            entry.setObjectName(act)
+            entry.triggered.connect(lambda _=False, a=act: self.act(a))
+        button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
+        button.setContextMenuPolicy(Qt.ContextMenuPolicy.NoContextMenu)
         return button
 
-    def _head(self, name: str, run: Callable[[], object]) -> None:
-        row = QHBoxLayout()
-        row.addWidget(label(name))
-        row.addStretch(1)
-        row.addWidget(self._remove(name, run))
-        self.body.addLayout(row)
 
-    def _surface(self, s: Surface) -> None:
-        self._head(s.name, partial(self.session.edit, f"Remove {s.name}", lambda p, f: remove_surface(p, s.id)))
-        box = Combo(self.pen)
-        box.setObjectName(f"role {s.name}")
-        for key, text in ROLES:
-            box.addItem(text, key)
-        box.setCurrentIndex(box.findData(s.role))
-        box.activated.connect(
-            lambda _: self.session.edit(
-                f"Change the role of {s.name}", lambda p, f: set_role(p, s.id, box.currentData())
-            )
-        )
-        self.body.addWidget(box)
-        z, u = s.vertices[:, 2], self.session.units
-        words = f"{len(s.faces)} faces, level {u.length(z.min())} to {u.long(z.max())}" if len(z) else "empty"
-        self.body.addWidget(label(words, "small"))
+def _ways(what: str, words: Mapping[Any, str]) -> tuple[tuple[str, str], ...]:
+    """Drawing one of a kind, or making it from a drawn line: texts and acts."""
+    drawn = tuple((f"Draw: {text}", f"draw-{what}-{key}") for key, text in words.items())
+    return (*drawn, *((f"From a drawn line: {text}", f"{what}-from-line-{key}") for key, text in words.items()))
 
-    def _road(self, s: State, r: Road) -> None:
-        u = s.units
-        self._head(r.name, partial(self.session.edit, f"Remove {r.name}", lambda p, f: remove_road(p, r.id)))
-        a = s.shown.facts.roads[r.id].alignment
-        self.body.addWidget(label(f"{u.chainage(a.start)} to {u.chainage(a.end)}, {u.long(a.length)}", "small"))
-        box = Combo(self.pen)
-        box.setObjectName(f"profile {r.name}")
-        box.addItem("no design profile", None)
-        for i, profile in enumerate(r.profiles):
-            if profile.kind == "design":
-                box.addItem(f"profile {profile.name}", i)
-        box.setCurrentIndex(max(0, box.findData(r.design)))
-        box.activated.connect(
-            lambda _: self.session.edit(
-                f"Change the profile of {r.name}", lambda p, f: set_profile(p, r.id, box.currentData())
-            )
-        )
-        self.body.addWidget(box)
-        self._widths(r)
 
-    def _widths(self, r: Road) -> None:
-        """The paved width, for the plan: left, right, verge; all empty draws the centre line alone."""
-        c = r.carriageway
-        grid = QGridLayout()
-        fields: list[QLineEdit] = []
-        for i, (text, now) in enumerate((("left", c and c.left), ("right", c and c.right), ("verge", c and c.verge))):
-            field = QLineEdit(f"{self.session.units.shown(now):.4g}" if isinstance(now, float) else "")
-            field.setObjectName(f"{text} of {r.name}")
-            field.setAccessibleName(f"Paved width {text} of {r.name}, m")
-            field.editingFinished.connect(lambda: self._set_widths(r, fields))
-            grid.addWidget(label(f"{text}, {self.session.units.m}", "small"), 0, i)
-            grid.addWidget(field, 1, i)
-            fields.append(field)
-        self.body.addLayout(grid)
-
-    def _set_widths(self, r: Road, fields: list[QLineEdit]) -> None:
-        texts = [f.text().strip() for f in fields]
-        try:
-            u = self.session.units
-            values = [u.typed(t) if t else 0.0 for t in texts]
-            if min(values) < 0 or max(values) > 100:
-                raise EditError("A paved width is 0 to 100 m.")
-        except (EditError, ValueError) as e:
-            self.session.refused.emit(str(e))
-            return
-        wanted = Carriageway(left=values[0], right=values[1], verge=values[2]) if any(texts) else None
-        now = self.session.state.kept.project.roads.get(r.id)
-        if now is not None and wanted != now.carriageway:
-            self.session.edit(f"Set the width of {r.name}", lambda p, f: set_carriageway(p, r.id, wanted))
-
-    def _background(self, b: Background) -> None:
-        self._head(b.name, partial(self.session.edit, f"Remove {b.name}", lambda p, f: remove_background(p, b.id)))
-        for name in b.layers:
-            box = QCheckBox(name)
-            box.setObjectName(f"layer {name}")
-            box.setChecked(name not in b.off)
-            box.clicked.connect(lambda _=False, n=name: self._toggle(b, n))
-            self.body.addWidget(box)
-
-    def _toggle(self, b: Background, name: str) -> None:
-        now = self.session.state.kept.project.backgrounds[b.id].off
-        word = "Show" if name in now else "Hide"
-        self.session.edit(f"{word} layer {name}", lambda p, f: show_layers(p, b.id, now ^ {name}))
+def _aside(project: Any, thing: Thing, r: Any) -> str:
+    """A word beside the name: the role, the kind, a level."""
+    if thing.kind == "surface":
+        return ROLE_WORDS[r.role]
+    if thing.kind == "road":
+        return "strip surface" if r.strip is not None and r.strip.surface else ""
+    if thing.kind == "land":
+        return LAND_WORDS[r.kind].lower()
+    if thing.kind == "attachment":
+        return "inside" if r.data is not None else "linked"
+    return {"service": getattr(r, "kind", ""), "spot": getattr(r, "follows", "")}.get(thing.kind, "")

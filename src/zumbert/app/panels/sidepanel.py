@@ -14,6 +14,8 @@ from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
 
+PLAIN = ("stage", "thing", "stale")  # compared by value
+
 
 class SidePanel(QScrollArea):
     """Holds one panel at a time; another is made only when something else is looked at."""
@@ -25,11 +27,11 @@ class SidePanel(QScrollArea):
         tool: Callable[[], Tool],
         go: Callable[[Finding], None],
         export: Callable[[], None],
-        ask: Callable[[], None],
+        act: Callable[[str], None],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._go, self._export, self._ask = tool, go, export, ask
+        self._tool, self._go, self._export, self._act = tool, go, export, act
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -41,10 +43,10 @@ class SidePanel(QScrollArea):
         self.refresh()
 
     def _changed(self, old: State, new: State) -> None:
-        moved_only = (
-            old.shown is new.shown and old.pipes is new.pipes and old.structures is new.structures and old.stage == new.stage
-            and old.way is new.way and old.visited is new.visited and old.hand is new.hand and old.trenches is new.trenches
-        )  # fmt: skip
+        names = ("shown", "thing", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
+        moved_only = all(
+            getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names
+        )
         if not moved_only:
             self.refresh()
 
@@ -98,7 +100,7 @@ class SidePanel(QScrollArea):
     def _ground(self) -> QWidget:
         from zumbert.app.panels.groundpanel import GroundPanel
 
-        return GroundPanel(self.session, self.pen, self._ask)
+        return GroundPanel(self.session, self.pen, self._act)
 
     def _several(self) -> QWidget:
         from zumbert.app.panels.structurepanel import SeveralPanel

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QPoint, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run
@@ -347,6 +347,16 @@ class Foot(QWidget):
         self.hint.setObjectName("hint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.hint, 1)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        self.bar.setFixedSize(120, 8)
+        self.give_up = QPushButton("Give up")
+        self.give_up.setProperty("role", "chip")
+        self.give_up.setObjectName("give up")
+        for busy in (self.bar, self.give_up):
+            busy.hide()
+            row.addWidget(busy)
         self._refusal = ""
         session.changed.connect(self._changed)
         session.refused.connect(self.refuse)
@@ -356,6 +366,16 @@ class Foot(QWidget):
         """A sentence about what was refused, until the next thing happens."""
         self._refusal = text
         self._show_hint()
+
+    def progress(self, share: float | None, words: str) -> None:
+        """How far long work is, 0 to 1, with a button that gives it up; None: it is over."""
+        for w in (self.bar, self.give_up):
+            w.setVisible(share is not None)
+        if share is not None:
+            self.bar.setValue(round(share * 1000))
+            self.hint.setText(words)
+        else:
+            self._show_hint()
 
     def say(self, text: str) -> None:
         """A sentence about what was done."""

@@ -2,13 +2,16 @@
 
 from typing import TYPE_CHECKING, cast
 
+import numpy as np
 from msgspec.structs import replace
 
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
+from zumbert.app.tools.roads import EDIT_LETTERS, PARTS, RoadDrag, road_handles, road_in_hand
 from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.drawing.handles import Hand
-from zumbert.drawing.marks import Target
+from zumbert.drawing.marks import Composed, Target
+from zumbert.edits.things import KINDS, Thing
 from zumbert.edits.typed import Ring
 
 if TYPE_CHECKING:
@@ -16,6 +19,9 @@ if TYPE_CHECKING:
     from zumbert.app.views.planview import PlanView
     from zumbert.app.views.sectionview import SectionView
     from zumbert.app.views.view import DrawingView
+
+
+NOWHERE = np.zeros((1, 2))
 
 
 class PickTool(Tool):
@@ -27,16 +33,23 @@ class PickTool(Tool):
         super().__init__(session)
         self.levels = LevelDrag(session)
         self.moving = MoveDrag(session)
+        self.roads = RoadDrag(session)
 
     @property
     def hint(self) -> str:  # type: ignore[override]
         s = self.session.state
         if self.levels.active:
             return "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% or c0.9. Esc: as it was."
+        if self.roads.active:
+            return "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
         if self.moving.dragging:
             return "Release to set it down. Esc: as it was."
         if s.hand is not None and s.stage == "levels":
             return "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to hold it."
+        if road_in_hand(s) is not None:
+            return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
+        if s.stage == "ground":
+            return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
         return "Click a structure or a pipe. Drag to move the drawing, wheel to zoom."
 
     def press(self, view: "DrawingView", at: Place) -> bool:
@@ -45,6 +58,10 @@ class PickTool(Tool):
             return False
         if target.kind == "ring":
             self._press_ring(cast("SectionView", view), target, at)
+        elif target.kind in PARTS:
+            self.roads.begin(target, at)
+        elif target.kind in KINDS:
+            self.session.pick(Thing(target.kind, target.id))
         elif target.kind == "structure":
             self._pick(view, target, at)
             if view.kind == "plan" and not at.ctrl:
@@ -71,6 +88,8 @@ class PickTool(Tool):
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         if self.levels.active and view.kind == "section":
             self.levels.drag(cast("SectionView", view), at)
+        elif self.roads.active and held:
+            self.roads.drag(view, at)
         elif self.moving.structure is not None and held:
             self.moving.drag(cast("PlanView", view), at)
         elif view.kind == "section":
@@ -86,23 +105,34 @@ class PickTool(Tool):
     def release(self, view: "DrawingView", at: Place) -> None:
         if self.levels.active and not self.levels.typing:
             self.levels.finish()
+        elif self.roads.active and not self.roads.typing:
+            if not self.roads.finish():
+                self.session.preview(None)
         elif self.moving.structure is not None:
             self.moving.finish()
 
     def cancel(self) -> bool:
-        if self.levels.cancel() or self.moving.cancel():
+        if self.levels.cancel() or self.moving.cancel() or self.roads.cancel():
             return True
         s = self.session.state
         if s.pipes or s.structures:
             self.session.select()
             return True
+        if s.thing is not None:
+            self.session.pick(None)
+            return True
         return False
 
     def words(self) -> Words | None:
-        return self.levels.words() or self.moving.words()
+        return self.levels.words() or self.moving.words() or self.roads.words()
 
     def takes_entry(self, view: "DrawingView") -> bool:
-        if self.levels.active or self.moving.dragging:
+        if self.levels.active or self.moving.dragging or self.roads.active:
+            return True
+        part = self.session.state.part
+        if part is not None and road_in_hand(self.session.state) is not None:
+            self.roads.begin(Target(part[0], part[1], NOWHERE, 0.0))
+            self.roads.typing = True
             return True
         hand: Hand | None = self.session.state.hand
         if hand is None or self.session.state.stage != "levels":
@@ -117,4 +147,19 @@ class PickTool(Tool):
     def entry(self, text: str) -> bool:
         if self.moving.structure is not None and self.moving.dragging:
             return self.moving.entry(text)
+        if self.roads.active:
+            return self.roads.entry(text)
         return self.levels.entry(text) if self.levels.active else False
+
+    def over(self, view: "DrawingView") -> Composed:
+        hot = view.hover
+        ring = f"{hot.kind} {hot.id}" if hot is not None and hot.kind in PARTS else None
+        if self.roads.part is not None:
+            ring = f"{self.roads.part[0]} {self.roads.part[1]}"
+        return road_handles(self.session.state, view, ring)
+
+    @property
+    def letters(self) -> frozenset[str]:  # type: ignore[override]
+        """A selected point of a road takes r60 and l80."""
+        s = self.session.state
+        return EDIT_LETTERS if s.part is not None and road_in_hand(s) is not None else frozenset()

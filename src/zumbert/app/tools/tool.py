@@ -2,6 +2,8 @@
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from zumbert.drawing.marks import Composed
+
 if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.view import DrawingView
@@ -33,6 +35,7 @@ class Tool:
         self.session = session
 
     hint = ""
+    letters: frozenset[str] = frozenset()  # letters that begin an entry
 
     def press(self, view: "DrawingView", at: Place) -> bool:
         return False
@@ -49,6 +52,14 @@ class Tool:
 
     def backspace(self) -> bool:
         return False
+
+    def done(self) -> bool:
+        """Enter without a text, or a double click: what is under way is complete; tells whether it took that."""
+        return False
+
+    def over(self, view: "DrawingView") -> Composed:
+        """What the tool draws over a view, and what of it can be hit."""
+        return Composed([], [], [])
 
     def words(self) -> Words | None:
         """What the entry line shows; None hides it."""

@@ -1,5 +1,7 @@
 """The plan on the screen: a map, or straightened over the long section."""
 
+from typing import Any
+
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -10,9 +12,10 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.sectionview import SectionView
-from zumbert.app.views.view import DrawingView
-from zumbert.drawing.marks import Mark, Stroke, Text, points
-from zumbert.drawing.plan import base, network, north_arrow, scale_bar
+from zumbert.app.views.view import DrawingView, same
+from zumbert.drawing.groundplan import base, ground_targets, thing_halo
+from zumbert.drawing.marks import Mark, Stroke, Target, Text, points, texts_in
+from zumbert.drawing.plan import network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
 
 MARGIN = 256  # drawing units that a map is drawn beyond the view
@@ -31,6 +34,8 @@ class PlanView(DrawingView):
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
         self._under: list[Text] = []
+        self._net: list[Target] = []
+        self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
         section.looked.connect(self.update)
@@ -71,7 +76,8 @@ class PlanView(DrawingView):
 
     def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
-        world = (facts.surfaces, facts.roads, facts.project.backgrounds, facts.units)
+        p = facts.project
+        world = (facts.surfaces, facts.roads, p.surfaces, p.backgrounds, p.land, p.services, p.spots, p.settings)
         if isinstance(sight, StraightSight):
             self._wide = None
             return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight)), 0.0, 0.0
@@ -97,7 +103,7 @@ class PlanView(DrawingView):
 
     def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
         marks = base(facts, sight, 0.0 if isinstance(sight, StraightSight) else float(MARGIN))
-        self._under = [m for m in marks if isinstance(m, Text)]
+        self._under = texts_in(marks)
         return marks
 
     def _texts_under(self) -> list[Mark]:
@@ -109,7 +115,7 @@ class PlanView(DrawingView):
 
     def _network(self, hover: str | None) -> list[Mark]:
         composed = network(self.session.state.picture, self.sight, hover, self._texts_under())
-        self.targets = composed.targets
+        self._net = composed.targets
         return composed.marks
 
     def overlay(self) -> list[Mark]:
@@ -117,7 +123,22 @@ class PlanView(DrawingView):
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
         marks += scale_bar(sight, 16.0, self.height() - 14.0, self.session.units)
-        return marks + self._cursor(sight)
+        s = self.session.state
+        if s.stage == "ground" and s.thing is not None:
+            marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
+        over = self.tool.over(self)
+        self.targets = [*over.targets, *self._net, *self._things(s, sight)]
+        return marks + over.marks + self._cursor(sight)
+
+    def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
+        """What of the ground can be picked: in its stage alone, kept until something of it changes."""
+        if s.stage != "ground":
+            return []
+        p = s.shown.project
+        key = (s.shown.facts.roads, p.land, p.services, p.spots, sight)
+        if self._ground is None or not same(self._ground[0], key):
+            self._ground = key, ground_targets(p, s.shown.facts, sight)
+        return self._ground[1]
 
     def _cursor(self, sight: MapSight | StraightSight) -> list[Mark]:
         """The shared cursor: a line over the straightened plan, a short bar across the run on a map."""

@@ -62,9 +62,10 @@ class SectionView(DrawingView):
     def overlay(self) -> list[Mark]:
         s = self.session.state
         live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
-        self._rings = live.targets
+        over = self.tool.over(self)
+        self._rings = live.targets + over.targets
         self._retarget()
-        return live.marks
+        return live.marks + over.marks
 
     def _refit(self) -> None:
         self.sight = replace(self.sight, width=float(self.width()), height=self.drawing_height())

@@ -17,9 +17,14 @@ from zumbert.geometry.elements import Array
 if TYPE_CHECKING:
     from zumbert.app.entryline import EntryLine
 
-ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")
+ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
 PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
+
+
+RANK = {
+    "ring": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "structure": 1, "pipe": 2, "spot": 3, "service": 4, "road": 5, "land": 6,
+}  # fmt: skip
 
 
 class DrawingView(QWidget):
@@ -92,11 +97,11 @@ class DrawingView(QWidget):
     def hit(self, x: float, y: float) -> Target | None:
         """What stands at a drawing place: rings before structures before pipes, and of each kind the nearest."""
         found: tuple[tuple[int, float], Target] | None = None
-        rank = {"ring": 0, "structure": 1, "pipe": 2}
+        rank = RANK
         for target in self.targets:
             far = distance(target.xy, x, y)
             if far <= target.radius:
-                score = (rank.get(target.kind, 3), far)
+                score = (rank.get(target.kind, 9), far)
                 if found is None or score < found[0]:
                     found = (score, target)
         return found[1] if found else None
@@ -152,6 +157,13 @@ class DrawingView(QWidget):
             self.tool.release(self, self._place(event))
             self.refresh_entry()
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.tool.done():
+            self.refresh_entry()
+            self.update()
+        else:
+            self.mousePressEvent(event)
+
     def leaveEvent(self, event: QEvent) -> None:
         self.hover, self.mouse = None, None
         self.update()
@@ -172,6 +184,9 @@ class DrawingView(QWidget):
         elif key in _ARROWS and not event.modifiers():
             dx, dy = _ARROWS[Qt.Key(key)]
             self.panned(dx, dy)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool.done():
+            self.refresh_entry()
+            self.update()
         elif key == Qt.Key.Key_Backspace and self.tool.backspace():
             self.refresh_entry()
         elif self._types(event):
@@ -179,9 +194,23 @@ class DrawingView(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def event(self, event: QEvent) -> bool:
+        """A letter that begins an entry goes before a shortcut of the same letter."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+            if plain and event.text().lower() in self.tool.letters and event.text() and self.tool.takes_entry(self):
+                event.accept()
+                return True
+        return super().event(event)
+
     def _types(self, event: QKeyEvent) -> bool:
         text = event.text()
-        if self.entry is None or len(text) != 1 or text.lower() not in ENTRY_KEYS or not self.tool.takes_entry(self):
+        if (
+            self.entry is None
+            or len(text) != 1
+            or text.lower() not in ENTRY_KEYS | self.tool.letters
+            or not self.tool.takes_entry(self)
+        ):
             return False
         self.entry.begin(self, text)
         return True
@@ -214,7 +243,8 @@ class DrawingView(QWidget):
 
     def clicked_nothing(self) -> None:
         """A click that hit nothing takes the selection away."""
-        if self.session.state.pipes or self.session.state.structures:
+        s = self.session.state
+        if s.pipes or s.structures or s.thing is not None:
             self.session.select()
 
 

@@ -1,0 +1,173 @@
+"""What the buttons of the stage Ground do that needs more than one edit: tools taken in hand, files asked for."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
+from PySide6.QtWidgets import QFileDialog
+
+from zumbert.analysis.surfaces import levels
+from zumbert.app.tools.fromline import FromLineTool
+from zumbert.app.tools.places import LandTool, MeasureTool, RoadTool, ServiceTool, SpotTool
+from zumbert.app.tools.roads import AddPointTool
+from zumbert.app.tools.tool import Tool
+from zumbert.edits.ground import read_again
+from zumbert.edits.notes import attach
+from zumbert.edits.roads import add_profile
+from zumbert.errors import ZumbertError
+from zumbert.geometry.profile import Pvi
+from zumbert.model.ids import AttachmentId, BackgroundId, RoadId
+from zumbert.model.land import LandKind
+from zumbert.model.service import ServiceKind
+
+if TYPE_CHECKING:
+    from zumbert.app.window import Window
+
+
+class GroundActs:
+    """One method an act; `act` finds it by the name that a button or menu gives."""
+
+    def __init__(self, window: "Window") -> None:
+        self.window, self.session = window, window.session
+
+    def act(self, name: str) -> None:
+        """Does what a button of the stage asks for."""
+        for start in ("draw-land", "land-from-line", "draw-service", "service-from-line"):
+            if name.startswith(f"{start}-"):
+                getattr(self, f"_{start.replace('-', '_')}")(name.removeprefix(f"{start}-"))
+                return
+        getattr(self, f"_{name.replace('-', '_')}")()
+
+    def take(self, tool: Tool) -> None:
+        """Takes a tool in hand over the plan that is not straightened."""
+        self.session.set(stage="ground", straight=False)
+        self.window.hold(tool)
+        self.window.plan.setFocus()
+
+    def _import(self) -> None:
+        self.window.import_dialog()
+
+    def _draw_land(self, kind: str) -> None:
+        self.take(LandTool(self.session, cast("LandKind", kind)))
+
+    def _land_from_line(self, kind: str) -> None:
+        self.take(FromLineTool(self.session, ("land", cast("LandKind", kind))))
+
+    def _draw_service(self, kind: str) -> None:
+        self.take(ServiceTool(self.session, cast("ServiceKind", kind)))
+
+    def _service_from_line(self, kind: str) -> None:
+        self.take(FromLineTool(self.session, ("service", cast("ServiceKind", kind))))
+
+    def _make_road(self) -> None:
+        self.take(RoadTool(self.session))
+
+    def _road_from_line(self) -> None:
+        self.take(FromLineTool(self.session, ("road", None)))
+
+    def _spot(self) -> None:
+        self.take(SpotTool(self.session))
+
+    def _measure(self) -> None:
+        straight = self.session.state.straight
+        self.window.hold(MeasureTool(self.session))
+        if straight:
+            self.session.set(straight=False)
+        self.window.plan.setFocus()
+
+    def _road_points(self) -> None:
+        thing = self.session.state.thing
+        if thing is not None and thing.kind == "road":
+            self.window.hold(AddPointTool(self.session, RoadId(thing.id)))
+
+    def _new_profile(self) -> None:
+        """A profile over the existing ground at both ends; from there its points are dragged."""
+        thing = self.session.state.thing
+        if thing is None or thing.kind != "road":
+            return
+        kept = self.session.state.kept
+        r = kept.facts.roads[RoadId(thing.id)]
+        ends = np.array([r.alignment.start, r.alignment.end])
+        z = levels(kept.facts.surfaces.existing, *r.alignment.point(ends))
+        known = z[~np.isnan(z)]
+        z = np.where(np.isnan(z), known[0] if len(known) else 0.0, z)
+        pvis = [Pvi(float(ch), round(float(v), 3)) for ch, v in zip(ends, z, strict=True)]
+        name = f"Profile {len(r.road.profiles) + 1}"
+        self.session.edit(f"Make a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, pvis))
+        self.window.section.fit()
+
+    # -- drawings ------------------------------------------------------------------------------------------------------
+
+    def _read_again(self) -> None:
+        """Reads the selected drawing's file as it is now."""
+        thing = self.session.state.thing
+        if thing is None or thing.kind != "background":
+            return
+        from zumbert.exchange.importing import drawing_again
+
+        old = self.session.state.kept.project.backgrounds[BackgroundId(thing.id)]
+        try:
+            fresh = self.window.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return
+        if fresh is not None:
+            self.session.edit(f"Read {old.name} again", lambda p, f: read_again(p, old.id, fresh))
+            self.look_for_changes()
+
+    def look_for_changes(self) -> None:
+        """Which drawings' files have changed since they were read; told once."""
+        from zumbert.exchange.importing import is_stale
+
+        before = self.session.state.stale
+        drawings = self.session.state.kept.project.backgrounds
+        stale = frozenset(k for k, b in drawings.items() if is_stale(b))
+        if stale != before:
+            self.session.set(stale=stale)
+        fresh = [drawings[k].name for k in stale - before]
+        if fresh:
+            self.window.foot.say(f"The file of {', '.join(fresh)} has changed: read it again in the stage Ground.")
+
+    # -- files ---------------------------------------------------------------------------------------------------------
+
+    def _attach(self) -> None:
+        self._ask_for_file(inside=True)
+
+    def _link(self) -> None:
+        self._ask_for_file(inside=False)
+
+    def _ask_for_file(self, inside: bool) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.window, "Attach a file", self.window.folder())
+        if name:
+            self.attach_file(Path(name), inside)
+
+    def attach_file(self, path: Path, inside: bool) -> bool:
+        """Attaches a file: kept inside the project, or linked."""
+        try:
+            data = path.read_bytes() if inside else None
+        except OSError as e:
+            self.session.refused.emit(f"{path} could not be read: {e.strerror or e}. Check the name.")
+            return False
+        where = None if inside else str(path)
+        return self.session.edit(f"Attach {path.name}", lambda p, f: attach(p, path.name, data, where))
+
+    def _file_copy(self) -> None:
+        thing = self.session.state.thing
+        if thing is None or thing.kind != "attachment":
+            return
+        a = self.session.state.kept.project.attachments[AttachmentId(thing.id)]
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save a copy", str(Path(self.window.folder()) / a.name))
+        if name:
+            self.copy_file(AttachmentId(thing.id), Path(name))
+
+    def copy_file(self, key: AttachmentId, to: Path) -> bool:
+        """Writes an attached file to a path; a refusal is told."""
+        a = self.session.state.kept.project.attachments[key]
+        try:
+            data = a.data if a.data is not None else Path(a.path or "").read_bytes()
+            to.write_bytes(data)
+        except OSError as e:
+            self.session.refused.emit(f"{a.name} could not be written: {e.strerror or e}. Choose another folder.")
+            return False
+        self.window.foot.say(f"Written: {to}")
+        return True

@@ -1,0 +1,363 @@
+"""Tools that take places in plan, one after another, by clicks or typed: measuring, spot levels, land, services, roads."""
+
+from itertools import pairwise
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
+
+from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.drawing.marks import Composed, Mark
+from zumbert.drawing.roadhandles import line_draft, measured, snap_ring
+from zumbert.edits.land import add_land, add_service, area_of
+from zumbert.edits.notes import add_spot
+from zumbert.edits.placesnaps import place_snap
+from zumbert.edits.roads import new_road, road_name
+from zumbert.edits.things import Thing
+from zumbert.edits.typed import number, typed_point
+from zumbert.errors import EditError
+from zumbert.geometry.intersections import Intersection
+from zumbert.geometry.segments import Catch
+from zumbert.model.ids import RoadId
+from zumbert.model.land import LAND_WORDS, LandKind
+from zumbert.model.note import Follows
+from zumbert.model.service import ServiceKind
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.view import DrawingView
+
+NEAR = 10.0  # drawing units: within this the cursor is drawn to a place
+Point = tuple[float, float]
+
+
+class PointTool(Tool):
+    """ready -place-> placing -place-> placing … -Enter or double click-> ready (done); Backspace takes back the last
+    place, Esc gives up all of them, Esc again puts the tool down.
+    """
+
+    letters = frozenset("d")
+    least = 2  # places that make something
+    closed = False
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.placed: list[Point] = []
+        self.at: Point | None = None
+        self.snap: Catch | None = None
+
+    # -- what becomes of the places ------------------------------------------------------------------------------------
+
+    def finish(self) -> bool:
+        """Makes something of the places; False, and told, where that cannot be."""
+        return True
+
+    def placed_one(self) -> None:
+        """A place came or went."""
+
+    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+        """How the places look while they are in hand."""
+        return line_draft(places, view.sight, self.closed)
+
+    # -- events --------------------------------------------------------------------------------------------------------
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        if self.at is not None:
+            self._take(self.at)
+        return True
+
+    def _take(self, place: Point) -> None:
+        if self.placed and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6:
+            return
+        self.placed.append(place)
+        self.placed_one()
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        if view.kind != "plan":
+            return
+        world = view.world(at.x, at.y)
+        self.snap = None
+        if world is not None and not at.alt:
+            scale = cast("PlanView", view).sight.scale
+            self.snap = place_snap(self.session.state.kept.project, *world, NEAR / scale)
+        if self.snap is not None:
+            self.at = self.snap.x, self.snap.y
+        else:
+            self.at = None if world is None else (round(world[0], 2), round(world[1], 2))
+
+    def done(self) -> bool:
+        if len(self.placed) < self.least:
+            return bool(self.placed)
+        if self.finish():
+            self.placed = []
+        return True
+
+    def backspace(self) -> bool:
+        if not self.placed:
+            return False
+        self.placed.pop()
+        self.placed_one()
+        return True
+
+    def cancel(self) -> bool:
+        had = bool(self.placed)
+        self.placed = []
+        self.session.preview(None)
+        return had
+
+    def ends(self) -> None:
+        self.cancel()
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
+    def _road(self) -> RoadId | None:
+        s = self.session.state
+        if s.run_key is not None and s.run_key.kind == "road":
+            return RoadId(s.run_key.id)
+        return next(iter(s.kept.project.roads), None)
+
+    def entry(self, text: str) -> bool:
+        last = self.placed[-1] if self.placed else None
+        try:
+            self._take(typed_point(text, self.session.state.kept.facts, self._road(), last))
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        return True
+
+    def over(self, view: "DrawingView") -> Composed:
+        if view.kind != "plan":
+            return Composed([], [], [])
+        plan = cast("PlanView", view)
+        places = [*self.placed, self.at] if self.at is not None else self.placed
+        marks = self.draft(plan, places)
+        if self.snap is not None:
+            drawn = plan.drawn(self.snap.x, self.snap.y)
+            if drawn is not None:
+                marks += snap_ring(*drawn, self.snap.what.capitalize())
+        return Composed(marks, [], [])
+
+    def words(self) -> Words | None:
+        if self.at is None:
+            return None
+        u, lines = self.session.units, self.lines()
+        value = f"{u.coordinate(self.at[0])},{u.coordinate(self.at[1])}"
+        return Words("Place", value, self.snap.what if self.snap is not None else "x,y", lines)
+
+    def lines(self) -> tuple[str, ...]:
+        """What follows from the next place."""
+        if not self.placed or self.at is None:
+            return ()
+        (x0, y0), (x1, y1) = self.placed[-1], self.at
+        bearing = np.degrees(np.arctan2(x1 - x0, y1 - y0)) % 360
+        return (f"<b>{self.session.units.long(float(np.hypot(x1 - x0, y1 - y0)))}</b>, bearing {bearing:.1f}°",)
+
+
+class MeasureTool(PointTool):
+    """Length and area by clicks, with running totals; nothing of the project changes."""
+
+    hint = "Click along what is to be measured. Backspace: take back. Enter: begin anew. Esc: put down."
+    closed = True
+
+    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+        return measured(places, view.sight, self.session.units)
+
+    def totals(self) -> tuple[float, float]:
+        """Length along the places (m) and area within them (m²), the cursor included."""
+        places = [*self.placed, self.at] if self.at is not None and self.placed else self.placed
+        long = sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in pairwise(places))
+        return long, abs(area_of(places)) if len(places) > 2 else 0.0
+
+    def lines(self) -> tuple[str, ...]:
+        if not self.placed:
+            return ()
+        long, area = self.totals()
+        u = self.session.units
+        return (f"length <b>{u.long(long)}</b>", f"area <b>{u.area(area)}</b>" if area else "")
+
+
+class SpotTool(PointTool):
+    """A click pins a spot level that follows a surface."""
+
+    letters = frozenset()
+    least = 1
+
+    def __init__(self, session: "Session", follows: Follows = "existing") -> None:
+        super().__init__(session)
+        self.follows: Follows = follows
+
+    hint = "Click to pin a spot level. Enter: another surface. Esc: put down."
+
+    def done(self) -> bool:
+        """Another of the surfaces that there are."""
+        found = self.session.state.kept.facts.surfaces
+        kinds: list[Follows] = [k for k in ("existing", "design", "formation") if getattr(found, k) is not None]
+        if kinds:
+            self.follows = kinds[(kinds.index(self.follows) + 1) % len(kinds)] if self.follows in kinds else kinds[0]
+        return True
+
+    def placed_one(self) -> None:
+        if self.placed:
+            x, y = self.placed.pop()
+            self.session.edit("Pin a spot level", lambda p, f: add_spot(p, x, y, self.follows))
+
+    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+        return []
+
+    def lines(self) -> tuple[str, ...]:
+        if self.at is None:
+            return ()
+        found = self.session.state.kept.facts.surfaces
+        tin = getattr(found, self.follows)
+        z = float("nan") if tin is None else float(tin.level(*self.at))
+        return (f"<b>{self.session.units.level(None if z != z else z)}</b> {found.name(self.follows)}",)
+
+
+class LandTool(PointTool):
+    """Corner after corner of an area; Enter closes it."""
+
+    hint = "Click the corners of the area. Enter: close it. Backspace: take back. Esc: give up."
+    least, closed = 3, True
+
+    def __init__(self, session: "Session", kind: LandKind) -> None:
+        super().__init__(session)
+        self.kind: LandKind = kind
+
+    def finish(self) -> bool:
+        kept = self.session.state.kept.project
+        try:
+            project, key = add_land(kept, self.kind, self.placed)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.session.apply(f"Draw {project.land[key].name}", project)
+        self.session.pick(Thing("land", key))
+        return True
+
+    def lines(self) -> tuple[str, ...]:
+        places = [*self.placed, self.at] if self.at is not None else self.placed
+        area = f"{LAND_WORDS[self.kind]}, {self.session.units.area(abs(area_of(places)))}" if len(places) > 2 else ""
+        return (*super().lines(), area)
+
+
+class ServiceTool(PointTool):
+    """Place after place along a service; each may be typed with its level: "x,y,z"."""
+
+    hint = 'Click along the service, or type "x,y,level". Enter: done. Backspace: take back. Esc: give up.'
+
+    def __init__(self, session: "Session", kind: ServiceKind) -> None:
+        super().__init__(session)
+        self.kind: ServiceKind = kind
+        self.levels: list[float | None] = []
+
+    def placed_one(self) -> None:
+        self.levels = [*self.levels, None][: len(self.placed)]
+
+    def entry(self, text: str) -> bool:
+        parts = text.split(",")
+        if len(parts) != 3:
+            return super().entry(text)
+        try:
+            x, y, z = (number(t, self.session.units) for t in parts)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self._take((x, y))
+        self.levels[-1] = z
+        return True
+
+    def finish(self) -> bool:
+        points = [(x, y, z) for (x, y), z in zip(self.placed, self.levels, strict=True)]
+        try:
+            project, key = add_service(self.session.state.kept.project, self.kind, points)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.session.apply(f"Draw {project.services[key].label}", project)
+        self.session.pick(Thing("service", key))
+        return True
+
+    def done(self) -> bool:
+        out = super().done()
+        if not self.placed:
+            self.levels = []
+        return out
+
+    def cancel(self) -> bool:
+        self.levels = []
+        return super().cancel()
+
+
+class RoadTool(PointTool):
+    """Intersection point after intersection point; "r60" gives the last one a radius, "r60 20 20" clothoids too."""
+
+    letters = frozenset("dr")
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.curves: list[tuple[float, float, float]] = []
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        if not self.placed:
+            return "Click where the road begins, or type x,y. Esc: put down."
+        return "Click the next point. r60 20 20: radius and clothoids of the last. Enter: done. Backspace: take back. Esc: give up."
+
+    def placed_one(self) -> None:
+        self.curves = [*self.curves, (0.0, 0.0, 0.0)][: len(self.placed)]
+
+    def points(self, places: list[Point]) -> tuple[Intersection, ...]:
+        """The intersection points in hand."""
+        curves = [*self.curves, (0.0, 0.0, 0.0)][: len(places)]
+        return tuple(Intersection(x, y, *c) for (x, y), c in zip(places, curves, strict=True))
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        super().move(view, at, held)
+        self._look()
+
+    def _look(self) -> None:
+        """The road as it would be, live, with its ground in the long section."""
+        places = [*self.placed, self.at] if self.at is not None else self.placed
+        kept = self.session.state.kept.project
+        try:
+            self.session.preview(new_road(kept, road_name(kept), self.points(places)) if len(places) > 1 else None)
+        except EditError:
+            self.session.preview(None)
+
+    def entry(self, text: str) -> bool:
+        if not text.strip().lower().startswith("r"):
+            return super().entry(text)
+        try:
+            values = [number(t, self.session.units) for t in text.strip()[1:].split()]
+            if not self.placed or not 1 <= len(values) <= 3 or min(values) < 0:
+                raise EditError(
+                    'Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.'
+                )
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        both = values[1:2] * 2 if len(values) == 2 else values[1:] or [0.0, 0.0]
+        self.curves[-1] = (values[0], *both)  # type: ignore[assignment]
+        self._look()
+        return True
+
+    def finish(self) -> bool:
+        kept = self.session.state.kept.project
+        name = road_name(kept)
+        try:
+            project = new_road(kept, name, self.points(self.placed))
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.session.apply(f"Make {name}", project)
+        self.session.pick(Thing("road", next(reversed(project.roads))))
+        self.curves = []
+        return True
+
+    def cancel(self) -> bool:
+        self.curves = []
+        return super().cancel()

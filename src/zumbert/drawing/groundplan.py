@@ -1,0 +1,396 @@
+"""The plan under the network: ground, drawings by others, land, roads, services and spot levels."""
+
+from collections.abc import Iterator
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.roads import RoadFacts
+from zumbert.analysis.surfaces import levels
+from zumbert.drawing.labels import Labels, text_box
+from zumbert.drawing.marks import Fill, Mark, Raster, Segments, Stroke, Target, Text, faded, points, turning_point
+from zumbert.drawing.sight import PlanSight
+from zumbert.geometry.contours import contours
+from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.strip import at_chainages
+from zumbert.geometry.tin import Tin
+from zumbert.model.background import Background
+from zumbert.model.display import METRIC, Units
+from zumbert.model.land import Land
+from zumbert.model.project import Project
+from zumbert.model.service import ServiceLine
+from zumbert.model.surface import Surface
+
+SHADE_CELL = 5.0  # drawing units of one cell of the slope shading
+STEEP = 0.66  # slope (fraction) that is shaded fully
+
+
+def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
+    """All that does not change while pipes are edited. A margin all round is drawn but not in view yet: labels stand
+    whole inside the view or whole outside.
+    """
+    paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
+    marks: list[Mark] = [Fill("paper", paper)]
+    labels = Labels()
+    project = facts.project
+    roads = [r for r in facts.roads.values() if r.road.shown]
+    if project.settings.shading and facts.surfaces.existing is not None:
+        marks += _shading(facts.surfaces.existing, sight)
+    for surface in project.surfaces.values():
+        if surface.shown:
+            marks += faded(_contours(facts, surface, sight, labels, margin), surface.strength)
+    for b in project.backgrounds.values():
+        if b.shown:
+            marks += faded(_background(b, sight), b.strength)
+    for r in roads:
+        marks += faded(_carriageway(r, sight), r.road.strength)
+    for area in project.land.values():
+        if area.shown:
+            marks += faded(_land(area, sight, labels), area.strength)
+    for r in roads:
+        marks += faded(_edges(r, roads, sight), r.road.strength)
+    for line in project.services.values():
+        if line.shown:
+            marks += faded(_service(line, sight, labels), line.strength)
+    for r in roads:
+        marks += _turning_points(r, sight, labels, facts.units)
+    for r in roads:
+        marks += _ticks(r, roads, sight, labels, facts.units)
+    for r in roads:
+        marks += _road_name(r, sight, labels)
+    marks += _spots(facts, sight, labels)
+    return marks + list(labels.texts)
+
+
+def ground_targets(project: Project, facts: Facts, sight: PlanSight) -> list[Target]:
+    """What can be picked in the stage Ground: spot levels before services before roads before land."""
+    out = []
+    for key, spot in project.spots.items():
+        out.append(Target("spot", key, sight.to_drawing(np.array([[spot.x, spot.y]])), 9.0))
+    for vkey, line in project.services.items():
+        if line.shown:
+            out.append(Target("service", vkey, sight.to_drawing(_axis(line)), 7.0))
+    for rkey, r in facts.roads.items():
+        if r.road.shown:
+            ch = _chainages(r, sight)
+            out.append(Target("road", rkey, sight.to_drawing(np.column_stack(r.alignment.point(ch))), 6.0))
+    for lkey, area in project.land.items():
+        if area.shown:
+            out.append(Target("land", lkey, sight.to_drawing(_ring(area)), 6.0))
+    return [t for t in out if not np.isnan(t.xy).any()]
+
+
+def thing_halo(facts: Facts, kind: str, key: str, sight: PlanSight) -> list[Mark]:
+    """A halo round the selected thing."""
+    project = facts.project
+    if kind == "road" and key in facts.roads:
+        r = facts.roads[key]  # type: ignore[index]
+        xy = np.column_stack(r.alignment.point(_chainages(r, sight)))
+    elif kind == "service" and key in project.services:
+        xy = _axis(project.services[key])  # type: ignore[index]
+    elif kind == "land" and key in project.land:
+        xy = _ring(project.land[key])  # type: ignore[index]
+    elif kind == "spot" and key in project.spots:
+        spot = project.spots[key]  # type: ignore[index]
+        xy = np.array([[spot.x - 0.01, spot.y], [spot.x + 0.01, spot.y]])
+    else:
+        return []
+    return list(strokes("halo", sight.to_drawing(xy)))
+
+
+# -- ground ------------------------------------------------------------------------------------------------------------
+
+
+def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
+    """Metres between minor and major contours at a scale (drawing units a metre), round in the project's unit."""
+    scale, metres = scale * units.metres, units.metres
+    for least, minor, major in ((6.0, 0.2, 1.0), (2.5, 0.5, 1.0), (1.0, 1.0, 5.0), (0.3, 2.5, 10.0)):
+        if scale >= least:
+            return minor * metres, major * metres
+    return 5.0 * metres, 25.0 * metres
+
+
+@lru_cache(maxsize=6)
+def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
+    """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
+    z = tin.vertices[np.unique(tin.faces), 2]
+    levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
+    xy, index = contours(tin, levels)
+    return xy, levels[index]
+
+
+@lru_cache(maxsize=4)
+def _tin(surface: Surface) -> Tin:
+    """A surface without a role in force, ready for its contours; the last ones are kept."""
+    return Tin(surface.vertices, surface.faces)
+
+
+def _tin_of(facts: Facts, surface: Surface) -> Tin:
+    for tin in (facts.surfaces.existing, facts.surfaces.design, facts.surfaces.formation, facts.surfaces.rock):
+        if isinstance(tin, Tin) and tin.is_of(surface.vertices):
+            return tin
+    return _tin(surface)
+
+
+def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
+    u, typed = facts.units, facts.project.settings.contours
+    minor, major = contour_steps(sight.scale, u) if typed is None else (typed, 5 * typed)
+    tin = _tin_of(facts, surface)
+    if not len(tin.faces):
+        return
+    lines = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
+    xy, level = _pieces(tin, minor)
+    a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    wide, tall = sight.width + 60, sight.height + 60
+    keep = (high[:, 0] > -60) & (low[:, 0] < wide) & (high[:, 1] > -60) & (low[:, 1] < tall)
+    world = np.hypot(xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]) * sight.scale
+    keep &= np.hypot(*(b - a).T) < 3 * world + 4  # not torn apart at a bend; NaN (not in sight) compares false
+    a, b, level = a[keep], b[keep], level[keep]
+    whole = np.abs(level / major - np.round(level / major)) < 1e-6
+    yield Segments(f"{lines}-minor", np.column_stack([a, b])[~whole])
+    yield Segments(f"{lines}-major", np.column_stack([a, b])[whole])
+    mid = (a[whole] + b[whole]) / 2
+    x, y, right, under = mid[:, 0], mid[:, 1], sight.width - margin, sight.height - margin
+    inside = (x > margin + 40) & (x < right - 40) & (y > margin + 46) & (y < under - 40)
+    yield from _contour_labels(a[whole], b[whole], level[whole], inside, labels, u, lines)
+    beyond = (x < margin - 20) | (x > right + 20) | (y < margin - 12) | (y > under + 12)
+    yield from _contour_labels(a[whole], b[whole], level[whole], beyond, labels, u, lines)
+
+
+def _contour_labels(
+    a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units, role: str
+) -> Iterator[Mark]:  # fmt: skip
+    mid = (a + b) / 2
+    for n, z in enumerate(np.unique(level[inside]).tolist()):
+        rows = np.flatnonzero(inside & (level == z))
+        for share in (0.25, 0.75, 0.5):
+            low, high = mid[inside, 0].min(), mid[inside, 0].max()
+            want = low + (high - low) * ((share + 0.17 * n) % 1.0)
+            i = rows[int(np.abs(mid[rows, 0] - want).argmin())]
+            x, y = mid[i]
+            box = (x - 18, y - 9, x + 18, y + 9)
+            if labels.free(box):
+                labels.block(box)
+                angle = float(np.degrees(np.arctan2(b[i, 1] - a[i, 1], b[i, 0] - a[i, 0])))
+                angle = (angle + 90) % 180 - 90
+                c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+                yield Text(role, u.contour(z), x - 4 * s, y + 4 * c, "middle", angle, plate=True)
+                break
+
+
+def _shading(tin: Tin, sight: PlanSight) -> Iterator[Mark]:
+    """Darker where the ground is steeper, by cells."""
+    columns, rows = int(np.ceil(sight.width / SHADE_CELL)), int(np.ceil(sight.height / SHADE_CELL))
+    x, y = np.meshgrid((np.arange(columns) + 0.5) * SHADE_CELL, (np.arange(rows) + 0.5) * SHADE_CELL)
+    world = sight.to_world(np.column_stack([x.ravel(), y.ravel()]))
+    slope = tin.slope(world[:, 0], world[:, 1]).reshape(rows, columns)
+    yield Raster("shade", 0.0, 0.0, SHADE_CELL, np.clip(np.nan_to_num(slope) / STEEP, 0.0, 1.0))
+
+
+# -- others' drawings and things ---------------------------------------------------------------------------------------
+
+
+def _seen(ends: tuple[Array, Array], sight: PlanSight, more: float = 20.0) -> Mask:
+    """Which straight pieces meet the drawing; NaN compares false."""
+    low, high = np.minimum(*ends), np.maximum(*ends)
+    inside = (high[:, 0] > -more) & (low[:, 0] < sight.width + more)
+    return np.asarray(inside & (high[:, 1] > -more) & (low[:, 1] < sight.height + more))
+
+
+def _background(b: Background, sight: PlanSight) -> Iterator[Mark]:
+    """A drawing by others, the layers that are on."""
+    on = np.array([name not in b.off for name in b.layers], bool)[b.layer]
+    ends = sight.to_drawing(b.segments[on, :2]), sight.to_drawing(b.segments[on, 2:])
+    yield Segments("background", np.hstack(ends)[_seen(ends, sight)])
+
+
+def _ring(area: Land) -> Array:
+    return np.array([*area.ring, area.ring[0]], float)
+
+
+def _land(area: Land, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """The limit of an area with its name along its longest side in view."""
+    xy = sight.to_drawing(_dense(_ring(area), sight))
+    yield from strokes("limit", xy)
+    _along(area.name, "limit", sight.to_drawing(_ring(area)), sight, labels)
+
+
+def _dense(xy: Array, sight: PlanSight) -> Array:
+    """More points along a line where the plan is straightened, so that it bends with it."""
+    if hasattr(sight, "turn"):
+        return xy
+    parts = [np.linspace(a, b, 1 + max(1, int(np.hypot(*(b - a)) / 4.0)))[:-1] for a, b in pairwise(xy)]
+    return np.vstack([*parts, xy[-1:]])
+
+
+def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) -> None:
+    """A text beside the longest piece of a line that has its middle in view."""
+    mid, d = (xy[:-1] + xy[1:]) / 2, np.diff(xy, axis=0)
+    inside = (mid[:, 0] > 50) & (mid[:, 0] < sight.width - 50) & (mid[:, 1] > 20) & (mid[:, 1] < sight.height - 20)
+    long = np.where(inside, np.hypot(d[:, 0], d[:, 1]), -1.0)
+    for i in np.argsort(-long)[:4].tolist():
+        if long[i] < 40:
+            return
+        angle = float(np.degrees(np.arctan2(d[i, 1], d[i, 0])) + 90) % 180 - 90
+        c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+        x, y = float(mid[i, 0] + 6 * s), float(mid[i, 1] - 6 * c)
+        t = Text(role, text, x, y, "middle", angle)
+        if labels.free(text_box(t)):
+            labels.block(text_box(t))
+            labels.texts.append(t)
+            return
+
+
+def _axis(line: ServiceLine) -> Array:
+    return np.array([(x, y) for x, y, _ in line.points], float)
+
+
+def _service(line: ServiceLine, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """A service, dotted, with its label."""
+    yield from strokes("service", sight.to_drawing(_dense(_axis(line), sight)))
+    _along(f"{line.label} {line.kind}", "service", sight.to_drawing(_axis(line)), sight, labels)
+
+
+def _spots(facts: Facts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """Spot levels: a cross, and the level of the surface that each follows now."""
+    spots = list(facts.project.spots.values())
+    if not spots:
+        return
+    world = np.array([(s.x, s.y) for s in spots], float)
+    for s, (x, y) in zip(spots, sight.to_drawing(world).tolist(), strict=True):
+        if not (-20 < x < sight.width + 20 and -20 < y < sight.height + 20):
+            continue
+        z = float(levels(getattr(facts.surfaces, s.follows), s.x, s.y))
+        yield Segments("spot", np.array([(x - 4, y - 4, x + 4, y + 4), (x - 4, y + 4, x + 4, y - 4)]))
+        role = "ground" if s.follows == "existing" else "design"
+        text = facts.units.level(None if z != z else z)
+        labels.put(role, text, [(x + 7, y + 4, "left"), (x - 7, y + 4, "right"), (x, y - 8, "middle")], always=True)
+
+
+# -- roads -------------------------------------------------------------------------------------------------------------
+
+
+def _chainages(r: RoadFacts, sight: PlanSight) -> Array:
+    """Chainages at which lines beside a road are drawn: as near as can be seen."""
+    step = float(np.clip(6.0 / sight.scale, 0.5, 10.0))
+    strip = [s.chainage for s in r.road.strip.sections] if r.road.strip is not None else []
+    known = [c for c in strip if r.alignment.start < c < r.alignment.end]
+    steps = np.arange(r.alignment.start, r.alignment.end, step)
+    return np.unique(np.concatenate([r.alignment.polyline(), steps, known]))
+
+
+def _offset_line(r: RoadFacts, off: float | Array, ch: Array, sight: PlanSight) -> tuple[Array, Array]:
+    """World and drawing points of a line at offsets."""
+    world = np.column_stack(r.alignment.point(ch, off))
+    return world, sight.to_drawing(world)
+
+
+def _carriageway(r: RoadFacts, sight: PlanSight) -> Iterator[Mark]:
+    if r.road.strip is None:
+        return
+    ch = _chainages(r, sight)
+    s = at_chainages(r.road.strip.sections, ch)
+    left, right = _offset_line(r, -s["left"], ch, sight)[1], _offset_line(r, s["right"], ch, sight)[1]
+    ok = ~(np.isnan(left).any(axis=1) | np.isnan(right).any(axis=1))
+    if ok.sum() > 1:
+        yield Fill("road", np.vstack([left[ok], right[ok][::-1]]))
+
+
+def _edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterator[Mark]:
+    """Kerbs and backs of verge, broken where another road's carriageway goes through; centre line."""
+    ch = _chainages(r, sight)
+    if r.road.strip is not None:
+        s = at_chainages(r.road.strip.sections, ch)
+        for off, role, behind in (
+            (-s["left"], "kerb", 0.0), (s["right"], "kerb", 0.0),
+            (-s["left"] - s["verge"], "verge", s["verge"]), (s["right"] + s["verge"], "verge", s["verge"]),
+        ):  # fmt: skip
+            if role == "verge" and not np.any(s["verge"]):
+                continue
+            world, xy = _offset_line(r, off, ch, sight)
+            for other in roads:
+                if other is not r and other.road.strip is not None:
+                    xy[_on(other, world, behind)] = np.nan
+            yield from strokes(role, xy)
+    yield from strokes("centre-line", _offset_line(r, 0.0, ch, sight)[1])
+
+
+def _on(r: RoadFacts, world: Array, more: float | Array) -> Mask:
+    """Which places lie on a road's carriageway and `more` metres beside it."""
+    assert r.road.strip is not None  # noqa: S101 - asked for roads with one
+    ch, off = r.alignment.project(world[:, 0], world[:, 1])
+    s = at_chainages(r.road.strip.sections, ch)
+    return np.asarray((off > -s["left"] - more - 1e-6) & (off < s["right"] + more + 1e-6))
+
+
+def _beside_road(r: RoadFacts, ch: Array, side: str) -> Array:
+    """The offset (m, without sign) of the back of verge at chainages; 0 where the road has no strip."""
+    if r.road.strip is None:
+        return np.zeros_like(ch)
+    s = at_chainages(r.road.strip.sections, ch)
+    return np.asarray(s[side] + s["verge"])
+
+
+def _tick_step(scale: float, units: Units) -> float:
+    """Metres between chainage ticks, round in the project's unit."""
+    one = units.metres
+    return one * next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * one * scale >= 70), 1000.0)
+
+
+def _ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
+    a, step = r.alignment, _tick_step(sight.scale, u)
+    ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
+    for other in roads:  # where it lies in another road that one counts
+        if other is not r and other.road.strip is not None and len(ch):
+            verge = max(s.verge for s in other.road.strip.sections)
+            ch = ch[~_on(other, np.column_stack(a.point(ch)), verge) | (ch > a.start + 20)]
+    ends = [sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)]
+    ok = ~np.isnan(np.hstack(ends)).any(axis=1)
+    yield Segments("chainage-tick", np.hstack(ends)[ok])
+    at = sight.to_drawing(np.column_stack(a.point(ch, _beside_road(r, ch, "right") + 24 / sight.scale)))
+    for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
+        if x == x and -20 < x < sight.width + 20:
+            labels.put("chainage", u.chainage(c, 0), [(x, y + 4, "middle")])
+
+
+def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
+    """Low points (water gathers there) and crests of the profile in force."""
+    for ch, kind in r.profile.turning_points() if r.profile is not None else ():
+        [[x, y]] = sight.to_drawing(np.column_stack(r.alignment.point(np.array([ch])))).tolist()
+        if x != x:
+            continue
+        yield Fill("design", turning_point(x, y, kind))
+        labels.put(
+            "design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")]
+        )
+
+
+def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """The name along the road, at the first place where it stands whole."""
+    a = r.alignment
+    wide = max(s.left for s in r.road.strip.sections) if r.road.strip is not None else 0.0
+    for share in (0.55, 0.7, 0.4, 0.85, 0.25, 0.3, 0.5, 0.6):
+        ch = a.start + share * a.length
+        p = sight.to_drawing(np.column_stack(a.point(np.array([ch - 3, ch, ch + 3]), -(wide + 9 / sight.scale))))
+        if np.isnan(p).any() or not (60 < p[1, 0] < sight.width - 60 and 50 < p[1, 1] < sight.height - 30):
+            continue
+        angle = float(np.degrees(np.arctan2(p[2, 1] - p[0, 1], p[2, 0] - p[0, 0])))
+        turned = (angle + 90) % 180 - 90
+        half = 46.0
+        c, s = abs(np.cos(np.radians(turned))), abs(np.sin(np.radians(turned)))
+        box = (p[1, 0] - half * c - 6, p[1, 1] - half * s - 6, p[1, 0] + half * c + 6, p[1, 1] + half * s + 6)
+        if labels.free(box):
+            labels.block(box)
+            yield Text("road-name", r.road.name, float(p[1, 0]), float(p[1, 1]) + 4, "middle", turned, plate=True)
+            return
+
+
+def strokes(role: str, xy: Array) -> Iterator[Mark]:
+    """The parts of a line between places that are not in sight."""
+    ok = np.asarray(~np.isnan(xy).any(axis=1))
+    for part in np.split(np.arange(len(xy)), np.flatnonzero(np.diff(ok.astype(int))) + 1):
+        if len(part) > 1 and ok[part[0]]:
+            yield Stroke(role, xy[part])

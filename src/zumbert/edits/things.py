@@ -1,0 +1,95 @@
+"""What lies under and beside the work, by kind: shown or not, how strongly, in which order, changed and taken away."""
+
+from typing import Any, Literal, NamedTuple, get_args
+
+from msgspec.structs import replace
+
+from zumbert.edits.records import with_one
+from zumbert.errors import EditError
+from zumbert.model.project import Project
+from zumbert.model.structure import Anchored
+
+Kind = Literal["surface", "road", "background", "land", "service", "spot", "attachment"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+
+_FIELDS: dict[Kind, str] = {
+    "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land", "service": "services",
+    "spot": "spots", "attachment": "attachments",
+}  # fmt: skip
+
+
+class Thing(NamedTuple):
+    """One of them."""
+
+    kind: Kind
+    id: Any
+
+
+def records(project: Project, kind: Kind) -> dict[Any, Any]:
+    """All records of a kind, in the order in which they are drawn."""
+    found: dict[Any, Any] = getattr(project, _FIELDS[kind])
+    return found
+
+
+def record(project: Project, thing: Thing) -> Any:
+    """The record of a thing, None where it is gone."""
+    return records(project, thing.kind).get(thing.id)
+
+
+def thing_name(project: Project, thing: Thing) -> str:
+    """What a thing is called."""
+    r = record(project, thing)
+    if thing.kind == "spot":
+        return f"spot level {list(project.spots).index(thing.id) + 1}"
+    return str(getattr(r, "name", None) or getattr(r, "label", ""))
+
+
+def _with(project: Project, kind: Kind, found: dict[Any, Any]) -> Project:
+    return replace(project, **{_FIELDS[kind]: found})
+
+
+def changed(project: Project, thing: Thing, **values: Any) -> Project:
+    """The project with fields of a thing replaced; the same project where nothing differs."""
+    old = record(project, thing)
+    if all(getattr(old, k) == v for k, v in values.items()):
+        return project
+    return _with(project, thing.kind, with_one(records(project, thing.kind), thing.id, replace(old, **values)))
+
+
+def set_strength(project: Project, thing: Thing, strength: float) -> Project:
+    """The project with a thing drawn faintly or fully: 0.1 to 1."""
+    if not 0.1 - 1e-9 <= strength <= 1.0 + 1e-9:
+        raise EditError("How strongly a thing is drawn goes from 10 % to 100 %.")
+    return changed(project, thing, strength=round(strength, 3))
+
+
+def moved(project: Project, thing: Thing, by: int) -> Project:
+    """The project with a thing drawn sooner (by < 0) or later among its kind; at an end it stays."""
+    found = records(project, thing.kind)
+    keys = list(found)
+    i = keys.index(thing.id)
+    j = min(max(0, i + by), len(keys) - 1)
+    if i == j:
+        return project
+    keys.insert(j, keys.pop(i))
+    return _with(project, thing.kind, {k: found[k] for k in keys})
+
+
+def removed(project: Project, thing: Thing) -> Project:
+    """The project without a thing. Raises EditError for a road while structures are anchored to it."""
+    if thing.kind == "road":
+        places = ((s.label, s.place) for s in project.structures.values())
+        on = [label for label, place in places if isinstance(place, Anchored) and place.road == thing.id]
+        if on:
+            names = ", ".join(on[:3]) + (" and more" if len(on) > 3 else "")
+            raise EditError(f'{names} stand on "{project.roads[thing.id].name}": delete or move them first.')
+    return _with(project, thing.kind, {k: r for k, r in records(project, thing.kind).items() if k != thing.id})
+
+
+def set_view(project: Project, **values: Any) -> Project:
+    """The project with other settings of how ground is shown: `contours` (m, None: by scale), `shading`."""
+    contours = values.get("contours")
+    if contours is not None and not 0.01 <= contours <= 1000:
+        raise EditError(f"Contours are {project.units.long(0.01)} to {project.units.long(1000.0)} apart.")
+    settings = replace(project.settings, **values)
+    return project if settings == project.settings else replace(project, settings=settings)
