@@ -24,6 +24,13 @@ class Basis(str, Enum):
     WALL_SLOPE = "wall-slope"
 
 
+class System(str, Enum):
+    """What values are shown in."""
+
+    METRIC = "metric"
+    US = "us"
+
+
 class By(str, Enum):
     """The line that a regrade carries."""
 
@@ -56,20 +63,28 @@ def import_command(
     out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
     landxml: Annotated[list[Path], typer.Option(help="Roads and surfaces; repeat for several.")] = [],  # noqa: B006
     dxf: Annotated[list[Path], typer.Option(help="A drawing to lie under the plan; repeat for several.")] = [],  # noqa: B006
+    points: Annotated[list[Path], typer.Option(help="Surveyed points as text; repeat for several.")] = [],  # noqa: B006
+    grid: Annotated[list[Path], typer.Option(help="An ASCII grid; repeat for several.")] = [],  # noqa: B006
+    land: Annotated[list[Path], typer.Option(help="Areas of land as CSV; repeat for several.")] = [],  # noqa: B006
+    services: Annotated[list[Path], typer.Option(help="Services of others as CSV; repeat for several.")] = [],  # noqa: B006
     structures: Annotated[list[Path], typer.Option(help="Structures as CSV; repeat for several.")] = [],  # noqa: B006
     pipes: Annotated[list[Path], typer.Option(help="Pipes as CSV; repeat for several.")] = [],  # noqa: B006
     standard: Annotated[Path | None, typer.Option(help="A design standard as TOML.")] = None,
     trench: Annotated[Path | None, typer.Option(help="A trench type as TOML.")] = None,
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
     design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
+    units: Annotated[System, typer.Option(help="How the project shows values and takes them.")] = System.METRIC,
 ) -> None:
     """Make a project from open-format files."""
     from zumbert.exchange.importing import import_files
+    from zumbert.model.display import Units
+    from zumbert.model.project import Settings
     from zumbert.store import save
 
     made = import_files(
         out.stem, landxml=landxml, dxf=dxf, structures=structures, pipes=pipes, standard=standard, trench=trench,
-        ground=ground, design=design,
+        ground=ground, design=design, points=points, grids=grid, land=land, services=services,
+        settings=Settings(units=Units(system=units.value)),
     )  # fmt: skip
     save(made.project, out)
     say(*made.notes, f"Written: {out}")

@@ -255,11 +255,11 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     assert road(user).profiles[0].pvis[1].length == approx(40.0, abs=1.0)
     count = len(road(user).profiles[0].pvis)
     user.window.act("road-points")
-    user.type(user.section, "300 47.5 20")
+    user.type(user.section, "220 45.2 20")
     user.key(user.section.entry.field, Qt.Key.Key_Return)
     assert len(road(user).profiles[0].pvis) == count + 1
     user.key(user.section, Qt.Key.Key_Escape)
-    at = [p.chainage for p in road(user).profiles[0].pvis].index(300.0)
+    at = [p.chainage for p in road(user).profiles[0].pvis].index(220.0)
     user.click(user.section, *ring_of(user, user.section, "pvi", at))
     user.do("delete")
     assert len(road(user).profiles[0].pvis) == count

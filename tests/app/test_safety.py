@@ -1,7 +1,7 @@
 import time
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QDialog, QPushButton
 from pytest import approx
 
 from zumbert.app.autosave import WAIT
@@ -91,6 +91,8 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     assert user.window.pages.currentIndex() == 0
     user.do("welcome")
     user.window.welcome.findChild(QPushButton, "welcome new").click()
+    user.settle()
+    user.window.findChild(QDialog, "project").accept()
     assert user.project.structures == {}
     (tmp_path / "school road.zumbert").unlink()
     user.window.show_welcome()

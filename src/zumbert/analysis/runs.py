@@ -1,14 +1,19 @@
 """Runs: the paths that a long section can show, from an outfall upwards, and roads."""
 
-from typing import Literal, NamedTuple
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
+from zumbert.analysis.roads import RoadFacts
 from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line
-from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.geometry.profile import Profile
+from zumbert.model.ids import PipeId, RoadId, ServiceId, StructureId
 from zumbert.model.project import Project
 
 
@@ -31,6 +36,22 @@ class Reach(NamedTuple):
         return self.up + (self.down - self.up) * (s / length if length else 0.0)
 
 
+class Other(NamedTuple):
+    """One more line of levels along a run: formation, rock, or a profile of the road that is not in force."""
+
+    role: Literal["formation", "rock", "existing profile", "design profile"]
+    name: str
+    line: Line
+
+
+class Crossing(NamedTuple):
+    """A service that crosses a run: where (m along it), and its axis level there, None where that is not known."""
+
+    service: ServiceId
+    at: float
+    level: float | None
+
+
 class Run(NamedTuple):
     """A run laid out along a line: structures and pipes by distance, ground and design along it."""
 
@@ -44,6 +65,8 @@ class Run(NamedTuple):
     ground: Line | None
     design: Line | None
     line: Alignment | None  # the line in plan, distances as its chainages
+    others: tuple[Other, ...] = ()
+    crossings: tuple[Crossing, ...] = ()
 
 
 def run_keys(project: Project, facts: Facts) -> list[RunKey]:
@@ -143,7 +166,52 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
     return Run(
         RunKey("run", head), name, tuple(structures), tuple(reaches), at, 0.0,
         max(inverts) - min(inverts) if inverts else None, ground, design, Alignment.through(xy) if at > 1e-6 else None,
+        _others(facts, xy, None), _crossings(facts, xy, None),
     )  # fmt: skip
+
+
+def _others(facts: Facts, xy: Array, ch: Array | None) -> tuple[Other, ...]:
+    """Formation and rock along a line; distances along it, or (ch) the chainages of its corners."""
+    out: list[Other] = []
+    for role, tin in (("formation", facts.surfaces.formation), ("rock", facts.surfaces.rock)):
+        if tin is None or len(xy) < 2:
+            continue
+        s, z = tin.section(xy)
+        if not np.isnan(z).all():
+            out.append(Other(role, facts.surfaces.name(role), Line(_as_chainages(s, xy, ch), z)))  # type: ignore[arg-type]
+    return tuple(out)
+
+
+def _as_chainages(s: Array, xy: Array, ch: Array | None) -> Array:
+    """Distances along chords as the chainages of their ends say."""
+    if ch is None:
+        return s
+    chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
+    return np.asarray(np.interp(s, chord, ch))
+
+
+def _crossings(facts: Facts, xy: Array, ch: Array | None) -> tuple[Crossing, ...]:
+    """Where services cross a line of corners, in rising distance; exact, since both are straight between corners."""
+    out: list[Crossing] = []
+    if len(xy) < 2:
+        return ()
+    a, d = xy[:-1], np.diff(xy, axis=0)
+    start = np.concatenate([[0.0], np.cumsum(np.hypot(d[:, 0], d[:, 1]))])[:-1]
+    for key, service in facts.project.services.items():
+        if not service.shown:
+            continue
+        for (x0, y0, z0), (x1, y1, z1) in pairwise(service.points):
+            ex, ey = x1 - x0, y1 - y0
+            det = d[:, 0] * ey - d[:, 1] * ex
+            ok = np.abs(det) > 1e-12
+            safe = np.where(ok, det, 1.0)
+            gx, gy = x0 - a[:, 0], y0 - a[:, 1]
+            t, u = (gx * ey - gy * ex) / safe, (gx * d[:, 1] - gy * d[:, 0]) / safe
+            for i in np.flatnonzero(ok & (t >= 0) & (t < 1) & (u >= 0) & (u < 1)).tolist():
+                level = None if z0 is None or z1 is None else z0 + float(u[i]) * (z1 - z0)
+                s = np.array([start[i] + t[i] * np.hypot(*d[i])])
+                out.append(Crossing(key, float(_as_chainages(s, xy, ch)[0]), level))
+    return tuple(sorted(out, key=lambda c: c.at))
 
 
 def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
@@ -171,11 +239,27 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
         if p.up in at and p.down in at and at[p.up] != at[p.down]
     )
     a = r.alignment
+    ch = a.polyline(step=50.0)
+    xy = np.column_stack(a.point(ch))
     inverts = [v for c in reaches for v in (project.pipes[c.pipe].invert_up, project.pipes[c.pipe].invert_down)]
     return Run(
         RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
         max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
+        (*_others(facts, xy, ch), *_profiles(r, ch)), _crossings(facts, xy, ch),
     )  # fmt: skip
+
+
+def _profiles(r: RoadFacts, ch: Array) -> Iterator[Other]:
+    """The profiles of a road that are not in force."""
+    for i, profile in enumerate(r.road.profiles):
+        if i == r.road.design:
+            continue
+        made = Profile(profile.pvis)
+        at = np.unique(np.concatenate([ch, made.ch, made.ch - made.before, made.ch + made.beyond]))
+        at = at[(at >= made.start) & (at <= made.end)]
+        if len(at) > 1:
+            role: Any = "existing profile" if profile.kind == "existing" else "design profile"
+            yield Other(role, profile.name, Line(at, made.level(at)))
 
 
 def _along(facts: Facts, road: RoadId, role: Literal["existing", "design"]) -> Line | None:

@@ -35,7 +35,8 @@ def _selected(w: "Window") -> bool:
 
 
 ACTIONS: tuple[Action, ...] = (
-    Action(id="new", text="New project", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
+    Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
+    Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File", run=lambda w: w.project_settings()),
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
     Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
     Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),

@@ -146,5 +146,6 @@ QSlider::groove:horizontal { height: 4px; background: @chrome-2; border-radius: 
 QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; background: @field;
     border: 1px solid @ink; }
 QSlider::handle:horizontal:focus { border: 2px solid @ink; }
-QTableWidget { background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
+QTableWidget::item { padding: 0 2px; }
+QTableWidget { font-size: 11px; background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
 """

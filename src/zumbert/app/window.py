@@ -46,7 +46,7 @@ from zumbert.drawing.style import Theme
 from zumbert.edits.typed import typed_place
 from zumbert.errors import ZumbertError
 from zumbert.model.ids import PipeId, RoadId, StructureId
-from zumbert.model.project import Project, new_project
+from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 from zumbert.store.lock import FileLock, Holder
 from zumbert.store.recovery import Kept
@@ -469,11 +469,33 @@ class Window(QMainWindow):
         self.pages.setCurrentWidget(self.welcome)
 
     def new_project(self) -> None:
-        """An empty project."""
-        if self.may_leave():
+        """Asks for name, units and standard, and opens an empty project."""
+        if not self.may_leave():
+            return
+        from zumbert.app.projectdialog import ProjectDialog
+
+        dialog = ProjectDialog(self, self.pen, None, self.folder)
+        dialog.accepted.connect(lambda: self._begin(dialog.made))
+        dialog.open()
+
+    def _begin(self, project: Project | None) -> None:
+        """Opens a project that is in no file yet."""
+        if project is not None:
             self._unlock()
-            self.session.open(new_project("New project"), None)
+            self.session.open(project, None)
             self._opened()
+
+    def project_settings(self) -> None:
+        """Name, units, invert basis and standard of the project, as one undo step."""
+        from zumbert.app.projectdialog import ProjectDialog
+
+        dialog = ProjectDialog(self, self.pen, self.session.state.kept.project, self.folder)
+        dialog.accepted.connect(
+            lambda: (
+                self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
+            )
+        )
+        dialog.open()
 
     def recover(self, kept: Kept) -> None:
         """Takes up work that a window left behind; it counts as not saved, under the file that it came from."""
@@ -599,9 +621,7 @@ class Window(QMainWindow):
         if self.may_leave():
             from zumbert.demo.project import demo_project
 
-            self._unlock()
-            self.session.open(demo_project(), None)
-            self._opened()
+            self._begin(demo_project())
 
     def _opened(self) -> None:
         self.pages.setCurrentIndex(0)

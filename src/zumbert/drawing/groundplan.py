@@ -97,7 +97,7 @@ def thing_halo(facts: Facts, kind: str, key: str, sight: PlanSight) -> list[Mark
         xy = np.array([[spot.x - 0.01, spot.y], [spot.x + 0.01, spot.y]])
     else:
         return []
-    return list(strokes("halo", sight.to_drawing(xy)))
+    return list(strokes("halo-wide", sight.to_drawing(xy)))
 
 
 # -- ground ------------------------------------------------------------------------------------------------------------

@@ -33,7 +33,7 @@ from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
 from zumbert.model.display import Units
-from zumbert.model.ids import StructureId
+from zumbert.model.ids import RoadId, StructureId
 
 
 def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
@@ -53,6 +53,7 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
             targets.append(_pipe_target(picture, reach, sight))
         if "cover" in picture.shows:
             marks += _least_cover(picture, sight)
+        marks += _others(picture.run, sight)
         marks += _surfaces(picture.run, sight)
         if picture.trenches is not None and "trench" in picture.shows:
             marks += _trench(picture, sight)
@@ -66,7 +67,8 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
         _structure_labels(picture, sight, labels)
         marks += _findings(picture, sight, labels)
         marks += _turning_points(picture, sight, labels)
-        _surface_labels(picture.run, sight, labels)
+        marks += _crossings(picture, sight, labels)
+        _surface_labels(picture, picture.run, sight, labels)
     marks += labels.texts
     marks += _frame(sight)
     marks += _axis_labels(sight, units)
@@ -319,17 +321,70 @@ def _turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> It
             )
 
 
-def _surface_labels(run: Run, sight: SectionSight, labels: Labels) -> None:
+OTHER_LINES = {
+    "formation": ("formation", "design"), "rock": ("rock", "small"), "existing profile": ("profile-other", "ground"),
+    "design profile": ("profile-other", "design"),
+}  # fmt: skip
+
+
+def _others(run: Run, sight: SectionSight) -> Iterator[Mark]:
+    """Formation, rock, and the profiles of a road that are not in force."""
+    for other in run.others:
+        for s, z in solid_parts(other.line):
+            xy = _seen(sight, s, z)
+            if len(xy) > 1:
+                yield Stroke(OTHER_LINES[other.role][0], xy)
+
+
+def _crossings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Services where they cross: an oval of their size at their level, or a name at the ground where it is not known."""
+    run = picture.run
+    for c in run.crossings if run is not None else ():
+        service = picture.facts.project.services[c.service]
+        x = sight.x_of(c.at)
+        if not sight.left < x < sight.width:
+            continue
+        text = f"{service.label} {service.kind}"
+        if c.level is None:
+            ground = run.ground or run.design  # type: ignore[union-attr]
+            y = sight.y_of(float(level_at(ground, c.at))) if ground is not None else 20.0
+            labels.put("service", f"{text}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")])
+            yield Stroke("service", points((x, y), (x, y + 14)))
+            continue
+        y = sight.y_of(c.level)
+        yield Stroke(
+            "service-oval",
+            _oval(x, y, max(3.0, service.size * sight.sx / 2), max(3.0, service.size * sight.sz / 2)),
+            closed=True,
+        )
+        labels.put("service", text, [(x + 8, y + 4, "left"), (x - 8, y + 4, "right"), (x, y + 18, "middle")])
+
+
+def _surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> None:
     """The names of the lines, each at the first place along it that is free."""
-    for line, role, text, dy in (
-        (run.design, "design", "Design", -7.0), (run.ground, "ground", "Existing ground", 20.0),
-    ):  # fmt: skip
+    names = picture.facts.surfaces
+    design = names.name("design") if names.design is not None else _profile_name(picture, run)
+    lines: list[tuple[Line | None, str, str, float]] = [
+        (run.design, "design", _capital(design), -7.0), (run.ground, "ground", _capital(names.name("existing")), 20.0),
+        *((o.line, OTHER_LINES[o.role][1], _capital(o.name), 14.0) for o in run.others),
+    ]  # fmt: skip
+    for line, role, text, dy in lines:
         if line is None:
             continue
         for x in (sight.left + (sight.width - sight.left) * share for share in SHARES):
             y = sight.y_of(float(level_at(line, sight.s_at(x)))) + dy
             if 14 < y < sight.height - 4 and labels.put(role, text, [(x, y, "middle"), (x, y + 12, "middle")]):
                 break
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _profile_name(picture: Picture, run: Run) -> str:
+    """The design profile in force of a road's own section."""
+    road = picture.facts.project.roads.get(RoadId(run.key.id)) if run.key.kind == "road" else None
+    return "design" if road is None or road.design is None else road.profiles[road.design].name
 
 
 def _findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:

@@ -4,11 +4,13 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from zumbert.analysis.facts import analyse
 from zumbert.errors import EditError
 from zumbert.model.background import Background
-from zumbert.model.ids import BackgroundId, NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
+from zumbert.model.ids import BackgroundId, NetworkId, PipeId, RoadId, StandardId, SurfaceId, TrenchTypeId
 from zumbert.model.network import Network
-from zumbert.model.project import InvertBasis, Project, with_id
+from zumbert.model.pipe import Pipe
+from zumbert.model.project import InvertBasis, Project, Settings, with_id
 from zumbert.model.road import Piece, Road, RoadProfile
 from zumbert.model.standard import Standard
 from zumbert.model.surface import Role, Surface
@@ -76,3 +78,30 @@ def network_named(project: Project, name: str) -> tuple[Project, NetworkId]:
     project, key = with_id(project, "n")
     network = Network(id=NetworkId(key), name=wanted, standard=first.standard, trench=first.trench)
     return replace(project, networks={**project.networks, network.id: network}), network.id
+
+
+def rename_project(project: Project, name: str) -> Project:
+    """The project of another name."""
+    return project if name == project.name else replace(project, name=name)
+
+
+def with_settings(project: Project, settings: Settings) -> Project:
+    """The project with other settings. A change of the invert basis moves no pipe: the quoted inverts change with it."""
+    if settings == project.settings:
+        return project
+    if settings.invert_basis != project.settings.invert_basis:
+        project = replace(project, pipes=_requoted(project, settings.invert_basis))
+    return replace(project, settings=settings)
+
+
+def _requoted(project: Project, basis: InvertBasis) -> dict[PipeId, Pipe]:
+    """Pipes with the inverts that the same barrels have at centres or at inner walls."""
+    facts = analyse(project)
+    out = {}
+    for key, f in facts.pipes.items():
+        ends = (0.0, f.span.length) if basis == "centres" else (f.span.reach_up, f.span.length - f.span.reach_down)
+        if ends[1] - ends[0] > 1e-9:
+            out[key] = replace(f.pipe, invert_up=f.invert(ends[0]), invert_down=f.invert(ends[1]))
+        else:
+            out[key] = f.pipe
+    return {k: out[k] for k in project.pipes}

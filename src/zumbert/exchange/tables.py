@@ -55,10 +55,12 @@ def _in_units(table: Table, units: Units) -> Table:
 
 
 def structure_table(facts: Facts) -> Table:
-    """One row a structure."""
+    """One row a structure; the heads say which surfaces the levels come from."""
+    names = facts.surfaces
     columns = (
         _text("Structure"), _text("Type"), _text("Road"), Column("Chainage", "m", 3), Column("Offset", "m", 3),
-        Column("x", "m", 3), Column("y", "m", 3), Column("Ground", "m", 3), Column("Design", "m", 3),
+        Column("x", "m", 3), Column("y", "m", 3), Column(f"Ground: {names.name('existing')}", "m", 3),
+        Column(f"Design: {names.name('design')}", "m", 3),
         Column("Rim", "m", 3), Column("Lowest invert", "m", 3), Column("Depth", "m", 3), Column("Sump level", "m", 3),
         _text("Status"), _text("Network"),
     )  # fmt: skip
@@ -96,7 +98,7 @@ def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
             p.label, names[p.up], names[p.down], f.dn, p.invert_up, p.invert_down,
             None if f.slope is None else f.slope * 100, f.length("centre-plan"), f.length("wall-plan"),
             f.length("centre-slope"), f.length("wall-slope"), c and c.least, c and c.least_at, c and c.greatest,
-            ", ".join(f.span.sources), p.status, facts.project.networks[p.network].name,
+            ", ".join(facts.surfaces.name(n) for n in f.span.sources), p.status, facts.project.networks[p.network].name,
         )  # fmt: skip
 
 

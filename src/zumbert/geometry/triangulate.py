@@ -12,6 +12,8 @@ from zumbert.geometry.tin import Tin
 SAME_PLACE = 1e-3  # m: points nearer than this in plan are one
 SPIKE = 2.0  # m off the plane of its neighbours, to start with
 
+MOST_SPIKES = 2000  # of more it is not told apart which are only beside another
+
 Faces = NDArray[np.int64]
 
 
@@ -203,7 +205,8 @@ def _inside(vertices: Array, faces: Faces, rings: Sequence[Boundary]) -> Mask:
 def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
     """Vertices more than a height (m) off the plane that fits their neighbours best (least squares).
 
-    A spike puts its neighbours off their planes too: of neighbours that are off only the farthest is told.
+    A spike puts its neighbours off their planes too: of neighbours that are off only the one is told whose level is
+    farthest from the median of those about it.
     """
     f = tin.faces
     pairs = np.unique(np.sort(np.vstack([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1), axis=0)
@@ -218,10 +221,13 @@ def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
     fit = (count >= 3) & (np.abs(np.linalg.det(normal)) > 1e-9)
     off = np.zeros(n)
     off[fit] = np.linalg.solve(normal[fit], right[fit][:, :, None])[:, 2, 0]  # the plane's level over the vertex
-    far = np.abs(off)
+    flagged = np.abs(off) > height
+    score = np.zeros(n)
+    for v in np.flatnonzero(flagged).tolist() if flagged.sum() <= MOST_SPIKES else []:
+        score[v] = abs(float(tin.vertices[v, 2] - np.median(tin.vertices[near[of == v], 2])))
     most = np.zeros(n)
-    np.maximum.at(most, of, far[near])
-    odd = np.flatnonzero((far > height) & (far >= most))
+    np.maximum.at(most, of, np.where(flagged[near], score[near], 0.0))
+    odd = np.flatnonzero(flagged & (score >= most))
     rows = np.column_stack([tin.vertices[odd, :2], -off[odd]]).tolist()
     return [Fault("spike", x, y, by, int(v)) for v, (x, y, by) in zip(odd, rows, strict=True)]
 

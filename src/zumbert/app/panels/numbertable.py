@@ -18,7 +18,7 @@ class NumberTable(QTableWidget):
 
     def __init__(
         self, name: str, heads: Sequence[str], take: Callable[[Cells], bool], chosen: Callable[[int], None] | None = None,
-        rows_go: bool = True,
+        rows_go: bool = True, widths: Sequence[int] = (),
     ) -> None:  # fmt: skip
         super().__init__(0, len(heads))
         self._take, self._chosen, self._rows_go = take, chosen, rows_go
@@ -28,8 +28,11 @@ class NumberTable(QTableWidget):
         self.setAccessibleName(name)
         self.setHorizontalHeaderLabels(list(heads))
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        for i, wide in enumerate(widths):
+            self.horizontalHeader().setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
+            self.setColumnWidth(i, wide)
         self.verticalHeader().setDefaultSectionSize(ROW)
-        self.verticalHeader().setFixedWidth(22)
+        self.verticalHeader().setFixedWidth(20)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         self.setTabKeyNavigation(True)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)

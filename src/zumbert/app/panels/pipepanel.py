@@ -169,7 +169,7 @@ class PipePanel(QWidget):
             "Greatest cover", u.length(cover.greatest if cover else None),
             Scale(high=most, now=cover.greatest if cover else None, before=old.greatest if old else None,
                   words=f"at most {u.length(most)}"),
-            "from " + ", ".join({"existing": "existing ground"}.get(n, n) for n in f.span.sources),
+            "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources),
         )  # fmt: skip
 
     def _drops(self, facts: Facts, at: StructureId) -> list[Drop]:

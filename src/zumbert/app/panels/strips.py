@@ -323,6 +323,9 @@ class SectionHead(QWidget):
         self.scale.setText(f"H 1:{h:.0f}  V 1:{v:.0f}  (×{h / v:.2f})".replace(".00)", ")"))
 
 
+LONGEST = 16  # letters of a surface's name in the foot
+
+
 class Foot(QWidget):
     """The place under the cursor, the hint of the tool in hand, and what was refused."""
 
@@ -336,8 +339,11 @@ class Foot(QWidget):
         row.setContentsMargins(14, 1, 14, 0)
         row.setSpacing(5)
         self.values: dict[str, QLabel] = {}
+        self.heads: dict[str, QLabel] = {}
         for name, wide in (("x", 62), ("y", 56), ("chainage", 68), ("offset", 48), ("ground", 52), ("design", 52)):
-            row.addWidget(label(name, "second"))
+            head = label(name, "second")
+            self.heads[name] = head
+            row.addWidget(head)
             w = label("\u2013")
             w.setObjectName(f"foot {name}")
             w.setFixedWidth(wide)
@@ -366,6 +372,15 @@ class Foot(QWidget):
         """A sentence about what was refused, until the next thing happens."""
         self._refusal = text
         self._show_hint()
+
+    def _say_source(self, name: str, surface: str | None) -> None:
+        """The surface that gives a level, in the place of the word for it; a long name is cut, and whole in the tip."""
+        head, text = self.heads[name], surface or name
+        shown = text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}\u2026"
+        if head.text() != shown:
+            head.setText(shown)
+            head.setToolTip(f"{name}: {text}")
+            self.values[name].setToolTip(f"{name} level from {text}")
 
     def progress(self, share: float | None, words: str) -> None:
         """How far long work is, 0 to 1, with a button that gives it up; None: it is over."""
@@ -411,6 +426,9 @@ class Foot(QWidget):
             texts |= place_words(s, *s.place)
         for name, text in texts.items():
             self.values[name].setText(text)
+        names = s.shown.facts.surfaces.names
+        for name, role in (("ground", "existing"), ("design", "design")):
+            self._say_source(name, names.get(role))
         self._show_hint()
 
 

@@ -76,19 +76,17 @@ class StructurePanel(QWidget):
             for t in project.types.values():
                 self.type_box.addItem(t.name, t.key)
         self.type_box.setCurrentIndex(self.type_box.findData(r.type))
-        p = f.place
+        p, names = f.place, s.shown.facts.surfaces
         for key, value in (
             ("chainage", u.chainage(p.chainage)), ("offset", u.offset(p.offset)),
             ("x", u.coordinate(p.x, 3)), ("y", u.coordinate(p.y, 3)), ("ground", u.level(p.ground)), ("design", u.level(p.design)),
             ("depth", u.level(f.depth)),
         ):  # fmt: skip
             if key in self.rows:
-                self.rows[key].show_row("Depth to invert" if key == "depth" else key.capitalize(), value)
-        follows = (
-            "fixed level"
-            if p.rim_from == "fixed"
-            else f"follows {'existing ground' if p.rim_from == 'existing' else p.rim_from}"
-        )
+                source = {"ground": names.name("existing"), "design": names.name("design")}.get(key, "")
+                under = source if getattr(p, key, None) is not None else ""
+                self.rows[key].show_row("Depth to invert" if key == "depth" else key.capitalize(), value, None, under)
+        follows = "fixed level" if p.rim_from == "fixed" else f"follows {names.name(p.rim_from)}"
         self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
         under = "fixed" if r.sump is not None else "from the lowest invert"
         self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)

@@ -29,6 +29,7 @@ from zumbert.model.road import Road, Strip
 from zumbert.model.service import SERVICE_KINDS
 
 Act = Callable[[str], None]
+SHOWN = 2  # decimals of a road's points in their table
 ROLES = (
     ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("rock", "rock"),
     ("none", "no role"),
@@ -266,7 +267,11 @@ class RoadDetail(Detail):
         self.whole.addWidget(self.words)
         self._head("Points in plan", ("Add by click", "add points", lambda: self.act("road-points")))
         self.points = NumberTable(
-            "points", ("x", "y", "R", "Clothoid", "and out"), self._points, lambda i: self._choose("ip", i)
+            "points",
+            ("x", "y", "R", "L in", "L out"),
+            self._points,
+            lambda i: self._choose("ip", i),
+            widths=(66, 66),
         )
         self.whole.addWidget(self.points)
         self.no_points = wrapped("Its curves cannot be told by points with one radius each.", "small")
@@ -280,8 +285,11 @@ class RoadDetail(Detail):
         )
         self.whole.addWidget(self.pvis)
         self._head("Strip", ("Add a section", "add section", self._add_section))
-        heads = ("from", "left", "right", "fall l %", "fall r %", "kerb", "verge", "verge %")
+        heads = ("from", "left", "right", "l %", "r %", "kerb", "verge", "v %")
         self.strip = NumberTable("strip", heads, self._strip)
+        self.strip.setToolTip(
+            "Chainage, widths, crossfalls left and right (negative falls outward), kerb, verge and its crossfall"
+        )
         self.whole.addWidget(self.strip)
         self.surface = QCheckBox("gives design surface and formation")
         self.surface.setObjectName("strip surface")
@@ -427,9 +435,7 @@ class RoadDetail(Detail):
         line = points_of(r)
         self.points.setVisible(bool(line))
         self.no_points.setVisible(not line)
-        self.points.show_cells(
-            [[full(v, u) for v in (p.x, p.y, p.radius, p.clothoid_in, p.clothoid_out)] for p in line]
-        )
+        self.points.show_cells([[full(v, u, SHOWN) for v in _values(p)] for p in line])
         choices = [("no profile", None), *((p.name, i) for i, p in enumerate(r.profiles) if p.kind == "design")]
         if [self.profile.itemText(i) for i in range(self.profile.count())] != [t for t, _ in choices]:
             self.profile.clear()
@@ -455,7 +461,7 @@ def _as_before(new: Intersection, old: list[Intersection], i: int, u: Units) -> 
     if i >= len(old):
         return new
     pairs = zip(new.__struct_fields__, _values(new), _values(old[i]), strict=True)
-    return Intersection(**{k: b if full(a, u) == full(b, u) else a for k, a, b in pairs})
+    return Intersection(**{k: b if full(a, u, SHOWN) == full(b, u, SHOWN) else a for k, a, b in pairs})
 
 
 def _values(p: Intersection) -> tuple[float, ...]:

@@ -259,7 +259,8 @@ class LayTool(Tool):
             )
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
         else:
-            lines.append(f"ground {u.level(shown.ground)}, rim {u.level(shown.rim)}")
+            name = laid.facts.surfaces.name("existing")
+            lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
         what = "joins" if isinstance(place, str) else "chainage offset" if isinstance(place, Anchored) else "x,y"
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
 

@@ -113,4 +113,9 @@ class MoveDrag:
             value = place_text(s.place, u)
             lines = (f"x <b>{u.coordinate(s.place.x)}</b>&nbsp; y <b>{u.coordinate(s.place.y)}</b>",)
         what = "chainage offset" if isinstance(s.place, Anchored) else "x,y"
-        return Words(f"{s.label} at", value, what, (*lines, f"ground {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"))
+        return Words(
+            f"{s.label} at",
+            value,
+            what,
+            (*lines, f"{shown.facts.surfaces.name('existing')} {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"),
+        )

@@ -38,6 +38,7 @@ class PointTool(Tool):
 
     letters = frozenset("d")
     least = 2  # places that make something
+    head = "Place"
     closed = False
 
     def __init__(self, session: "Session") -> None:
@@ -146,7 +147,7 @@ class PointTool(Tool):
             return None
         u, lines = self.session.units, self.lines()
         value = f"{u.coordinate(self.at[0])},{u.coordinate(self.at[1])}"
-        return Words("Place", value, self.snap.what if self.snap is not None else "x,y", lines)
+        return Words(self.head, value, self.snap.what if self.snap is not None else "x,y", lines)
 
     def lines(self) -> tuple[str, ...]:
         """What follows from the next place."""
@@ -162,6 +163,7 @@ class MeasureTool(PointTool):
 
     hint = "Click along what is to be measured. Backspace: take back. Enter: begin anew. Esc: put down."
     closed = True
+    head = "Measure to"
 
     def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
         return measured(places, view.sight, self.session.units)
@@ -185,6 +187,7 @@ class SpotTool(PointTool):
 
     letters = frozenset()
     least = 1
+    head = "Level at"
 
     def __init__(self, session: "Session", follows: Follows = "existing") -> None:
         super().__init__(session)

@@ -1,0 +1,141 @@
+"""A new project, or the settings of the one that is open: name, units, how figures are written, invert basis, standard."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from zumbert.app.panels.rows import Combo, label, rule, wrapped
+from zumbert.app.pen import Pen
+from zumbert.edits.setup import rename_project, set_standard, with_settings
+from zumbert.errors import ZumbertError
+from zumbert.model.display import Units
+from zumbert.model.project import Project, Settings, new_project
+
+SYSTEMS = (("metric", "metres, DN in mm, m³"), ("us", "feet, sizes in inches, cubic yards"))
+CHAINAGES = (("plus", "0+123.45 (US 12+34.56)"), ("plain", "123.45"))
+SLOPES = (("percent", "1.25 %"), ("ratio", "1:80"), ("fraction", "0.0125"))
+BASES = (("centres", "at centres"), ("walls", "at inner walls"))
+LENGTHS = (
+    ("centre-plan", "centre plan"), ("wall-plan", "wall plan"), ("centre-slope", "centre slope"), ("wall-slope", "wall slope"),
+)  # fmt: skip
+
+
+class ProjectDialog(QDialog):
+    """Taken, `made` is the project; nothing is done until then."""
+
+    def __init__(self, parent: QWidget, pen: Pen, project: Project | None, folder: Callable[[], str]) -> None:
+        super().__init__(parent)
+        self.pen, self.project, self._folder = pen, project, folder
+        self.made: Project | None = None
+        self.standard: Path | None = None
+        now = project.settings if project is not None else Settings()
+        self.setObjectName("project")
+        self.setWindowTitle("New project" if project is None else "Project settings")
+        self.setMinimumWidth(460)
+        self.name = QLineEdit("New project" if project is None else project.name)
+        self.name.setObjectName("project name")
+        self.system = self._combo("units", SYSTEMS, now.units.system)
+        self.chainages = self._combo("chainages", CHAINAGES, now.units.chainages)
+        self.slopes = self._combo("slopes", SLOPES, now.units.slopes)
+        self.basis = self._combo("invert basis", BASES, now.invert_basis)
+        self.lengths = self._combo("length basis", LENGTHS, now.length_basis)
+        self.file = QLineEdit()
+        self.file.setReadOnly(True)
+        self.file.setPlaceholderText("built-in" if project is None else "as it is")
+        self.says = wrapped("", "breach")
+        self._build()
+
+    def _combo(self, name: str, choices: tuple[tuple[str, str], ...], now: str) -> Combo:
+        box = Combo(self.pen)
+        box.setObjectName(name)
+        box.setAccessibleName(name)
+        for key, text in choices:
+            box.addItem(text, key)
+        box.setCurrentIndex(box.findData(now))
+        return box
+
+    def _build(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.addWidget(label(self.windowTitle(), "title"))
+        whole.addWidget(rule())
+        grid = QGridLayout()
+        pick = QPushButton("TOML …")
+        pick.setObjectName("pick standard")
+        pick.clicked.connect(lambda: self._ask())
+        row = QHBoxLayout()
+        row.addWidget(self.file, 1)
+        row.addWidget(pick)
+        rows: tuple[tuple[str, QWidget | QHBoxLayout], ...] = (
+            ("Name", self.name), ("Units", self.system), ("Chainages as", self.chainages), ("Slopes as", self.slopes),
+            ("Inverts are quoted", self.basis), ("Lengths are counted", self.lengths), ("Standard", row),
+        )  # fmt: skip
+        for i, (text, w) in enumerate(rows):
+            grid.addWidget(label(text, "second"), i, 0)
+            if isinstance(w, QWidget):
+                grid.addWidget(w, i, 1)
+            else:
+                grid.addLayout(w, i, 1)
+        grid.setColumnStretch(1, 1)
+        whole.addLayout(grid)
+        note = (
+            "In US units the catalogue goes by feet and inches, and the built-in limits are round feet."
+            if self.project is None
+            else "Units change how values are shown and typed, never the project itself."
+        )
+        whole.addWidget(wrapped(note, "small"))
+        whole.addWidget(self.says)
+        buttons = QDialogButtonBox()
+        buttons.addButton("Make it" if self.project is None else "Take it", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        whole.addWidget(buttons)
+
+    def _ask(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A design standard", self._folder(), "TOML (*.toml)")
+        if name:
+            self.use_standard(Path(name))
+
+    def use_standard(self, path: Path) -> None:
+        """Takes the standard of a file when the dialog is taken."""
+        self.standard = path
+        self.file.setText(path.name)
+
+    def settings(self) -> Settings:
+        """What is chosen."""
+        before = self.project.settings if self.project is not None else Settings()
+        units = Units(
+            system=self.system.currentData(), chainages=self.chainages.currentData(), slopes=self.slopes.currentData()
+        )
+        return replace(
+            before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData()
+        )
+
+    def accept(self) -> None:
+        from zumbert.exchange.toml import read_standard
+
+        try:
+            name = self.name.text().strip() or "New project"
+            if self.project is None:
+                made = new_project(name, self.settings())
+            else:
+                made = with_settings(rename_project(self.project, name), self.settings())
+            if self.standard is not None:
+                made = set_standard(made, read_standard(self.standard))
+        except ZumbertError as e:
+            self.says.setText(str(e))
+            return
+        self.made = made
+        super().accept()
