@@ -140,7 +140,10 @@ def _need(element: Any, attribute: str) -> float:
     text = element.get(attribute)
     if text is None:
         raise _LeftOut(f"line {element.sourceline} has no {attribute}")
-    return _numbers(text)[0]
+    values = _numbers(text)
+    if not values:
+        raise _LeftOut(f"line {element.sourceline} has an empty {attribute}")
+    return values[0]
 
 
 def _point(element: Any, tag: str, unit: float, points: dict[Any, Any]) -> tuple[float, float]:

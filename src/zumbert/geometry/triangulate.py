@@ -12,6 +12,7 @@ from zumbert.geometry.tin import Tin
 SAME_PLACE = 1e-3  # m: points nearer than this in plan are one
 SPIKE = 2.0  # m off the plane of its neighbours, to start with
 
+WIDEST = 1e7  # m: no survey is wider
 MOST_SPIKES = 2000  # of more it is not told apart which are only beside another
 
 Faces = NDArray[np.int64]
@@ -54,6 +55,10 @@ def triangulate(
     """
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
     all_points = np.vstack([np.asarray(points, float).reshape(-1, 3), *lines])
+    if len(all_points) and not np.isfinite(all_points).all():
+        raise ValueError("a coordinate is no number")
+    if len(all_points) and np.ptp(all_points[:, :2], axis=0).max() > WIDEST:
+        raise ValueError("its places lie more than 10,000 km apart: a coordinate is wrong")
     vertices, index, faults = _distinct(all_points)
     if len(vertices) < 3:
         raise ValueError("a surface needs at least three places")
@@ -155,10 +160,13 @@ def _constrained(vertices: Array, edges: Faces) -> Triangulated:
 
     origin = vertices[:, :2].mean(axis=0)
     mesh: Any = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0)
-    mesh.insert_vertices(np.ascontiguousarray(vertices[:, :2] - origin))
-    if len(edges):
-        mesh.insert_edges(np.ascontiguousarray(edges.astype(np.uint32)))
-    mesh.erase_super_triangle()
+    try:
+        mesh.insert_vertices(np.ascontiguousarray(vertices[:, :2] - origin))
+        if len(edges):
+            mesh.insert_edges(np.ascontiguousarray(edges.astype(np.uint32)))
+        mesh.erase_super_triangle()
+    except RuntimeError as e:  # the library's own: places that are one to it, edges that it cannot part
+        raise ValueError("its places cannot be triangulated: some are too near to each other") from e
     placed = np.array(mesh.vertices_array())
     xy = np.column_stack([placed["x"], placed["y"]]) + origin
     faces = np.array(mesh.triangles_array()["vertices"], np.int64).reshape(-1, 3)

@@ -4,6 +4,7 @@ import io
 import os
 import shutil
 import zipfile
+import zlib
 from contextlib import suppress
 from pathlib import Path
 from tempfile import NamedTemporaryFile
@@ -175,6 +176,8 @@ def load(path: str | os.PathLike[str]) -> Project:
         raise StoreError(f"{path} does not exist: check the name.") from e
     except zipfile.BadZipFile as e:
         raise StoreError(f"{path} is not a project of Zumbert, or it is broken: open a copy of it.") from e
+    except zlib.error as e:
+        raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
     except (OSError, EOFError, NotImplementedError, RuntimeError) as e:
         raise StoreError(f"{path} could not be read: {e}.") from e
 
