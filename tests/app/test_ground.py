@@ -350,24 +350,24 @@ def test_land_and_services_are_drawn(user):
     for p in map_of(user, (1400.0, 850.0), (1500.0, 850.0), (1500.0, 950.0)):
         user.click(user.plan, *p)
     user.key(user.plan, Qt.Key.Key_Return)
-    [area] = user.project.land.values()
+    area = list(user.project.land.values())[-1]
     assert (area.name, len(area.ring)) == ("Road reserve", 3)
     write(user, "land name", "Reserve A")
-    assert next(iter(user.project.land.values())).name == "Reserve A"
+    assert list(user.project.land.values())[-1].name == "Reserve A"
     user.window.act("draw-service-water")
     user.settle()
     for text in ("1450,880,40.5", "1460,900,41"):
         user.type(user.plan, text)
         user.key(user.plan.entry.field, Qt.Key.Key_Return)
     user.key(user.plan, Qt.Key.Key_Return)
-    [line] = user.project.services.values()
+    line = list(user.project.services.values())[-1]
     assert line.points == ((1450.0, 880.0, 40.5), (1460.0, 900.0, 41.0))
     write(user, "service size", "0.2")
-    assert next(iter(user.project.services.values())).size == 0.2
+    assert list(user.project.services.values())[-1].size == 0.2
     write(user, "service size", "900")
     assert "at most 5.00 m wide" in user.refusals[-1]
     cell(user, "places", 1, 2, "")
-    assert next(iter(user.project.services.values())).points[1][2] is None
+    assert list(user.project.services.values())[-1].points[1][2] is None
 
 
 @pytest.fixture
@@ -390,8 +390,7 @@ def test_a_road_and_an_area_from_drawn_lines(surveyed):
     user.window.act("land-from-line-property")
     [at] = map_of(user, (1590.0, 945.0))
     user.click(user.plan, *at)
-    [area] = user.project.land.values()
-    assert len(area.ring) == 3
+    assert len(list(user.project.land.values())[-1].ring) == 3
     user.click(user.plan, at[0], at[1] + 60)
     assert "no line of a drawing here" in user.refusals[-1]
 
@@ -427,3 +426,30 @@ def test_files_are_attached_noted_and_copied(user, tmp_path):
     assert user.project.attachments[inside.id].note == "borehole 3"
     assert user.window.ground.copy_file(inside.id, tmp_path / "copy.txt")
     assert (tmp_path / "copy.txt").read_bytes() == b"clay\x00"
+
+
+def test_each_level_says_which_surface_gave_it(user):
+    panel(user)
+    foot = user.window.foot
+    assert foot.heads["ground"].text() == "Existing ground"
+    assert foot.heads["design"].text() == "Road design"
+    assert not foot.heads["formation"].isVisible()
+    user.move(user.section, 20, user.section.sight.height + 16.5 * 2 + 5)
+    assert user.section.toolTip() == "Ground: Existing ground"
+    user.window.go_stage("layout")
+    user.session.select(structures=frozenset({user.structure("S9").id}))
+    user.settle()
+    rows = user.window.side.panel.rows
+    assert (rows["ground"].under.text(), rows["rim"].under.text()) == ("Existing ground", "follows Road design")
+
+
+def test_laying_is_drawn_to_what_is_drawn(surveyed):
+    user = surveyed
+    user.do("lay")
+    [at] = map_of(user, (1560.0, 960.0))
+    user.move(user.plan, at[0] + 3, at[1] - 2)
+    user.press(user.plan, at[0] + 3, at[1] - 2)
+    user.release(user.plan, at[0] + 3, at[1] - 2)
+    placed = list(user.project.structures.values())[-1]
+    f = user.facts.places[placed.id]
+    assert (f.x, f.y) == (approx(1560.0), approx(960.0))

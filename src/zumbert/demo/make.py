@@ -236,6 +236,43 @@ def _lead(i: int, outlet: float, side: int) -> tuple[float, float]:
     return min(gully - 1.09, down + 0.075 * length), down
 
 
+RESERVE, MAIN = 9.0, 6.5  # m: half-width of the road reserve, offset of the water main beside the road
+
+
+def land_csv() -> str:
+    """The road reserve of both roads, and the easement down to the beck."""
+    rise, side_road = Alignment(RISE), Alignment(lane())
+    start, end = rise.point(np.array([0.0, 10.0]), np.array([0.0, 0.0]))
+    rows = ["name,kind,x,y"]
+    for name, line in (("Road reserve Quillerby Rise", rise), ("Road reserve Tansymoor Lane", side_road)):
+        ch = line.polyline(20.0)
+        for c, side in ((ch, -RESERVE), (ch[::-1], RESERVE)):
+            rows += [f"{name},reserve,{x:.3f},{y:.3f}" for x, y in np.column_stack(line.point(c, side)).tolist()]
+    along = np.array([start[1] - start[0], end[1] - end[0]])
+    along /= np.hypot(*along)
+    across, beck = np.array([-along[1], along[0]]), np.array(HEADWALL) - 6.0 * along
+    first = np.array([start[1], end[1]])
+    corners = (first - 7 * across, first + 7 * across, beck + 7 * across, beck - 7 * across)
+    rows += [f"Easement to Ashlar Beck,easement,{x:.3f},{y:.3f}" for x, y in corners]
+    return "\n".join(rows) + "\n"
+
+
+def services_csv() -> str:
+    """A water main in the verge and a power duct across the road, both clear of what is laid."""
+    rise = Alignment(RISE)
+    profile = Profile(RISE_PVIS)
+    rows = ["label,kind,size,clearance,x,y,level"]
+    for i, ch in enumerate(np.arange(20.0, 411.0, 30.0).tolist()):
+        x, y = (float(v) for v in rise.point(ch, MAIN))
+        size = "0.16,0.3" if i == 0 else ","
+        rows.append(f"W1,water,{size},{x:.3f},{y:.3f},{float(profile.level(ch)) - 0.95:.3f}")
+    for i, off in enumerate((-8.0, 8.0)):
+        x, y = (float(v) for v in rise.point(250.0, off))
+        size = "0.11,0.3" if i == 0 else ","
+        rows.append(f"E1,power,{size},{x:.3f},{y:.3f},{float(profile.level(250.0)) - 0.45:.3f}")
+    return "\n".join(rows) + "\n"
+
+
 STANDARD = """name = "Estate roads"
 
 [pipes]
@@ -273,6 +310,8 @@ def files() -> dict[str, str]:
         "quillerby.xml": landxml(),
         "structures.csv": structures_csv(),
         "pipes.csv": pipes_csv(),
+        "land.csv": land_csv(),
+        "services.csv": services_csv(),
         "standard.toml": STANDARD,
         "trench.toml": TRENCH,
     }

@@ -25,7 +25,7 @@ def read() -> Imported:
     made = import_files(
         "Quillerby School access", landxml=[FILES / "quillerby.xml"], structures=[FILES / "structures.csv"],
         pipes=[FILES / "pipes.csv"], standard=FILES / "standard.toml", trench=FILES / "trench.toml",
-        ground="Existing ground", design="Road design",
+        ground="Existing ground", design="Road design", land=[FILES / "land.csv"], services=[FILES / "services.csv"],
     )  # fmt: skip
     project = made.project
     for road in project.roads:

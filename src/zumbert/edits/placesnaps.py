@@ -18,11 +18,12 @@ def index_of(background: Background) -> Index:
     return Index(background.segments, background.centres)
 
 
-def place_snap(project: Project, x: float, y: float, within: float) -> Catch | None:
+def place_snap(project: Project, x: float, y: float, within: float, own: bool = True) -> Catch | None:
     """The place that the cursor is drawn to within a distance (m): ends and corners before crossings, centres and
-    middles, of each kind the nearest; None where there is none. Only what is shown counts.
+    middles, of each kind the nearest; None where there is none. Only what is shown counts; `own` adds the corners of
+    land, the places of services and the points of roads to the line work of drawings.
     """
-    found = [*_own(project)]
+    found = _own(project) if own else []
     near = [c for c in found if hypot(c.x - x, c.y - y) <= within]
     for b in project.backgrounds.values():
         if b.shown and len(b.segments):

@@ -340,7 +340,15 @@ class Foot(QWidget):
         row.setSpacing(5)
         self.values: dict[str, QLabel] = {}
         self.heads: dict[str, QLabel] = {}
-        for name, wide in (("x", 62), ("y", 56), ("chainage", 68), ("offset", 48), ("ground", 52), ("design", 52)):
+        for name, wide in (
+            ("x", 62),
+            ("y", 56),
+            ("chainage", 68),
+            ("offset", 48),
+            ("ground", 52),
+            ("design", 52),
+            ("formation", 52),
+        ):
             head = label(name, "second")
             self.heads[name] = head
             row.addWidget(head)
@@ -427,17 +435,20 @@ class Foot(QWidget):
         for name, text in texts.items():
             self.values[name].setText(text)
         names = s.shown.facts.surfaces.names
-        for name, role in (("ground", "existing"), ("design", "design")):
+        for name, role in (("ground", "existing"), ("design", "design"), ("formation", "formation")):
             self._say_source(name, names.get(role))
+        for w in (self.heads["formation"], self.values["formation"]):
+            w.setVisible(s.shown.facts.surfaces.formation is not None)
         self._show_hint()
 
 
 def place_words(s: State, x: float, y: float) -> dict[str, str]:
-    """x, y, chainage, offset, ground and design level at a place; chainages on the road shown, else the nearest."""
+    """x, y, chainage, offset, ground, design and formation level at a place; chainages on the road shown, else the nearest."""
     u = s.units
     facts = s.shown.facts
     px, py = np.array([x]), np.array([y])
     ground, design = float(levels(facts.surfaces.existing, px, py)[0]), float(levels(facts.surfaces.design, px, py)[0])
+    formation = float(levels(facts.surfaces.formation, px, py)[0])
     near = nearest(facts.roads, px, py)
     ch, off = float(near.chainage[0]), float(near.offset[0])
     best = (ch, off) if ch == ch else None
@@ -445,4 +456,5 @@ def place_words(s: State, x: float, y: float) -> dict[str, str]:
         "x": u.coordinate(x), "y": u.coordinate(y),
         "chainage": u.chainage(best[0] if best else None), "offset": u.offset(best[1] if best else None),
         "ground": u.level(ground if ground == ground else None), "design": u.level(design if design == design else None),
+        "formation": u.level(formation if formation == formation else None),
     }  # fmt: skip

@@ -9,6 +9,7 @@ from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.edits.lay import Before, Laid, Target, Way, first_way, lay_next
+from zumbert.edits.placesnaps import place_snap
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
 from zumbert.model.display import Units
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 ALONG = 25.0  # m: within this of a road a click is a chainage and offset
+SNAP = 9.0  # drawing units: within this a click is at an end, crossing, centre or middle of a drawing
 STEP = 0.05  # m that clicked places are rounded to
 
 
@@ -148,6 +150,11 @@ class LayTool(Tool):
                 return None
             self._snap = f"Join {self.session.state.kept.project.structures[hit.id].label}"
             return StructureId(hit.id)
+        caught = None if at.alt else place_snap(self.session.state.kept.project, *world, SNAP / _scale(view), own=False)
+        if caught is not None:  # exactly there: on a road its chainage and offset are not rounded
+            self._snap = caught.what.capitalize()
+            road, ch, off = self._nearest((caught.x, caught.y))
+            return Free(caught.x, caught.y) if road is None else Anchored(road, ch, off)
         road, ch, off = self._nearest(world)
         if road is None:
             return Free(round(world[0], 2), round(world[1], 2))
@@ -166,7 +173,7 @@ class LayTool(Tool):
     def _same_offset(self, road: RoadId, off: float, view: "DrawingView", at: Place) -> float:
         """Within a few units of the last structure's offset the run keeps it."""
         last = None if self.last is None else self.session.state.kept.project.structures[self.last]
-        scale = getattr(getattr(view, "sight", None), "scale", 4.0)
+        scale = _scale(view)
         if at.alt or last is None or not isinstance(last.place, Anchored) or last.place.road != road:
             return off
         if abs(last.place.offset - off) * scale < 9:
@@ -263,6 +270,10 @@ class LayTool(Tool):
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
         what = "joins" if isinstance(place, str) else "chainage offset" if isinstance(place, Anchored) else "x,y"
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
+
+
+def _scale(view: "DrawingView") -> float:
+    return float(getattr(getattr(view, "sight", None), "scale", 4.0))
 
 
 def _rounded(v: float, step: float) -> float:

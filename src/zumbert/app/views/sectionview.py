@@ -13,7 +13,7 @@ from zumbert.app.tools.tool import Place
 from zumbert.app.views.celledit import CellEdit
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.handles import handles
-from zumbert.drawing.levelrows import rows_height
+from zumbert.drawing.levelrows import ROW, rows_height, rows_shown
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.marks import Cell, Composed, Mark, Target
 from zumbert.drawing.sight import SectionSight, section_fitted
@@ -144,6 +144,19 @@ class SectionView(DrawingView):
         place = self.world(at.x, at.y)
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
         self.session.set(cursor=cursor, place=place)
+        source = self.row_source(at.x, at.y)
+        if source != self.toolTip():
+            self.setToolTip(source)
+
+    def row_source(self, x: float, y: float) -> str:
+        """Which surface the levels of a row come from, where the cursor is over its head."""
+        s = self.session.state
+        if x >= self.sight.left or y < self.sight.height or s.run is None:
+            return ""
+        rows = rows_shown(s.picture)
+        i = int((y - self.sight.height) // ROW)
+        role = {"Ground": "existing", "Design": "design"}.get(rows[i][0]) if i < len(rows) else None
+        return "" if role is None else f"{rows[i][0]}: {s.shown.facts.surfaces.name(role)}"
 
     def cell_at(self, x: float, y: float) -> Cell | None:
         """The cell of the level rows under a place."""
