@@ -12,12 +12,16 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 
+from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
 from zumbert.app.window import Window
 from zumbert.checks.finding import Finding
+from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
+from zumbert.edits.things import Thing
+from zumbert.model.project import new_project
 
 OUT = Path(__file__).parent / "screenshots"
 APP = application()
@@ -150,11 +154,33 @@ def ground() -> None:
     w = window()
     w.straighten()
     w.go_stage("ground")
+    w.splitter.setSizes([300, 430])
+    road = next(iter(w.session.state.kept.project.roads))
+    w.session.pick(Thing("road", road), ("ip", 1))
     settle(w)
-    w.plan.fit_map()
+    w.plan.map = replace(w.plan.map, scale=1.8898, x=1580.0, y=905.0)
+    w.section.fit()
+    w.side.verticalScrollBar().setValue(330)
     keep(w, "ground")
 
 
+def importing() -> None:
+    w = window()
+    w.session.open(new_project("New project"), None)
+    folder = Path(tempfile.mkdtemp())
+    (folder / "pegs.xyz").write_text(
+        "\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40))
+    )
+    w.import_paths([FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"])
+    settle(w)
+    dialog = next(d for d in w.findChildren(ImportDialog) if d.isVisible())
+    dialog.resize(680, 640)
+    APP.processEvents()
+    dialog.grab().save(str(OUT / "import.png"))
+    print(OUT / "import.png")
+    dialog.reject()
+
+
 if __name__ == "__main__":
-    for make in (levels, layout, checks, trench, plan, ground):
+    for make in (levels, layout, checks, trench, plan, ground, importing):
         make()

@@ -4,7 +4,7 @@ import threading
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal, Slot
 
 from zumbert.errors import Cancelled
 
@@ -27,7 +27,8 @@ class Work(QObject):
         self.foot = foot
         self._given_up = threading.Event()
         self.busy = False
-        self._told.connect(lambda share, words: foot.progress(share, words), Qt.ConnectionType.QueuedConnection)
+        self._told.connect(self._show, Qt.ConnectionType.QueuedConnection)
+        self._late = False
         foot.give_up.clicked.connect(self._given_up.set)
 
     def run(self, words: str, work: Callable[[Tell], T]) -> T | None:
@@ -52,9 +53,9 @@ class Work(QObject):
         self._ended.connect(loop.quit, Qt.ConnectionType.QueuedConnection)
         late = QTimer()
         late.setSingleShot(True)
-        late.timeout.connect(lambda: self.foot.progress(0.0, words))
+        late.timeout.connect(lambda: self._begin(words))
         late.start(LATE)
-        self.busy = True
+        self.busy, self._late = True, False
         thread = threading.Thread(target=body, name="work", daemon=True)
         thread.start()
         loop.exec()
@@ -70,6 +71,16 @@ class Work(QObject):
             raise out["error"]
         result: T = out["result"]
         return result
+
+    def _begin(self, words: str) -> None:
+        """It takes long: from now on it is shown how far it is."""
+        self._late = True
+        self.foot.progress(0.0, words)
+
+    @Slot(float, str)
+    def _show(self, share: float, words: str) -> None:
+        if self.busy and self._late:
+            self.foot.progress(share, words)
 
     def _tell(self, share: float, words: str) -> None:
         if self._given_up.is_set():

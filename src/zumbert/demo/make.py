@@ -246,6 +246,8 @@ def land_csv() -> str:
     rows = ["name,kind,x,y"]
     for name, line in (("Road reserve Quillerby Rise", rise), ("Road reserve Tansymoor Lane", side_road)):
         ch = line.polyline(20.0)
+        if line is side_road:  # it begins at the edge of the other
+            ch = np.append(RESERVE, ch[ch > RESERVE])
         for c, side in ((ch, -RESERVE), (ch[::-1], RESERVE)):
             rows += [f"{name},reserve,{x:.3f},{y:.3f}" for x, y in np.column_stack(line.point(c, side)).tolist()]
     along = np.array([start[1] - start[0], end[1] - end[0]])

@@ -12,6 +12,7 @@ from zumbert.analysis.surfaces import levels
 from zumbert.drawing.labels import Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Raster, Segments, Stroke, Target, Text, faded, points, turning_point
 from zumbert.drawing.sight import PlanSight
+from zumbert.drawing.style import text_width
 from zumbert.geometry.contours import contours
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.strip import at_chainages
@@ -227,12 +228,15 @@ def _dense(xy: Array, sight: PlanSight) -> Array:
 
 
 def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) -> None:
-    """A text beside the longest piece of a line that has its middle in view."""
+    """A text beside the longest piece of a line that has its middle in view, where it is shorter than that; pieces
+    that bend by less than 8° count as one.
+    """
+    xy = _straightened(xy)
     mid, d = (xy[:-1] + xy[1:]) / 2, np.diff(xy, axis=0)
     inside = (mid[:, 0] > 50) & (mid[:, 0] < sight.width - 50) & (mid[:, 1] > 20) & (mid[:, 1] < sight.height - 20)
     long = np.where(inside, np.hypot(d[:, 0], d[:, 1]), -1.0)
     for i in np.argsort(-long)[:4].tolist():
-        if long[i] < 40:
+        if long[i] < text_width(text, role) + 8:
             return
         angle = float(np.degrees(np.arctan2(d[i, 1], d[i, 0])) + 90) % 180 - 90
         c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
@@ -242,6 +246,19 @@ def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) ->
             labels.block(text_box(t))
             labels.texts.append(t)
             return
+
+
+def _straightened(xy: Array) -> Array:
+    """A line without the corners at which it bends by less than 8°."""
+    d = np.diff(xy, axis=0)
+    turn = np.diff(np.unwrap(np.arctan2(d[:, 1], d[:, 0])))
+    keep, sofar = [0], 0.0
+    for i, t in enumerate(turn.tolist(), 1):
+        sofar += t
+        if not abs(sofar) < np.radians(8):
+            keep.append(i)
+            sofar = 0.0
+    return xy[[*keep, len(xy) - 1]]
 
 
 def _axis(line: ServiceLine) -> Array:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from zumbert.errors import ReadError
+from zumbert.errors import ReadError, ZumbertError
 from zumbert.geometry.elements import Array
 from zumbert.model.background import UNITS
 
@@ -71,9 +71,15 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     doc = _document(path)
     if unit is not None and unit not in UNITS:
         raise ReadError(f'{path}: the unit "{unit}" is not known: m, mm or ft.')
-    header = _HEADER.get(int(doc.header.get("$INSUNITS", 0)))
-    got = _Gathered(CURVE / UNITS[unit or header or "m"])
-    got.take(doc, Path(path).name, tell)
+    try:
+        header = _HEADER.get(int(doc.header.get("$INSUNITS", 0)))
+        got = _Gathered(CURVE / UNITS[unit or header or "m"])
+        got.take(doc, Path(path).name, tell)
+        off = _off(doc)
+    except ZumbertError:  # given up
+        raise
+    except Exception as e:  # whatever a damaged file makes the library say
+        raise ReadError(f"{path} is a damaged DXF: write it again where it was made.") from e
     if not got.lines and not got.faces and not got.points:
         raise ReadError(f"{path} holds no lines that can be shown under the plan.")
     extents = np.vstack([*(xyz for _, xyz in got.lines), *got.faces, *(np.array([p]) for p in got.points)])
@@ -92,7 +98,7 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     if got.left:
         notes.append("Left out: " + ", ".join(f"{n} {kind}" for kind, n in sorted(got.left.items())) + ".")
     return Drawing(
-        name=Path(path).stem, path=str(Path(path).absolute()), stamp=stamp_of(path) or "", layers=names, off=_off(doc),
+        name=Path(path).stem, path=str(Path(path).absolute()), stamp=stamp_of(path) or "", layers=names, off=off,
         segments=segments, layer=which, centres=np.array(got.centres, float).reshape(-1, 2) * by, lines=lines,
         faces=faces, points=np.array(got.points, float).reshape(-1, 3) * by, unit=use, notes=tuple(notes),
     )  # fmt: skip
