@@ -20,7 +20,6 @@ from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
-from zumbert.store import load, save
 
 Stage = Literal["ground", "layout", "levels", "checks", "trench"]
 
@@ -245,10 +244,14 @@ class Session(QObject):
 
     def open_file(self, path: Path) -> None:
         """Opens a project file. Raises StoreError, and the project stays as it was."""
+        from zumbert.store import load
+
         self.open(load(path), path)
 
     def save(self, path: Path, at: str) -> None:
         """Writes the current value. Raises StoreError."""
+        from zumbert.store import save
+
         save(self.state.kept.project, path)
         self._saved_value = self.state.kept
         self.set(path=path, saved=True, saved_at=at)

@@ -25,12 +25,10 @@ from PySide6.QtWidgets import (
 
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.autosave import Autosave
-from zumbert.app.entryline import EntryLine
 from zumbert.app.panels.finder import Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
 from zumbert.app.pen import Pen
-from zumbert.app.recent import Recent, remember
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
@@ -48,13 +46,20 @@ from zumbert.errors import ZumbertError
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
-from zumbert.store.lock import FileLock, Holder
-from zumbert.store.recovery import Kept
 
 if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
+    from zumbert.store.lock import FileLock
+    from zumbert.store.recovery import Kept
 
 FILTER = "Zumbert project (*.zumbert)"
+
+
+def lock_of(path: Path) -> "FileLock":
+    """The lock of a file, not taken yet."""
+    from zumbert.store.lock import FileLock
+
+    return FileLock(path)
 
 
 class Window(QMainWindow):
@@ -68,7 +73,7 @@ class Window(QMainWindow):
         self.section = SectionView(self.session, self.pen)
         self.plan = PlanView(self.session, self.pen, self.section)
         for view in (self.plan, self.section):
-            view.tool, view.entry = self.tool, EntryLine(view)
+            view.tool = self.tool
         self.finder: Finder = Finder(self.session, self._commands, self._found)
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
         self.rail = Rail(self.session, self.pen, self.go_stage)
@@ -80,7 +85,7 @@ class Window(QMainWindow):
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.autosave = Autosave(self.session)
         self.lock: FileLock | None = None
-        self._holder = Holder("somebody", "another machine", 0.0)
+        self._holder = "somebody"  # who has the file that is only looked at, in words
         self.welcome: Any = None  # made when it is first asked for
         self._layout()
         self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
@@ -296,7 +301,7 @@ class Window(QMainWindow):
         self.tool = tool
         for view in (self.plan, self.section):
             view.tool = tool
-            if view.entry is not None:
+            if view.entry_made:
                 view.entry.stop()
             view.refresh_entry()
         self.side.refresh()
@@ -369,7 +374,7 @@ class Window(QMainWindow):
         if not self.tool.cancel() and not isinstance(self.tool, PickTool):
             self.hold(PickTool(self.session))
         for view in (self.plan, self.section):
-            if view.entry is not None:
+            if view.entry_made:
                 view.entry.stop()
             view.refresh_entry()
         self.side.refresh()
@@ -497,7 +502,7 @@ class Window(QMainWindow):
         )
         dialog.open()
 
-    def recover(self, kept: Kept) -> None:
+    def recover(self, kept: "Kept") -> None:
         """Takes up work that a window left behind; it counts as not saved, under the file that it came from."""
         try:
             project = kept.load()
@@ -521,7 +526,7 @@ class Window(QMainWindow):
     def open_file(self, path: Path) -> bool:
         """Opens a file; a refusal is told, and the project stays as it was. Open elsewhere: told, and only to look."""
         before = self.lock
-        ours = before is not None and before.path == FileLock(path).path
+        ours = before is not None and before.path == lock_of(path).path
         free = ours or self._take_lock(path)
         try:
             self.session.open_file(path)
@@ -542,12 +547,12 @@ class Window(QMainWindow):
 
     def _take_lock(self, path: Path) -> bool:
         """Takes a file for this window; False, and told, where another has it."""
-        lock = FileLock(path)
+        lock = lock_of(path)
         holder = lock.take()
         if holder is None:
             self.lock = lock
             return True
-        self._holder = holder
+        self._holder = holder.words
         return False
 
     def _unlock(self) -> None:
@@ -557,6 +562,8 @@ class Window(QMainWindow):
 
     def _remember(self, path: Path) -> None:
         """Puts a file on the list of recent ones, with a picture of the plan."""
+        from zumbert.app.recent import Recent, remember
+
         recent = Recent(path.absolute(), self.session.state.kept.project.name, time.time())
         remember(recent)
         from zumbert.app.thumbnail import thumbnail
@@ -626,9 +633,7 @@ class Window(QMainWindow):
     def _opened(self) -> None:
         self.pages.setCurrentIndex(0)
         if self.session.state.look_only:
-            self.foot.refuse(
-                f"Open elsewhere by {self._holder.words}: to look only. Save as another file to change it."
-            )
+            self.foot.refuse(f"Open elsewhere by {self._holder}: to look only. Save as another file to change it.")
         self.hold(PickTool(self.session))
         self.section.fit()
         self._fit_map()
@@ -657,10 +662,10 @@ class Window(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Saves to a path; a refusal is told."""
-        held = self.lock is not None and FileLock(path).path == self.lock.path
+        held = self.lock is not None and lock_of(path).path == self.lock.path
         before = self.lock
         if not held and not self._take_lock(path):
-            self.session.refused.emit(f"{path} is open elsewhere by {self._holder.words}: save to another file.")
+            self.session.refused.emit(f"{path} is open elsewhere by {self._holder}: save to another file.")
             return False
         try:
             self.session.save(path, datetime.now().strftime("%H:%M"))

@@ -1,6 +1,7 @@
 """The long section on the screen, with its level rows."""
 
-from typing import Any
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -10,13 +11,15 @@ from PySide6.QtGui import QMouseEvent, QPixmap
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
-from zumbert.app.views.celledit import CellEdit
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.handles import handles
 from zumbert.drawing.levelrows import ROW, rows_height, rows_shown
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.marks import Cell, Composed, Mark, Target
 from zumbert.drawing.sight import SectionSight, section_fitted
+
+if TYPE_CHECKING:
+    from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
 
@@ -33,9 +36,20 @@ class SectionView(DrawingView):
         self._net: list[Target] = []
         self._rings: list[Target] = []
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
-        self.cell_edit = CellEdit(self)
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
+
+    @cached_property
+    def cell_edit(self) -> "CellEdit":
+        """The field that opens in a cell of the rows; made when it is first needed."""
+        from zumbert.app.views.celledit import CellEdit
+
+        return CellEdit(self)
+
+    def close_cell(self) -> None:
+        """Closes the field, with nothing done."""
+        if "cell_edit" in self.__dict__:
+            self.cell_edit.close_edit()
 
     def drawing_height(self) -> float:
         """Height of the drawing without the rows."""
@@ -76,7 +90,7 @@ class SectionView(DrawingView):
             self._fit(*self._fitted)
         else:
             self._refit()
-        self.cell_edit.close_edit()
+        self.close_cell()
 
     def fit(self) -> None:
         """Shows the whole run."""
@@ -128,7 +142,7 @@ class SectionView(DrawingView):
 
     def _look(self, sight: SectionSight) -> None:
         self.sight, self._fitted = sight, None
-        self.cell_edit.close_edit()
+        self.close_cell()
         self.looked.emit()
         self.update()
 
@@ -168,7 +182,8 @@ class SectionView(DrawingView):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         x, y = event.position().x(), event.position().y()
-        self.cell_edit.take()
+        if "cell_edit" in self.__dict__:
+            self.cell_edit.take()
         if y >= self.sight.height and event.button() == Qt.MouseButton.LeftButton:
             cell = self.cell_at(x, y)
             if cell is not None:

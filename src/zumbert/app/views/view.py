@@ -1,6 +1,7 @@
 """A drawing on the screen: layers of marks, pan and zoom, and events for the tool in hand."""
 
 from collections.abc import Callable
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -38,7 +39,6 @@ class DrawingView(QWidget):
         self.session = session
         self.pen = pen
         self.tool: Tool = Tool(session)
-        self.entry: EntryLine | None = None
         self.targets: list[Target] = []
         self.hover: Target | None = None
         self.mouse: Place | None = None
@@ -176,7 +176,7 @@ class DrawingView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        if self.entry is not None and self.entry.typing and self.entry.isVisible():
+        if self.entry_made and self.entry.typing and self.entry.isVisible():
             QApplication.sendEvent(self.entry.field, event)
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             factor = ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM
@@ -206,7 +206,7 @@ class DrawingView(QWidget):
     def _types(self, event: QKeyEvent) -> bool:
         text = event.text()
         if (
-            self.entry is None
+            False
             or len(text) != 1
             or text.lower() not in ENTRY_KEYS | self.tool.letters
             or not self.tool.takes_entry(self)
@@ -215,9 +215,21 @@ class DrawingView(QWidget):
         self.entry.begin(self, text)
         return True
 
+    @cached_property
+    def entry(self) -> "EntryLine":
+        """The entry line beside the cursor; made when it is first needed."""
+        from zumbert.app.entryline import EntryLine
+
+        return EntryLine(self)
+
+    @property
+    def entry_made(self) -> bool:
+        """Whether there is an entry line yet."""
+        return "entry" in self.__dict__
+
     def refresh_entry(self) -> None:
         """The entry line follows the tool."""
-        if self.entry is not None:
+        if self.entry_made or self.tool.words() is not None:
             self.entry.follow(self)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
