@@ -207,3 +207,26 @@ def test_land_services_spots_and_attached_files_come_back(tmp_path):
     assert [(a.name, a.note, a.path, a.data) for a in back.attachments.values()] == [
         ("soil.pdf", "borehole 3", None, b"%PDF\x00\xff"), ("far.txt", "", "../far.txt", None),
     ]  # fmt: skip
+
+
+def test_a_road_that_cannot_be_is_refused(tmp_path):
+    import msgspec as m
+
+    from zumbert.geometry.intersections import Intersection
+    from zumbert.model.road import Road
+
+    p = chain([(48.0, 47.5)])
+    bad = Road(id="r1", name="Bend", points=(Intersection(0, 0), Intersection(10, 0, 90.0), Intersection(10, 10)))
+    save(replace(p, roads={"r1": bad}), tmp_path / "p.zumbert")
+    with pytest.raises(StoreError, match='road "Bend": the curves at points 1 and 2 need'):
+        load(tmp_path / "p.zumbert")
+    pvis = (Pvi(9.0, 1.0), Pvi(2.0, 1.0))
+    odd = m.structs.replace(
+        bad, points=bad.points[:1] + bad.points[2:], profiles=(RoadProfile(name="D", kind="design", pvis=pvis),)
+    )
+    save(replace(p, roads={"r1": odd}), tmp_path / "p.zumbert")
+    with pytest.raises(StoreError, match="must rise"):
+        load(tmp_path / "p.zumbert")
+    save(replace(p, roads={"r1": m.structs.replace(odd, profiles=(), design=3)}), tmp_path / "p.zumbert")
+    with pytest.raises(StoreError, match="has no profile 3"):
+        load(tmp_path / "p.zumbert")

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import Combo, label, rule, wrapped
+from zumbert.app.panels.rows import Combo, choice, label, rule, wrapped
 from zumbert.app.panels.thingpanels import ROLES, full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -159,12 +159,7 @@ class ImportDialog(QDialog):
         grid.addWidget(box, i, 1)
 
     def _combo(self, name: str, choices: Iterable[tuple[str, str]], now: str) -> Combo:
-        box = Combo(self.pen)
-        box.setObjectName(name)
-        box.setAccessibleName(name)
-        for key, text in choices:
-            box.addItem(text, key)
-        box.setCurrentIndex(box.findData(now))
+        box = choice(self.pen, name, choices, now)
         box.activated.connect(lambda _: self._look())
         return box
 

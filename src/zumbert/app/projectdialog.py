@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import Combo, label, rule, wrapped
+from zumbert.app.panels.rows import choice, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.edits.setup import rename_project, set_standard, with_settings
 from zumbert.errors import ZumbertError
@@ -46,25 +46,16 @@ class ProjectDialog(QDialog):
         self.setMinimumWidth(460)
         self.name = QLineEdit("New project" if project is None else project.name)
         self.name.setObjectName("project name")
-        self.system = self._combo("units", SYSTEMS, now.units.system)
-        self.chainages = self._combo("chainages", CHAINAGES, now.units.chainages)
-        self.slopes = self._combo("slopes", SLOPES, now.units.slopes)
-        self.basis = self._combo("invert basis", BASES, now.invert_basis)
-        self.lengths = self._combo("length basis", LENGTHS, now.length_basis)
+        self.system = choice(pen, "units", SYSTEMS, now.units.system)
+        self.chainages = choice(pen, "chainages", CHAINAGES, now.units.chainages)
+        self.slopes = choice(pen, "slopes", SLOPES, now.units.slopes)
+        self.basis = choice(pen, "invert basis", BASES, now.invert_basis)
+        self.lengths = choice(pen, "length basis", LENGTHS, now.length_basis)
         self.file = QLineEdit()
         self.file.setReadOnly(True)
         self.file.setPlaceholderText("built-in" if project is None else "as it is")
         self.says = wrapped("", "breach")
         self._build()
-
-    def _combo(self, name: str, choices: tuple[tuple[str, str], ...], now: str) -> Combo:
-        box = Combo(self.pen)
-        box.setObjectName(name)
-        box.setAccessibleName(name)
-        for key, text in choices:
-            box.addItem(text, key)
-        box.setCurrentIndex(box.findData(now))
-        return box
 
     def _build(self) -> None:
         whole = QVBoxLayout(self)

@@ -55,7 +55,8 @@ class Row(NamedTuple):
 
     def error(self, what: str) -> ReadError:
         """The error that names file and row."""
-        return ReadError(f"{self.file}, row {self.number}: {what}.")
+        end = "" if what.endswith("?") else "."
+        return ReadError(f"{self.file}, row {self.number}: {what}{end}")
 
 
 def decoded(path: str | Path) -> str:

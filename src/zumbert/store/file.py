@@ -15,6 +15,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.errors import StoreError
+from zumbert.geometry.intersections import elements_through
+from zumbert.geometry.profile import Profile
 from zumbert.model.background import Background
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
 from zumbert.model.note import Attachment
@@ -243,6 +245,15 @@ def _sound(project: Project, path: Any) -> None:
     for r in project.roads.values():
         if not r.elements and len(r.points) < 2:
             raise StoreError(f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.')
+        if r.design is not None and not 0 <= r.design < len(r.profiles):
+            raise StoreError(f'{path} is broken: road "{r.name}" has no profile {r.design}. Open a copy of it.')
+        try:
+            if r.points:
+                elements_through(r.points)
+            for profile in r.profiles:
+                Profile(profile.pvis)
+        except ValueError as e:
+            raise StoreError(f'{path} is broken: road "{r.name}": {e}. Open a copy of it.') from e
     for n in project.networks.values():
         if n.standard not in project.standards or n.trench not in project.trench_types:
             raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')

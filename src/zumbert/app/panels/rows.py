@@ -1,6 +1,7 @@
 """The pieces that panels are made of: titles, rules, value rows, fix buttons."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from typing import Any
 
 from PySide6.QtCore import QEvent, QRect, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
@@ -148,6 +149,18 @@ class Combo(QComboBox):
         event.ignore()
 
 
+def choice(pen: Pen, name: str, choices: Iterable[tuple[Any, str]], now: Any = None) -> Combo:
+    """A choice of keys with their words, one of them chosen."""
+    out = Combo(pen)
+    out.setObjectName(name)
+    out.setAccessibleName(name)
+    for key, text in choices:
+        out.addItem(text, key)
+    if now is not None:
+        out.setCurrentIndex(out.findData(now))
+    return out
+
+
 class ValueRow(QWidget):
     """A name with a second line, a value, and its range bar."""
 
@@ -267,6 +280,7 @@ class Stack(QVBoxLayout):
 
 __all__ = [
     "Combo",
+    "choice",
     "FixButton",
     "Segments",
     "Sign",

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QS
 
 from zumbert.analysis.surfaces import levels
 from zumbert.app.panels.numbertable import Cells, NumberTable
-from zumbert.app.panels.rows import Combo, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Combo, choice, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.roads import points_of
@@ -167,11 +167,8 @@ class Detail(QWidget):
 
     def combo(self, text: str, name: str, choices: Sequence[tuple[Any, str]], take: Callable[[Any], object]) -> Combo:
         """A choice with its name."""
-        out = Combo(self.pen)
-        out.setObjectName(name)
+        out = choice(self.pen, name, choices)
         out.setAccessibleName(text)
-        for key, words in choices:
-            out.addItem(words, key)
         out.activated.connect(lambda _: take(out.currentData()))
         self.pair_row(text, out)
         return out
