@@ -213,6 +213,7 @@ def regrade(
     drop_at: Annotated[list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")] = [],  # noqa: B006
     no_drop_at: Annotated[list[str], typer.Option(help="LABEL of a structure without drop; repeat.")] = [],  # noqa: B006
     joints_too: Annotated[bool, typer.Option("--joints-too", help="Blind joints get the drop as well.")] = False,
+    ignore_holds: Annotated[bool, typer.Option("--ignore-holds", help="Pipes that keep their levels too.")] = False,
     out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
 ) -> None:
     """Give the pipes between two structures new levels, carried from one to the other."""
@@ -232,6 +233,7 @@ def regrade(
         slope=None if slope is None else parsed_slope(slope), end=None if end is None else u.si(end), by=by.value,
         drop=u.si(drop), drops=own,
         without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,
+        ignore_holds=ignore_holds,
     )  # fmt: skip
     made = regraded(project, analyse(project), ask)
     save(made.project, out or file)

@@ -7,7 +7,8 @@ from msgspec.structs import replace
 from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type, turn_pipe
+from zumbert.edits.change import move_structure, set_rim, set_size, set_type
+from zumbert.edits.join import deleted, turned
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.setup import set_standard
@@ -42,9 +43,9 @@ def random_edit(project, facts, rng):
     if kind == 5:
         return set_type(project, structure, list(project.types)[rng.integers(len(project.types))])
     if kind == 6 and len(structures) > 30:
-        return delete(project, frozenset({structure}), frozenset())
+        return deleted(project, analyse(project), frozenset({structure}), frozenset())[0]
     if kind == 7 and len(pipes) > 25:
-        return delete(project, frozenset(), frozenset({pipe}))
+        return deleted(project, analyse(project), frozenset(), frozenset({pipe}))[0]
     if kind == 8:
         road = next(iter(project.roads))
         way = Way(network=next(iter(project.networks)), up=bool(rng.integers(2)))
@@ -52,7 +53,7 @@ def random_edit(project, facts, rng):
             -1
         ].project
     if kind == 9:
-        return turn_pipe(project, pipe)
+        return turned(project, [pipe])
     if kind == 10:
         return set_rim(project, structure, FixedRim(rng.uniform(40, 50)))
     if kind == 11:

@@ -4,8 +4,9 @@ from pytest import approx
 from tests.build import chain, facts_of, road_project, the_road, v_project, with_structure
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import delete, move_structure, set_size, set_type, turn_pipe
+from zumbert.edits.change import move_structure, set_size, set_type
 from zumbert.edits.fixes import fixes
+from zumbert.edits.join import deleted, turned
 from zumbert.edits.records import pipe_labelled, structure_labelled
 from zumbert.errors import EditError
 from zumbert.model.structure import Anchored, Free
@@ -42,14 +43,14 @@ def test_sizes_and_types():
 
 
 def test_deleting_a_structure_takes_its_pipes():
-    left = delete(RUN, frozenset({"S2"}), frozenset())
+    left, _ = deleted(RUN, facts_of(RUN), frozenset({"S2"}), frozenset(), merge=False)
     assert set(left.pipes) == {"P3"}
     assert set(left.structures) == {"S1", "S3", "S4"}
-    assert set(delete(RUN, frozenset(), frozenset({"P1"})).pipes) == {"P2", "P3"}
+    assert set(deleted(RUN, facts_of(RUN), frozenset(), frozenset({"P1"}))[0].pipes) == {"P2", "P3"}
 
 
 def test_a_turned_pipe_lies_where_it_lay():
-    before, after = facts_of(RUN).pipes["P1"], facts_of(turn_pipe(RUN, "P1")).pipes["P1"]
+    before, after = facts_of(RUN).pipes["P1"], facts_of(turned(RUN, ["P1"])).pipes["P1"]
     assert after.pipe.up == "S2"
     assert after.invert(10.0) == approx(before.invert(40.0))
 

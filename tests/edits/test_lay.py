@@ -4,7 +4,8 @@ from pytest import approx
 from tests.build import facts_of, grounded, road_project, the_road, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import check
-from zumbert.edits.lay import Way, lay, next_label
+from zumbert.edits.labels import next_label
+from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import add_road
 from zumbert.errors import EditError

@@ -16,7 +16,7 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
-from zumbert.model.structure import Structure
+from zumbert.model.structure import Free, Structure
 
 K = TypeVar("K")
 V = TypeVar("V")
@@ -72,7 +72,7 @@ def analyse(project: Project, previous: Facts | None = None) -> Facts:
     diff = _changes(project, previous)
     joined, lost = _links(project, previous, diff)
     stands, moved = _places(project, previous, diff, road_facts, tins)
-    plans, replanned = _spans(project, previous, diff, stands, moved, tins)
+    plans, replanned = _spans(project, previous, diff, stands, moved, road_facts, tins)
     levelled, pipes, touched = _pipes(project, previous, diff, plans, replanned)
     chambers, structures = _structures(project, previous, diff, joined, stands, moved | touched, levelled)
     before = previous.since.token if previous is not None else None
@@ -119,9 +119,25 @@ def _ends(pipe: Pipe | None) -> tuple[StructureId, StructureId] | None:
     return None if pipe is None else (pipe.up, pipe.down)
 
 
-def _drain(structure: Structure | None) -> tuple[str, str] | None:
+def _path(pipe: Pipe | None) -> tuple[object, ...] | None:
+    """What of a pipe decides its path in plan."""
+    return None if pipe is None else (pipe.up, pipe.down, pipe.through)
+
+
+def _third(pipe: Pipe, road_facts: dict[RoadId, RoadFacts]) -> tuple[float, float] | None:
+    """The place that a curved pipe passes; none beyond the end of its road."""
+    place = pipe.through
+    if place is None:
+        return None
+    if isinstance(place, Free):
+        return place.x, place.y
+    x, y = road_facts[place.road].alignment.point(place.chainage, place.offset)
+    return None if x != x else (float(x), float(y))
+
+
+def _drain(structure: Structure | None) -> tuple[str, str, bool] | None:
     """What of a structure decides where water stops, and how that is told."""
-    return None if structure is None else (structure.type, structure.label)
+    return None if structure is None else (structure.type, structure.label, structure.outfall)
 
 
 def _places(
@@ -140,19 +156,19 @@ def _places(
 
 def _spans(
     project: Project, before: Facts | None, diff: _Changes, stands: dict[StructureId, Place],
-    moved: set[StructureId], tins: Surfaces,
+    moved: set[StructureId], road_facts: dict[RoadId, RoadFacts], tins: Surfaces,
 ) -> tuple[dict[PipeId, Span], set[PipeId]]:  # fmt: skip
     """Spans, and the pipes whose span is not what it was."""
     keys = diff.pipes
     if before is not None:
         old = before.project.pipes
-        keys = [k for k in diff.pipes if _ends(old.get(k)) != _ends(project.pipes[k])]
+        keys = [k for k in diff.pipes if _path(old.get(k)) != _path(project.pipes[k])]
         near = {p for s in moved for p in before.links.at(s) if p in project.pipes}
         keys += list(near.difference(keys))
         if not keys and not diff.pipes_gone:
             return before.spans, set()
     pipes = [project.pipes[k] for k in keys]
-    found = spans(project, [(stands[p.up], stands[p.down]) for p in pipes], tins)
+    found = spans(project, [(stands[p.up], stands[p.down], _third(p, road_facts)) for p in pipes], tins)
     made = dict(zip(keys, found, strict=True))
     return (made if before is None else _merged(before.spans, made, diff.pipes_gone)), set(made)
 

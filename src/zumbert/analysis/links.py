@@ -60,7 +60,7 @@ def stranded(project: Project, links: Links) -> dict[StructureId, int]:
     """
     reached: set[StructureId] = set()
     for structure in project.structures.values():
-        if structure.id not in reached and project.types[structure.type].kind in ENDS:
+        if structure.id not in reached and (structure.outfall or project.types[structure.type].kind in ENDS):
             reached |= upstream(project, links, structure.id)
     lost = [s for s in project.structures.values() if s.id not in reached]
     stops = {s.id: upstream(project, links, s.id) for s in lost if not links.outlets.get(s.id)}

@@ -10,7 +10,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
 from zumbert.analysis.roads import RoadFacts
 from zumbert.geometry.alignment import Alignment
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Arc, Array, Straight
 from zumbert.geometry.line import Line
 from zumbert.geometry.profile import Profile
 from zumbert.model.ids import PipeId, RoadId, ServiceId, StructureId
@@ -154,7 +154,9 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    xy = np.array([(facts.places[s].x, facts.places[s].y) for s, _ in structures], float)
+    line = Alignment(_pieces(facts, reaches)) if at > 1e-6 else None
+    chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
+    corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
     name = (
         f"{project.structures[head].label} to {project.structures[bottom].label}"
         if way
@@ -165,8 +167,8 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
     design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
     return Run(
         RunKey("run", head), name, tuple(structures), tuple(reaches), at, 0.0,
-        max(inverts) - min(inverts) if inverts else None, ground, design, Alignment.through(xy) if at > 1e-6 else None,
-        _others(facts, xy, None), _crossings(facts, xy, None),
+        max(inverts) - min(inverts) if inverts else None, ground, design, line,
+        _others(facts, corners, chain), _crossings(facts, corners, chain),
     )  # fmt: skip
 
 
@@ -212,6 +214,19 @@ def _crossings(facts: Facts, xy: Array, ch: Array | None) -> tuple[Crossing, ...
                 s = np.array([start[i] + t[i] * np.hypot(*d[i])])
                 out.append(Crossing(key, float(_as_chainages(s, xy, ch)[0]), level))
     return tuple(sorted(out, key=lambda c: c.at))
+
+
+def _pieces(facts: Facts, reaches: list[Reach]) -> list[Straight | Arc]:
+    """The pieces of a run's line: its pipes from the lowest up, each against its flow."""
+    out: list[Straight | Arc] = []
+    for r in reaches:
+        span = facts.spans[r.pipe]
+        if span.arc is not None:
+            a = span.arc
+            out.append(Arc(a.x1, a.y1, a.x0, a.y0, a.xc, a.yc, not a.clockwise))
+        elif span.length > 1e-6:
+            out.append(Straight(*span.point(span.length), *span.point(0.0)))
+    return out
 
 
 def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:

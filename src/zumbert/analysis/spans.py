@@ -2,31 +2,37 @@
 
 from collections.abc import Sequence
 from itertools import pairwise
+from math import cos, inf, sin
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, structs
+from numpy.typing import ArrayLike
 
 from zumbert.analysis.places import Place
 from zumbert.analysis.surfaces import Ground, Surfaces
-from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.elements import Arc, Array, Mask
 from zumbert.geometry.line import Line, between, between_all, filled
+from zumbert.model.catalogue import StructureType
 from zumbert.model.project import Project
-from zumbert.model.structure import Structure
+
+SAGITTA = 0.005  # m: the ground along a curved pipe is that along chords which leave the arc by no more
 
 
 class Span(Struct, frozen=True, kw_only=True, eq=False):
-    """The plan of a pipe. Distances (m) are from the upstream reference point."""
+    """The plan of a pipe. Distances (m) are from the upstream reference point, on the plan path."""
 
     up: Place
     down: Place
-    length: float  # m, centre plan
-    bearing: float  # radians clockwise from north, in flow direction
+    length: float  # m, centre plan, along the arc where it is curved
+    bearing: float  # radians clockwise from north, in flow direction, at the upstream end
+    bearing_down: float  # the same at the downstream end
     reach_up: float  # m from the upstream reference point to the inner wall
     reach_down: float  # m
     ground: Line | None  # existing ground, centre to centre; None: there is no surface
     design: Line | None  # design surface
     barrel: Line | None  # reference levels for cover, inner wall to inner wall; None: no barrel is left
     sources: tuple[str, ...]  # what the reference levels come from: design, existing, rims
+    arc: Arc | None = None  # the path where it is curved
 
     @property
     def wall(self) -> float:
@@ -35,37 +41,115 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
 
     def point(self, s: float) -> tuple[float, float]:
         """X and y (m) at a distance."""
+        if self.arc is not None:
+            ax, ay = self.arc.point(np.array(s), np.array(0.0))
+            return float(ax), float(ay)
         t = s / self.length if self.length else 0.0
         ux, uy, dx, dy = self.up.x or 0.0, self.up.y or 0.0, self.down.x or 0.0, self.down.y or 0.0
         return ux + t * (dx - ux), uy + t * (dy - uy)
 
+    def chords(self, sagitta: float = SAGITTA) -> Array:
+        """Distances (m) between which the path is straight enough: its two ends, and on an arc as many as keep its
+        chords within a sagitta (m).
+        """
+        if self.arc is None:
+            return np.array([0.0, self.length])
+        n = int(np.ceil(self.length / np.sqrt(8 * self.arc.radius * sagitta)))
+        return np.linspace(0.0, self.length, max(2, n) + 1)
 
-def reach(project: Project, structure: Structure) -> float:
-    """Distance from a structure's reference point to its inner wall, m; the same in each direction of a round one."""
-    return project.types[structure.type].inside / 2
+    def along(self, tin: Ground) -> Line:
+        """A surface along the whole path; on an arc along its chords, distances stretched to those of the arc."""
+        s = self.chords()
+        xy = np.array([self.point(d) for d in s.tolist()])
+        at, z = tin.section(xy)
+        whole = float(np.hypot(*np.diff(xy, axis=0).T).sum())
+        return Line(at * (self.length / whole) if whole else at, z)
 
 
-def spans(project: Project, ends: Sequence[tuple[Place, Place]], surfaces: Surfaces) -> list[Span]:
-    """Spans between pairs of places, in their order; ground lines are cut for all of them together."""
+Ends = tuple[Place, Place, tuple[float, float] | None]  # both places, and the place that a curved path passes
+
+
+def reach(kind: StructureType, rotation: float, bearing: float) -> float:
+    """Distance from a structure's reference point to its inner wall in a direction (radians), m.
+
+    A round chamber: its radius; a rectangular one: the ray to its box, turned as the structure is.
+    """
+    if kind.across is None or not kind.inside:
+        return kind.inside / 2
+    c, s = abs(cos(bearing - rotation)), abs(sin(bearing - rotation))
+    return min(kind.inside / 2 / c if c > 1e-12 else inf, kind.across / 2 / s if s > 1e-12 else inf)
+
+
+def spans(project: Project, ends: Sequence[Ends], surfaces: Surfaces) -> list[Span]:
+    """Spans between pairs of places, in their order; ground lines are cut for all straight ones together."""
     if not ends:
         return []
-    xy = np.array([(u.x, u.y, d.x, d.y) for u, d in ends], float)
+    xy = np.array([(u.x, u.y, d.x, d.y) for u, d, _ in ends], float)
     dx, dy = xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]
-    length, bearing = np.hypot(dx, dy), (np.arctan2(dx, dy) % (2 * np.pi)).tolist()
-    half = {key: t.inside / 2 for key, t in project.types.items()}
-    ru, rd = (np.array([half[e[k].type] for e in ends]) for k in (0, 1))
+    length, bearing = np.hypot(dx, dy), np.arctan2(dx, dy) % (2 * np.pi)
+    ru, rd = _reaches(project, ends, bearing)
     wide = np.asarray(length - ru - rd > 1e-9)
     ground = _along(surfaces.existing, xy, length, ru, rd, wide)
     design = _along(surfaces.design, xy, length, ru, rd, wide)
     out = []
-    long, a, b = length.tolist(), ru.tolist(), rd.tolist()
-    for i, (up, down) in enumerate(ends):
+    long, a, b, turn = length.tolist(), ru.tolist(), rd.tolist(), bearing.tolist()
+    for i, (up, down, third) in enumerate(ends):
+        arc = None if third is None or np.isnan(xy[i]).any() else arc_through(xy[i, :2], third, xy[i, 2:])
+        if arc is not None:
+            out.append(_curved(project, up, down, arc, surfaces))
+            continue
         barrel, sources = _barrel(up, down, long[i], a[i], b[i], ground[i][1], design[i][1]) if wide[i] else (None, ())
         out.append(Span(
-            up=up, down=down, length=long[i], bearing=bearing[i], reach_up=a[i], reach_down=b[i],
+            up=up, down=down, length=long[i], bearing=turn[i], bearing_down=turn[i], reach_up=a[i], reach_down=b[i],
             ground=ground[i][0], design=design[i][0], barrel=barrel, sources=sources,
         ))  # fmt: skip
     return out
+
+
+def _reaches(project: Project, ends: Sequence[Ends], bearing: Array) -> tuple[Array, Array]:
+    """Reaches at both ends; at once for round chambers."""
+    half = {key: t.inside / 2 for key, t in project.types.items()}
+    ru, rd = (np.array([half[e[k].type] for e in ends]) for k in (0, 1))  # type: ignore[union-attr]
+    if any(t.across is not None for t in project.types.values()):
+        for i, (up, down, _) in enumerate(ends):
+            for place, into in ((up, ru), (down, rd)):
+                kind = project.types[place.type]
+                if kind.across is not None:
+                    into[i] = reach(kind, place.bearing, float(bearing[i]))
+    return ru, rd
+
+
+def arc_through(a: ArrayLike, b: ArrayLike, c: ArrayLike) -> Arc | None:
+    """The arc from a over b to c (x, y in m); None where they lie on one line, within 1 mm."""
+    (x0, y0), (x1, y1), (x2, y2) = np.asarray(a, float), np.asarray(b, float), np.asarray(c, float)
+    d = 2 * ((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0))
+    chord = float(np.hypot(x2 - x0, y2 - y0))
+    if chord < 1e-9 or abs(d) / 2 / chord < 1e-3:
+        return None
+    s1, s2 = (x1 - x0) ** 2 + (y1 - y0) ** 2, (x2 - x0) ** 2 + (y2 - y0) ** 2
+    xc, yc = x0 + ((y2 - y0) * s1 - (y1 - y0) * s2) / d, y0 + ((x1 - x0) * s2 - (x2 - x0) * s1) / d
+    return Arc(float(x0), float(y0), float(x2), float(y2), float(xc), float(yc), bool(d < 0))
+
+
+def _curved(project: Project, up: Place, down: Place, arc: Arc, surfaces: Surfaces) -> Span:
+    """The span of a curved pipe: its reaches are where the arc leaves the chambers."""
+    at = np.array([0.0, arc.length])
+    first, last = (float(v) for v in arc.bearing(at))
+    r = arc.radius
+    ru, rd = (
+        2 * r * float(np.arcsin(min(1.0, reach(project.types[p.type], p.bearing, b) / (2 * r))))
+        for p, b in ((up, first), (down, last))
+    )
+    bare = Span(
+        up=up, down=down, length=arc.length, bearing=first, bearing_down=last, reach_up=ru, reach_down=rd,
+        ground=None, design=None, barrel=None, sources=(), arc=arc,
+    )  # fmt: skip
+    lines = [None if tin is None else bare.along(tin) for tin in (surfaces.existing, surfaces.design)]
+    if bare.wall <= 1e-9:
+        return structs.replace(bare, ground=lines[0], design=lines[1])
+    parts = [None if line is None else between(line, ru, arc.length - rd) for line in lines]
+    barrel, sources = _barrel(up, down, arc.length, ru, rd, parts[0], parts[1])
+    return structs.replace(bare, ground=lines[0], design=lines[1], barrel=barrel, sources=sources)
 
 
 Cut = tuple[Line | None, Line | None]

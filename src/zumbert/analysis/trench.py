@@ -130,8 +130,7 @@ def _upper(facts: Facts, f: PipeFacts, kind: TrenchType) -> Line | None:
     """The upper surface along a pipe: existing ground, formation, or the lower of both."""
     if kind.upper == "existing" or facts.surfaces.formation is None:
         return f.span.ground if kind.upper != "formation" else None
-    up, down = f.span.point(0.0), f.span.point(f.span.length)
-    formation = Line(*facts.surfaces.formation.section([up, down]))
+    formation = f.span.along(facts.surfaces.formation)
     if kind.upper == "formation" or f.span.ground is None:
         return formation
     return _lower(f.span.ground, formation)

@@ -6,7 +6,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from zumbert.app.session import Session
-from zumbert.edits.change import delete, move_structure, set_rim, set_size, set_type
+from zumbert.edits.change import move_structure, set_rim, set_size, set_type
+from zumbert.edits.join import deleted
 from zumbert.edits.levels import set_cover, set_invert, set_slope
 from zumbert.edits.roads import without_point
 from zumbert.edits.things import Thing, removed, thing_name
@@ -129,4 +130,4 @@ def delete_selected(session: Session) -> None:
     project = s.kept.project
     names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-    session.edit(f"Delete {shown}", lambda p, f: delete(p, structures, pipes))
+    session.edit(f"Delete {shown}", lambda p, f: deleted(p, f, structures, pipes)[0])

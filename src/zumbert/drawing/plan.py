@@ -98,7 +98,7 @@ def _in_sight(facts: Facts, sight: PlanSight) -> _Seen:
 
 def _pipe_line(f: PipeFacts, sight: PlanSight) -> Array:
     """The axis from inner wall to inner wall; a straight pipe bends where the plan is straightened."""
-    n = 2 if hasattr(sight, "turn") else 13
+    n = 2 if hasattr(sight, "turn") and f.span.arc is None else 13 if f.span.arc is None else 25
     a, b = f.span.reach_up, f.span.length - f.span.reach_down
     if b <= a:
         a, b = 0.0, f.span.length
@@ -146,7 +146,7 @@ def _flow(f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
 def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
     """The stretch that breaks a rule, with end bars, and the notch at its worst place."""
     for a, b in finding.stretches:
-        n = 2 if hasattr(sight, "turn") else 9
+        n = 2 if hasattr(sight, "turn") and f.span.arc is None else 9
         line = sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
         if np.isnan(line).any():
             continue

@@ -2,12 +2,10 @@
 
 from math import isfinite
 
-from msgspec.structs import replace
-
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
-from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
+from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
@@ -43,6 +41,9 @@ def set_size(project: Project, pipe: PipeId, size: SizeKey | Bore) -> Project:
     """The project with a pipe of another size, its inverts kept. Raises EditError for an unknown size."""
     if not isinstance(size, Bore) and size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
+    p = project.pipes[pipe]
+    if p.keep_size and p.size != size:
+        raise EditError(f'Pipe "{p.label}" keeps its size: let it go first.')
     return with_pipe(project, pipe, size=size)
 
 
@@ -50,25 +51,62 @@ def set_type(project: Project, structure: StructureId, key: TypeKey) -> Project:
     """The project with a structure of another type; pipes shorten or lengthen to its walls. EditError if unknown."""
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
+    s = project.structures[structure]
+    if s.keep_size and s.type != key:
+        raise EditError(f"{s.label} keeps its type: let it go first.")
     return with_structure(project, structure, type=key)
+
+
+def fits(project: Project, facts: Facts, structure: StructureId, key: TypeKey) -> str:
+    """Why a type does not fit a structure with the pipes that it has; empty where it fits."""
+    kind, f, u = project.types[key], facts.structures[structure], project.units
+    largest = max((g.dn for g in (*f.pipes_in, *f.pipes_out)), default=0.0)
+    if kind.dn_max is not None and largest > kind.dn_max + 1e-6:
+        return f"takes {u.dn(kind.dn_max)} at most, {u.dn(largest)} is joined"
+    if f.depth is not None and kind.depth_max is not None and f.depth > kind.depth_max + 1e-6:
+        return f"goes {u.long(kind.depth_max)} deep at most, {u.long(f.depth)} is needed"
+    if f.depth is not None and kind.depth_min is not None and f.depth < kind.depth_min - 1e-6:
+        return f"goes no shallower than {u.long(kind.depth_min)}, {u.long(f.depth)} is there"
+    return ""
+
+
+def size_fits(project: Project, pipe: PipeId, key: SizeKey) -> str:
+    """Why a size does not fit the chambers at a pipe's ends; empty where it fits."""
+    size, p, u = project.sizes[key], project.pipes[pipe], project.units
+    for end in (p.up, p.down):
+        kind = project.types[project.structures[end].type]
+        if kind.dn_max is not None and size.dn > kind.dn_max + 1e-6:
+            return f"{project.structures[end].label} takes {u.dn(kind.dn_max)} at most"
+    return ""
+
+
+def set_outfall(project: Project, structure: StructureId, outfall: bool) -> Project:
+    """The project with a structure declared an outfall, or no longer one; its pipes stay."""
+    return with_structure(project, structure, outfall=outfall)
+
+
+def set_anchor(project: Project, facts: Facts, structure: StructureId, road: RoadId | None) -> Project:
+    """The project with a structure anchored to a road where it stands, or (None) free; it does not move.
+
+    Raises EditError where the road has no chainage for it.
+    """
+    p = facts.places[structure]
+    label = project.structures[structure].label
+    if p.x is None or p.y is None:
+        raise EditError(f"{label} stands beyond the end of its road: give it a chainage first.")
+    if road is None:
+        return with_structure(project, structure, place=Free(p.x, p.y))
+    ch, off = (float(v) for v in facts.roads[road].alignment.project(p.x, p.y))
+    if ch != ch:
+        raise EditError(f'The road "{project.roads[road].name}" has no chainage where {label} stands.')
+    return with_structure(project, structure, place=Anchored(road, ch, off))
+
+
+def set_rotation(project: Project, structure: StructureId, rotation: float | None) -> Project:
+    """The project with a structure at a fixed bearing (radians clockwise from north), or (None) square to the road."""
+    return with_structure(project, structure, rotation=rotation)
 
 
 def set_rim(project: Project, structure: StructureId, rim: OnSurface | FixedRim) -> Project:
     """The project with a rim on a surface or at a fixed level."""
     return with_structure(project, structure, rim=rim)
-
-
-def delete(project: Project, structures: frozenset[StructureId], pipes: frozenset[PipeId]) -> Project:
-    """The project without some structures and pipes; pipes at a deleted structure go with it."""
-    kept = {
-        k: p for k, p in project.pipes.items()
-        if k not in pipes and p.up not in structures and p.down not in structures
-    }  # fmt: skip
-    left = {k: s for k, s in project.structures.items() if k not in structures}
-    return replace(project, structures=left, pipes=kept)
-
-
-def turn_pipe(project: Project, pipe: PipeId) -> Project:
-    """The project with a pipe's flow turned round; it stays where it lies."""
-    p = project.pipes[pipe]
-    return with_pipe(project, pipe, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up)

@@ -9,13 +9,13 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
+from zumbert.edits.join import pipe_label, placed, split
 from zumbert.edits.records import with_one, with_pipe
 from zumbert.errors import EditError, known
-from zumbert.model.catalogue import LABEL_LETTERS
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project, with_id
-from zumbert.model.structure import Anchored, Free, OnSurface, Service, Status, Structure
+from zumbert.model.structure import Anchored, Free, Service, Status
 
 DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
@@ -59,7 +59,14 @@ class Before(NamedTuple):
     given: bool
 
 
-Target = Anchored | Free | StructureId
+class OnPipe(Struct, frozen=True):
+    """A place on a pipe: a structure is put in there, and the pipe split."""
+
+    pipe: PipeId
+    at: float  # m from its upstream reference point
+
+
+Target = Anchored | Free | StructureId | OnPipe
 
 
 def lay(
@@ -82,12 +89,14 @@ def lay(
 
 
 def lay_next(
-    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: Before | None = None
-) -> Laid:
+    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: Before | None = None,
+    through: Anchored | Free | None = None,
+) -> Laid:  # fmt: skip
     """One more place: a structure there or the one that is there already, and a pipe from the last.
 
     `before` is the pipe that this run laid last. Going up-slope by cover it may lie so shallow that the new pipe,
     which comes in above it by the least drop, would lack cover: its upper end is then lowered by what is needed.
+    `through` makes the pipe an arc that passes a place.
     """
     known_way(project, way)
     project, facts, structure = _stand(project, facts, place, way)
@@ -99,7 +108,7 @@ def lay_next(
     joined = next((p for p in project.pipes.values() if {p.up, p.down} == {up, down}), None)
     if joined is not None:
         raise EditError(f'Pipe "{joined.label}" already joins these two structures: choose another place.')
-    project, pipe = _join(project, up, down, way)
+    project, pipe = _join(project, up, down, way, through)
     facts = analyse(project, facts)
     if before is not None and before.pipe in project.pipes and way.up and way.slope is None:
         project = _with_room(project, facts, before, pipe)
@@ -134,6 +143,13 @@ def pipe_fall(all_rows: list[Row]) -> float:
     return next((-r.c for r in all_rows if r.rule == "slope_min"), 0.0)
 
 
+def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: Way) -> Laid:
+    """The project with a pipe between two structures that are there, levelled as the way says; from a to b, or the
+    other way round where it is laid up-slope. Raises EditError where one joins them already.
+    """
+    return lay_next(project, facts, a, b, way)
+
+
 def known_way(project: Project, way: Way) -> None:
     """Raises EditError for a structure type or pipe size that the catalogue does not have."""
     if way.type not in project.types:
@@ -145,18 +161,16 @@ def known_way(project: Project, way: Way) -> None:
 def _stand(project: Project, facts: Facts, place: Target, way: Way) -> tuple[Project, Facts, StructureId]:
     if isinstance(place, str):
         return project, facts, place
+    if isinstance(place, OnPipe):
+        made = split(project, facts, place.pipe, place.at, way.type)
+        return made.project, analyse(made.project, facts), made.structure
     if isinstance(place, Anchored):
         on_road(facts, place)
     there = structure_at(facts, place)
     if there is not None:
         return project, facts, there
-    project, key = with_id(project, "s")
-    structure = Structure(
-        id=StructureId(key), label=next_label(project, way.type), type=way.type, place=place, network=way.network,
-        rim=OnSurface(), service=way.service, status=way.status,
-    )  # fmt: skip
-    project = replace(project, structures=with_one(project.structures, structure.id, structure))
-    return project, analyse(project, facts), structure.id
+    made = placed(project, facts, way.type, place, way.network, way.service, way.status)
+    return made.project, analyse(made.project, facts), made.structure
 
 
 def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
@@ -175,23 +189,13 @@ def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
     return best[1] if best else None
 
 
-def next_label(project: Project, key: TypeKey) -> str:
-    """The next free label of a type: its letters and the number after the greatest in use."""
-    letters = LABEL_LETTERS[project.types[key].kind]
-    numbers = [s.label.removeprefix(letters) for s in project.structures.values() if s.label.startswith(letters)]
-    used = [int(n) for n in numbers if n.isdecimal()]
-    return f"{letters}{max(used, default=0) + 1}"
-
-
-def _join(project: Project, up: StructureId, down: StructureId, way: Way) -> tuple[Project, PipeId]:
+def _join(
+    project: Project, up: StructureId, down: StructureId, way: Way, through: Anchored | Free | None
+) -> tuple[Project, PipeId]:
     project, key = with_id(project, "p")
-    labels = {p.label for p in project.pipes.values()}
-    n = len(labels) + 1
-    while f"P{n}" in labels:
-        n += 1
     pipe = Pipe(
-        id=PipeId(key), label=f"P{n}", up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
-        network=way.network, service=way.service, status=way.status,
+        id=PipeId(key), label=pipe_label(project), up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
+        network=way.network, service=way.service, status=way.status, through=through,
     )  # fmt: skip
     return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id
 

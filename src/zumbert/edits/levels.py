@@ -21,13 +21,21 @@ def _sane(level: float) -> float:
     return level
 
 
+def _free(project: Project, pipe: PipeId) -> None:
+    """Raises EditError for a pipe whose levels are held."""
+    if project.pipes[pipe].keep_levels:
+        raise EditError(f'Pipe "{project.pipes[pipe].label}" keeps its levels: let it go first.')
+
+
 def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Project:
     """The project with one pipe end at a level (m above datum); nothing else moves."""
+    _free(project, pipe)
     return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
 
 
 def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
     """The project with a whole pipe raised by m (negative: lowered), its slope kept."""
+    _free(project, pipe)
     p = project.pipes[pipe]
     return with_pipe(project, pipe, invert_up=_sane(p.invert_up + by), invert_down=_sane(p.invert_down + by))
 
@@ -59,15 +67,17 @@ def set_cover(project: Project, facts: Facts, pipe: PipeId, cover: float, end: E
 def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float) -> Project:
     """The project with one end of a pipe and all that lies beyond it raised by m (negative: lowered).
 
-    Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all pipes whose water comes to it.
+    Pipes whose levels are held stay. Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all
+    pipes whose water comes to it.
     """
+    _free(project, pipe)
     p = project.pipes[pipe]
     start = p.down if end == "down" else p.up
     walk = downstream if end == "down" else upstream
     reached = walk(project, facts.links, start)
     pipes = project.pipes.copy()
     for q in project.pipes.values():
-        if q.id != pipe and q.up in reached and q.down in reached:
+        if q.id != pipe and not q.keep_levels and q.up in reached and q.down in reached:
             pipes[q.id] = replace(q, invert_up=_sane(q.invert_up + by), invert_down=_sane(q.invert_down + by))
     moved = replace(p, **{f"invert_{end}": _sane((p.invert_down if end == "down" else p.invert_up) + by)})
     return replace(project, pipes=with_one(pipes, pipe, moved))

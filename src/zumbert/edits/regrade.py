@@ -46,6 +46,7 @@ class Regrade(Struct, frozen=True, kw_only=True):
     drop: float = 0.0  # m at each structure between, lowering the side that the line falls to
     drops: Mapping[StructureId, float] = {}  # m, in place of `drop` there
     without: frozenset[StructureId] = frozenset()  # structures that get no drop
+    ignore_holds: bool = False  # pipes whose levels are held get new ones too
     joints_too: bool = False
 
 
@@ -105,6 +106,9 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     Raises EditError where drops alone exceed the fall, or no path leads from A to B; then nothing changes.
     """
     steps = path(project, facts, ask.a, ask.b)
+    held = [project.pipes[s.pipe].label for s in steps if project.pipes[s.pipe].keep_levels]
+    if held and not ask.ignore_holds:
+        raise EditError(f"{', '.join(held)} on this path keep their levels: let them go, or regrade them all the same.")
     pipes = [facts.pipes[s.pipe] for s in steps]
     total = sum(f.basis for f in pipes)
     drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]

@@ -12,12 +12,13 @@ ENDS: frozenset[Kind] = frozenset({"headwall", "outfall"})  # they end a network
 
 
 class StructureType(Struct, frozen=True, kw_only=True):
-    """A type of structure; a chamber is round with an inside diameter, the others have no chamber."""
+    """A type of structure; a chamber is round or rectangular, the others have no chamber."""
 
     key: TypeKey
     name: str
     kind: Kind
-    inside: float = 0.0  # m, inside diameter; 0: no chamber and no pit
+    inside: float = 0.0  # m, inside diameter, or length along its axis; 0: no chamber and no pit
+    across: float | None = None  # m, inside width of a rectangular chamber; None: it is round
     wall: float = 0.0  # m
     base: float = 0.15  # m, thickness of the base slab
     sump: float = 0.0  # m below the lowest invert

@@ -3,7 +3,7 @@
 from msgspec import Struct
 
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId
-from zumbert.model.structure import Service, Status
+from zumbert.model.structure import Anchored, Free, Service, Status
 
 
 class Bore(Struct, frozen=True):
@@ -26,3 +26,6 @@ class Pipe(Struct, frozen=True, kw_only=True):
     network: NetworkId
     service: Service = "storm"
     status: Status = "proposed"
+    through: Anchored | Free | None = None  # a curved pipe: the place that its arc passes
+    keep_size: bool = False  # held: edits of many pass it over, one of its own is refused
+    keep_levels: bool = False

@@ -56,6 +56,7 @@ class Settings(Struct, frozen=True, kw_only=True):
     units: Units = Units()
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
+    labels: dict[str, str] = field(default_factory=dict)  # patterns of labels by kind, where they are not the usual
 
 
 class Project(Struct, frozen=True, kw_only=True):

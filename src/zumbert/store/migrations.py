@@ -36,4 +36,9 @@ def _strips_for_carriageways(document: Document) -> Document:
     return {**document, "surfaces": surfaces, "project": {**project, "roads": roads}}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways}
+def _straight_pipes(document: Document) -> Document:
+    """Since format 3 a pipe may be curved, which older readers would draw straight; nothing else changes."""
+    return document
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways, 2: _straight_pipes}

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words
-from zumbert.edits.lay import Before, Laid, Target, Way, first_way, lay_next
+from zumbert.edits.lay import Before, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import place_snap
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
@@ -252,7 +252,7 @@ class LayTool(Tool):
         place, laid = self._next
         shown = laid.facts.places[laid.structure]
         label = laid.project.structures[laid.structure].label
-        value = "" if isinstance(place, str) else place_text(place, u)
+        value = "" if isinstance(place, (str, OnPipe)) else place_text(place, u)
         lines: list[str] = []
         if laid.pipe is not None:
             f = laid.facts.pipes[laid.pipe]
@@ -268,7 +268,9 @@ class LayTool(Tool):
         else:
             name = laid.facts.surfaces.name("existing")
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
-        what = "joins" if isinstance(place, str) else "chainage offset" if isinstance(place, Anchored) else "x,y"
+        what = (
+            "joins" if isinstance(place, (str, OnPipe)) else "chainage offset" if isinstance(place, Anchored) else "x,y"
+        )
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
 
 

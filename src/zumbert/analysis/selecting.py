@@ -1,0 +1,112 @@
+"""What belongs together: all of a type, size, network, status or run, what lies upstream or downstream, all else."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.links import downstream, upstream
+from zumbert.geometry.elements import Array
+from zumbert.model.ids import PipeId, StructureId
+
+
+class Chosen(NamedTuple):
+    """Some pipes and structures."""
+
+    pipes: frozenset[PipeId]
+    structures: frozenset[StructureId]
+
+
+WAYS: tuple[tuple[str, str], ...] = (
+    ("type", "All of this type"), ("size", "All of this size"), ("network", "All of this network"),
+    ("status", "All of this status"), ("upstream", "All upstream"), ("downstream", "All downstream"),
+    ("connected", "All joined to it"), ("inverse", "All others"), ("all", "All"),
+)  # fmt: skip
+
+
+def more(facts: Facts, chosen: Chosen, how: str) -> Chosen:
+    """A selection widened in one of WAYS. KeyError for another word."""
+    return _WAYS[how](facts, chosen)
+
+
+def _all(facts: Facts, chosen: Chosen) -> Chosen:
+    return Chosen(frozenset(facts.project.pipes), frozenset(facts.project.structures))
+
+
+def _inverse(facts: Facts, chosen: Chosen) -> Chosen:
+    whole = _all(facts, chosen)
+    return Chosen(whole.pipes - chosen.pipes, whole.structures - chosen.structures)
+
+
+def _type(facts: Facts, chosen: Chosen) -> Chosen:
+    p = facts.project.structures
+    types = {p[k].type for k in chosen.structures}
+    return Chosen(chosen.pipes, frozenset(k for k, s in p.items() if s.type in types))
+
+
+def _size(facts: Facts, chosen: Chosen) -> Chosen:
+    p = facts.project.pipes
+    sizes = {p[k].size for k in chosen.pipes}
+    return Chosen(frozenset(k for k, q in p.items() if q.size in sizes), chosen.structures)
+
+
+def _field(name: str, facts: Facts, chosen: Chosen) -> Chosen:
+    pipes, structures = facts.project.pipes, facts.project.structures
+    values = {getattr(pipes[k], name) for k in chosen.pipes} | {getattr(structures[k], name) for k in chosen.structures}
+    return Chosen(
+        frozenset(k for k, p in pipes.items() if getattr(p, name) in values),
+        frozenset(k for k, s in structures.items() if getattr(s, name) in values),
+    )
+
+
+def _ends(facts: Facts, chosen: Chosen, end: str) -> set[StructureId]:
+    return set(chosen.structures) | {getattr(facts.project.pipes[k], end) for k in chosen.pipes}
+
+
+def _within(facts: Facts, reached: set[StructureId]) -> frozenset[PipeId]:
+    return frozenset(k for k, p in facts.project.pipes.items() if p.up in reached and p.down in reached)
+
+
+def _upstream(facts: Facts, chosen: Chosen) -> Chosen:
+    starts = _ends(facts, chosen, "up")
+    reached = set().union(*(upstream(facts.project, facts.links, s) for s in starts)) if starts else set()
+    return Chosen(chosen.pipes | _within(facts, reached), frozenset(reached))
+
+
+def _downstream(facts: Facts, chosen: Chosen) -> Chosen:
+    starts = _ends(facts, chosen, "down")
+    reached = set().union(*(downstream(facts.project, facts.links, s) for s in starts)) if starts else set()
+    return Chosen(chosen.pipes | _within(facts, reached), frozenset(reached))
+
+
+def _connected(facts: Facts, chosen: Chosen) -> Chosen:
+    todo = [*_ends(facts, chosen, "up"), *_ends(facts, chosen, "down")]
+    seen = set(todo)
+    while todo:
+        for p in facts.links.at(todo.pop()):
+            pipe = facts.project.pipes[p]
+            for end in (pipe.up, pipe.down):
+                if end not in seen:
+                    seen.add(end)
+                    todo.append(end)
+    return Chosen(_within(facts, seen), frozenset(seen))
+
+
+_WAYS = {
+    "type": _type, "size": _size, "network": lambda f, c: _field("network", f, c),
+    "status": lambda f, c: _field("status", f, c), "upstream": _upstream, "downstream": _downstream,
+    "connected": _connected, "inverse": _inverse, "all": _all,
+}  # fmt: skip
+
+
+def inside(facts: Facts, ring: Array) -> Chosen:
+    """The structures that stand inside a ring (n, 2) of x and y, and the pipes both of whose ends do."""
+    import shapely
+
+    keys = [k for k, p in facts.places.items() if p.x is not None]
+    if not keys or len(ring) < 3:
+        return Chosen(frozenset(), frozenset())
+    xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
+    within = shapely.contains_xy(shapely.make_valid(shapely.Polygon(ring)), xy[:, 0], xy[:, 1])
+    found = {k for k, w in zip(keys, within.tolist(), strict=True) if w}
+    return Chosen(_within(facts, found), frozenset(found))

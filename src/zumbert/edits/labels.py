@@ -1,0 +1,149 @@
+"""Labels: given by a pattern for each kind, unique always, renumbered along a network."""
+
+import re
+from collections.abc import Iterable, Mapping
+
+from msgspec.structs import replace
+
+from zumbert.analysis.facts import Facts
+from zumbert.edits.records import with_structure
+from zumbert.errors import EditError
+from zumbert.model.catalogue import LABEL_LETTERS, Kind
+from zumbert.model.ids import NetworkId, StructureId, TypeKey
+from zumbert.model.project import Project
+from zumbert.model.structure import Anchored, Free
+
+NUMBER, SIDE = "{n}", "{side}"
+
+
+def pattern_of(project: Project, kind: Kind) -> str:
+    """The pattern for a kind: letters round {n}, and {side} for L or R of the road."""
+    return project.settings.labels.get(kind) or LABEL_LETTERS[kind] + NUMBER
+
+
+def set_pattern(project: Project, kind: Kind, pattern: str) -> Project:
+    """The project with another pattern for a kind. Raises EditError for one without {n}."""
+    pattern = pattern.strip()
+    if pattern.count(NUMBER) != 1:
+        raise EditError(f'A pattern of labels has {NUMBER} in it once, such as "S{NUMBER}" or "G{NUMBER}{SIDE}".')
+    if pattern == pattern_of(project, kind):
+        return project
+    labels = {**project.settings.labels, kind: pattern}
+    return replace(project, settings=replace(project.settings, labels=labels))
+
+
+def side_of(place: Anchored | Free | None) -> str:
+    """L or R of the road, nothing for a place that is on none."""
+    return "" if not isinstance(place, Anchored) else "L" if place.offset < 0 else "R"
+
+
+def written(pattern: str, n: int, side: str) -> str:
+    """A label of a pattern."""
+    return pattern.replace(NUMBER, str(n)).replace(SIDE, side)
+
+
+def numbers_in_use(project: Project, pattern: str) -> set[int]:
+    """The numbers that labels of a pattern have now, on either side."""
+    head, tail = pattern.split(NUMBER)
+    tail = re.escape(tail).replace(re.escape(SIDE), "[LR]?")
+    form = re.compile(re.escape(head).replace(re.escape(SIDE), "[LR]?") + r"(\d+)" + tail)
+    found = (form.fullmatch(s.label) for s in project.structures.values())
+    return {int(m.group(1)) for m in found if m is not None}
+
+
+def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = None, n: int | None = None) -> str:
+    """The next free label of a type: the number after the greatest in use, or a number that is asked for where free."""
+    pattern = pattern_of(project, project.types[key].kind)
+    taken = {s.label for s in project.structures.values()}
+    if n is None:
+        n = max(numbers_in_use(project, pattern), default=0) + 1
+    while written(pattern, n, side_of(place)) in taken:
+        n += 1
+    return written(pattern, n, side_of(place))
+
+
+def rename(project: Project, structure: StructureId, label: str) -> Project:
+    """The project with a structure of another label. Raises EditError for no label, or one that is taken."""
+    label = label.strip()
+    if not label:
+        raise EditError("A structure needs a label.")
+    if any(s.label == label for k, s in project.structures.items() if k != structure):
+        raise EditError(f'There is already a structure "{label}": labels are given once.')
+    return with_structure(project, structure, label=label)
+
+
+def renumbered(
+    project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1, kinds: Iterable[Kind] | None = None
+) -> Project:  # fmt: skip
+    """The project with the structures of a network numbered anew: from each outfall up its longest way and then its
+    branches, or (up False) from the heads down; each kind by its pattern. Existing work keeps its labels.
+    """
+    wanted = None if kinds is None else set(kinds)
+    order = [
+        k for k in _order(project, facts, up)
+        if project.structures[k].network == network and project.structures[k].status == "proposed"
+        and (wanted is None or project.types[project.structures[k].type].kind in wanted)
+    ]  # fmt: skip
+    chosen = set(order)
+    taken = {s.label for k, s in project.structures.items() if k not in chosen}
+    counts: dict[str, int] = {}
+    labels: dict[StructureId, str] = {}
+    pairs: dict[tuple[str, object], int] = {}
+    for key in order:
+        s = project.structures[key]
+        pattern = pattern_of(project, project.types[s.type].kind)
+        side = side_of(s.place)
+        n = counts.get(pattern, first)
+        pair = (pattern, (s.place.road, round(s.place.chainage, 2))) if isinstance(s.place, Anchored) else None
+        if SIDE in pattern and pair in pairs and written(pattern, pairs[pair], side) not in taken:
+            n = pairs[pair]
+        else:
+            while written(pattern, n, side) in taken:
+                n += 1
+            counts[pattern] = n + 1
+            if pair is not None:
+                pairs[pair] = n
+        labels[key] = written(pattern, n, side)
+        taken.add(labels[key])
+    return with_labels(project, labels)
+
+
+def with_labels(project: Project, labels: Mapping[StructureId, str]) -> Project:
+    """The project with structures of other labels, all at once."""
+    structures = {
+        k: replace(s, label=labels[k]) if k in labels and labels[k] != s.label else s
+        for k, s in project.structures.items()
+    }
+    same = all(structures[k] is s for k, s in project.structures.items())
+    return project if same else replace(project, structures=structures)
+
+
+def _order(project: Project, facts: Facts, up: bool) -> list[StructureId]:
+    """All structures: from each end up, at a branching the way with the longest pipes behind it first."""
+    far: dict[StructureId, float] = {}
+
+    def behind(key: StructureId, path: frozenset[StructureId]) -> float:
+        if key not in far:
+            ways = [
+                facts.spans[p].length + behind(project.pipes[p].up, path | {key})
+                for p in facts.links.inlets.get(key, ()) if project.pipes[p].up not in path
+            ]  # fmt: skip
+            far[key] = max(ways, default=0.0)
+        return far[key]
+
+    out: list[StructureId] = []
+    seen: set[StructureId] = set()
+    ends = [k for k in project.structures if not facts.links.outlets.get(k)]
+    todo = [*ends[::-1]]
+    rest = [k for k in project.structures if k not in set(ends)]
+    while todo or rest:
+        if not todo:
+            todo.append(rest.pop(0))
+        key = todo.pop()
+        if key in seen:
+            continue
+        seen.add(key)
+        out.append(key)
+        inlets = [project.pipes[p].up for p in facts.links.inlets.get(key, ())]
+        todo += sorted((k for k in inlets if k not in seen), key=lambda k: behind(k, frozenset({key})))
+    return out if up else out[::-1]

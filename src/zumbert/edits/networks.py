@@ -1,0 +1,69 @@
+"""Networks: storm A, storm B, foul, each with its standard and trench type; what belongs to which."""
+
+from collections.abc import Iterable
+
+from msgspec.structs import replace
+
+from zumbert.edits.records import with_one
+from zumbert.errors import EditError
+from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
+from zumbert.model.network import Network
+from zumbert.model.project import Project, with_id
+
+
+def add_network(project: Project, name: str, like: NetworkId) -> tuple[Project, NetworkId]:
+    """The project with a network more, on the standard and trench type of another. EditError for a name that is taken."""
+    name = _free_name(project, name, None)
+    project, key = with_id(project, "n")
+    network = replace(project.networks[like], id=NetworkId(key), name=name)
+    return replace(project, networks={**project.networks, network.id: network}), network.id
+
+
+def _free_name(project: Project, name: str, own: NetworkId | None) -> str:
+    name = name.strip()
+    if not name:
+        raise EditError("A network needs a name.")
+    if any(n.name == name for k, n in project.networks.items() if k != own):
+        raise EditError(f'There is already a network "{name}": give this one another name.')
+    return name
+
+
+def set_network(
+    project: Project, network: NetworkId, structures: Iterable[StructureId], pipes: Iterable[PipeId]
+) -> Project:
+    """The project with some structures and pipes in a network. A run is split or joined so: pipes stay as they lie."""
+    wanted_s, wanted_p = set(structures), set(pipes)
+    s = {
+        k: replace(v, network=network) if k in wanted_s and v.network != network else v
+        for k, v in project.structures.items()
+    }
+    p = {
+        k: replace(v, network=network) if k in wanted_p and v.network != network else v
+        for k, v in project.pipes.items()
+    }
+    same = all(s[k] is v for k, v in project.structures.items()) and all(p[k] is v for k, v in project.pipes.items())
+    return project if same else replace(project, structures=s, pipes=p)
+
+
+def change_network(
+    project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None
+) -> Project:
+    """The project with a network of another name, or on another of the project's standards."""
+    old: Network = project.networks[network]
+    new = replace(
+        old, name=old.name if name is None else _free_name(project, name, network), standard=standard or old.standard
+    )
+    return project if new == old else replace(project, networks=with_one(project.networks, network, new))
+
+
+def remove_network(project: Project, network: NetworkId) -> Project:
+    """The project without a network. Raises EditError while it has members, or is the only one."""
+    if len(project.networks) == 1:
+        raise EditError("A project keeps one network at least.")
+    members = sum(s.network == network for s in project.structures.values())
+    members += sum(p.network == network for p in project.pipes.values())
+    if members:
+        raise EditError(
+            f'"{project.networks[network].name}" has {members} structures and pipes: give them to another first.'
+        )
+    return replace(project, networks={k: n for k, n in project.networks.items() if k != network})

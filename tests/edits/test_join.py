@@ -1,0 +1,393 @@
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from pytest import approx
+
+from tests.build import chain, facts_of, road_project, the_road, v_project, with_pipe, with_structure
+from zumbert.analysis.selecting import Chosen, inside, more
+from zumbert.demo.project import demo_project
+from zumbert.edits.change import fits, set_anchor, set_outfall, set_size, set_type, size_fits
+from zumbert.edits.fromline import LineWay, along, drawn
+from zumbert.edits.gullies import GullyWay, catch_spacing, pair, spaced
+from zumbert.edits.join import along_road, attached, bent, copied, curved, deleted, split, turned
+from zumbert.edits.labels import next_label, numbers_in_use, rename, renumbered, set_pattern
+from zumbert.edits.lay import OnPipe, Way, first_way, joined, lay
+from zumbert.edits.levels import set_invert, shift_pipe
+from zumbert.edits.networks import add_network, change_network, remove_network, set_network
+from zumbert.edits.regrade import Regrade, regraded
+from zumbert.edits.roads import new_road, set_strip
+from zumbert.errors import EditError
+from zumbert.geometry.intersections import Intersection
+from zumbert.geometry.strip import StripAt
+from zumbert.model.project import Settings
+from zumbert.model.road import Strip
+from zumbert.model.structure import Anchored, Free
+
+RUN = chain([(48.5, 48.0), (47.9, 47.4), (47.3, 46.8)])
+
+
+# -- curved pipes ------------------------------------------------------------------------------------------------------
+
+
+def quarter(radius=30.0):
+    """A pipe bent by a quarter circle about the origin, from (0, r) to (r, 0), on a plane that rises with x."""
+    p = road_project(600.0)
+    p = with_structure(with_structure(p, "A", 0.0, radius, kind="joint"), "B", radius, 0.0, kind="joint")
+    p = with_pipe(p, "P", "A", "B", 48.0, 47.0)
+    k = radius / np.sqrt(2)
+    return curved(p, facts_of(p), "P", Free(k, k))
+
+
+def test_a_curved_pipe_is_as_long_as_its_arc():
+    f = facts_of(quarter()).pipes["P"]
+    assert f.span.length == approx(15 * np.pi)
+    assert f.slope == approx(1 / (15 * np.pi))
+    assert (f.span.bearing, f.span.bearing_down) == (approx(np.pi / 2), approx(np.pi))
+    assert f.span.point(f.span.length / 2) == (approx(30 / np.sqrt(2)), approx(30 / np.sqrt(2)))
+
+
+def test_cover_along_an_arc_is_that_of_the_ground_over_it():
+    # ground 50 + 0.02 x; at distance s the pipe is at x = 30 sin(s / 30)
+    f = facts_of(quarter()).pipes["P"]
+    s = np.linspace(0, f.span.length, 4001)
+    cover = 50 + 0.02 * 30 * np.sin(s / 30) - np.array([f.invert(d) for d in s]) - 0.345
+    assert f.cover.least == approx(cover.min(), abs=2e-4)  # chords leave the arc by 5 mm at most, here 0.02 of that up
+    assert f.cover.greatest == approx(cover.max(), abs=2e-4)
+
+
+def test_a_chamber_takes_its_reach_along_the_arc():
+    p = set_type(quarter(), "A", "manhole-1200")
+    f = facts_of(p).pipes["P"]
+    x, y = f.span.point(f.span.reach_up)
+    assert np.hypot(x, y - 30.0) == approx(0.6)
+
+
+def test_a_curve_is_straightened_and_refused():
+    p = quarter()
+    assert facts_of(curved(p, facts_of(p), "P", None)).pipes["P"].span.length == approx(30 * np.sqrt(2))
+    with pytest.raises(EditError, match="more than half a circle"):
+        curved(p, facts_of(p), "P", Free(-50.0, -50.0))
+    straight = curved(p, facts_of(p), "P", Free(15.0, 15.0))
+    assert facts_of(straight).pipes["P"].span.arc is None  # on the line between its ends
+
+
+def test_a_pipe_follows_its_road():
+    p = new_road(road_project(), "bend", [Intersection(0, 0), Intersection(200, 0, 80.0), Intersection(200, -200)])
+    road = list(p.roads)[1]
+    line = facts_of(p).roads[road].alignment
+    a, b = line.breaks[1] + 5, line.breaks[2] - 5
+    for label, ch in (("A", a), ("B", b)):
+        p = with_structure(p, label, 0.0)
+        p = replace(p, structures={**p.structures, label: replace(p.structures[label], place=Anchored(road, ch, 3.0))})
+    p = with_pipe(p, "P", "A", "B", 48.0, 47.0)
+    p = along_road(p, facts_of(p), "P")
+    f = facts_of(p).pipes["P"]
+    assert f.span.arc.radius == approx(77.0)
+    for s in np.linspace(0, f.span.length, 7):
+        assert float(line.project(*f.span.point(s))[1]) == approx(3.0, abs=1e-6)
+
+
+# -- split, bend, delete -----------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("basis", ["centres", "walls"])
+def test_a_split_pipe_lies_where_it_lay(basis):
+    p = replace(RUN, settings=Settings(invert_basis=basis))
+    before = facts_of(p).pipes["P2"]
+    made = split(p, facts_of(p), "P2", 20.0, "manhole-1200")
+    after = facts_of(made.project)
+    [first] = [f for f in after.pipes.values() if f.pipe.down == made.structure]
+    [second] = [f for f in after.pipes.values() if f.pipe.up == made.structure]
+    assert [first.span.length, second.span.length] == approx([20.0, 30.0])
+    for s in (2.0, 15.0):
+        assert first.invert(s) == approx(before.invert(s))
+    for s in (5.0, 25.0):
+        assert second.invert(s) == approx(before.invert(20 + s))
+    assert (first.pipe.label, len({f.pipe.label for f in after.pipes.values()})) == ("P2", 4)
+
+
+def test_a_split_arc_stays_an_arc():
+    p = quarter()
+    made = split(p, facts_of(p), "P", 20.0, "joint")
+    lengths = sorted(f.span.length for f in facts_of(made.project).pipes.values())
+    assert lengths == approx([20.0, 15 * np.pi - 20.0])
+
+
+def test_a_split_at_an_end_is_refused():
+    with pytest.raises(EditError, match="split between its ends"):
+        split(RUN, facts_of(RUN), "P2", 0.01, "joint")
+
+
+def test_laying_on_to_a_pipe_puts_a_structure_in():
+    p = chain([(48.5, 48.0)])
+    way = Way(network=next(iter(p.networks)))
+    laid = lay(p, facts_of(p), [Free(20.0, 20.0), OnPipe("P1", 20.0)], way)[-1]
+    assert len(laid.project.pipes) == 3
+    into = laid.facts.structures[laid.structure]
+    assert (len(into.pipes_in), len(into.pipes_out)) == (2, 1)
+
+
+def test_a_bend_is_drawn_out_of_a_straight_pipe():
+    made = bent(RUN, facts_of(RUN), "P2", Free(80.0, 12.0), "joint")
+    f = facts_of(made.project)
+    assert (f.places[made.structure].x, f.places[made.structure].y) == (80.0, 12.0)
+    [first] = [g for g in f.pipes.values() if g.pipe.down == made.structure]
+    assert first.pipe.invert_down == approx(47.9 - 0.01 * 30)
+
+
+def test_deleting_a_structure_joins_its_two_pipes():
+    p, loss = deleted(RUN, facts_of(RUN), frozenset({"S2"}), frozenset())
+    assert [(q.up, q.down, q.invert_up, q.invert_down) for q in p.pipes.values()] == [
+        ("S1", "S3", 48.5, 47.4), ("S3", "S4", 47.3, 46.8),
+    ]  # fmt: skip
+    assert loss.words == "1 time two pipes become one"
+    both, _ = deleted(RUN, facts_of(RUN), frozenset({"S2", "S3"}), frozenset())
+    assert [(q.up, q.down) for q in both.pipes.values()] == [("S1", "S4")]
+
+
+def test_what_cannot_be_joined_is_told():
+    sized = set_size(RUN, "P2", "225")
+    p, loss = deleted(sized, facts_of(sized), frozenset({"S2"}), frozenset())
+    assert set(p.pipes) == {"P3"}
+    assert loss.words == "2 pipes go with it; S1, S3 lose a pipe"
+
+
+def test_a_loose_end_is_pulled_in():
+    p = with_pipe(
+        with_structure(with_structure(RUN, "J1", 52.0, 1.0, kind="joint"), "X", 52.0, 20.0), "Q", "X", "J1", 49.0, 48.2
+    )
+    made = attached(p, facts_of(p), "J1", "S2")
+    assert made.pipes["Q"].down == "S2"
+    assert "J1" not in made.structures
+    with pytest.raises(EditError, match="joins S1 and S2 already"):
+        attached(RUN, facts_of(RUN), "S1", "S2")
+
+
+def test_runs_are_turned_and_copied():
+    p = turned(RUN, RUN.pipes)
+    assert [(q.up, q.down) for q in p.pipes.values()] == [("S2", "S1"), ("S3", "S2"), ("S4", "S3")]
+    assert turned(p, RUN.pipes) == RUN
+    made, fresh = copied(RUN, facts_of(RUN), ["P1", "P2"], by=5.0)
+    assert len(fresh) == 3
+    assert len({s.label for s in made.structures.values()}) == 7
+    assert {made.structures[k].place.y for k in fresh} == {0.0} or all(
+        abs(made.structures[k].place.x - x) < 6 for k, x in zip(sorted(fresh), (0, 50, 100), strict=True)
+    )
+    with pytest.raises(EditError, match="another road, or an offset"):
+        copied(RUN, facts_of(RUN), ["P1"])
+
+
+def test_two_structures_are_joined_afterwards():
+    p = with_structure(RUN, "N", 0.0, 30.0)
+    made = joined(p, facts_of(p), "N", "S2", Way(network=next(iter(p.networks))))
+    f = made.facts.pipes[made.pipe]
+    assert (f.pipe.up, f.pipe.down) == ("N", "S2")
+    with pytest.raises(EditError, match="already joins these two"):
+        joined(made.project, made.facts, "S2", "N", Way(network=next(iter(p.networks))))
+
+
+# -- held, outfalls, anchors, fits -------------------------------------------------------------------------------------
+
+
+def test_what_is_held_stays():
+    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], keep_size=True, keep_levels=True)})
+    p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], keep_size=True)})
+    with pytest.raises(EditError, match='"P1" keeps its levels'):
+        set_invert(p, "P1", "up", 49.0)
+    with pytest.raises(EditError, match='"P1" keeps its levels'):
+        shift_pipe(p, "P1", 0.1)
+    with pytest.raises(EditError, match='"P1" keeps its size'):
+        set_size(p, "P1", "225")
+    with pytest.raises(EditError, match="S1 keeps its type"):
+        set_type(p, "S1", "manhole-1500")
+    ask = Regrade(a="S1", b="S3", start=48.0, slope=0.01)
+    with pytest.raises(EditError, match="P1 on this path keep their levels"):
+        regraded(p, facts_of(p), ask)
+    assert regraded(p, facts_of(p), replace(ask, ignore_holds=True)).project.pipes["P1"].invert_up == 48.0
+
+
+def test_any_structure_may_be_declared_an_outfall():
+    p = set_type(RUN, "S4", "manhole-1200")
+    assert facts_of(p).stranded
+    assert not facts_of(set_outfall(p, "S4", True)).stranded
+
+
+def test_an_anchor_is_changed_where_it_stands():
+    p = with_structure(road_project(), "M", 100.0, -4.0, road=True)
+    before = facts_of(p).places["M"]
+    free = set_anchor(p, facts_of(p), "M", None)
+    assert isinstance(free.structures["M"].place, Free)
+    assert (facts_of(free).places["M"].x, facts_of(free).places["M"].y) == (approx(before.x), approx(before.y))
+    assert set_anchor(free, facts_of(free), "M", the_road(p)).structures["M"].place == Anchored(
+        the_road(p), approx(100.0), approx(-4.0)
+    )
+    far = with_structure(road_project(), "F", -40.0, 0.0)
+    with pytest.raises(EditError, match="has no chainage where F stands"):
+        set_anchor(far, facts_of(far), "F", the_road(far))
+
+
+def test_only_what_fits_is_said_to():
+    p = v_project()
+    facts = facts_of(p)
+    assert fits(p, facts, "A", "manhole-1200") == ""
+    assert "takes DN 225 at most, DN 300 is joined" in fits(p, facts, "A", "gully-450")
+    assert size_fits(p, "P1", "450") == ""
+    assert size_fits(p, "P1", "600") == "A takes DN 450 at most"
+
+
+# -- labels ------------------------------------------------------------------------------------------------------------
+
+
+def test_labels_follow_their_pattern():
+    p = road_project()
+    p = set_pattern(p, "gully", "G{n}{side}")
+    p = with_structure(p, "G3L", 10.0, -3.0, kind="gully-450", road=True)
+    assert next_label(p, "gully-450", Anchored(the_road(p), 20.0, 3.0)) == "G4R"
+    assert next_label(p, "gully-450", Anchored(the_road(p), 10.0, 3.0), 3) == "G3R"
+    assert next_label(p, "manhole-1200") == "S1"
+    assert numbers_in_use(p, "G{n}{side}") == {3}
+    with pytest.raises(EditError, match="has {n} in it once"):
+        set_pattern(p, "gully", "G")
+
+
+def test_renaming_keeps_labels_unique():
+    with pytest.raises(EditError, match='already a structure "S2"'):
+        rename(RUN, "S1", "S2")
+    assert rename(RUN, "S1", 'M "1"').structures["S1"].label == 'M "1"'
+
+
+def test_a_network_is_numbered_from_its_outfall_up_or_down():
+    net = next(iter(RUN.networks))
+    up = renumbered(RUN, facts_of(RUN), net)
+    assert {k: s.label for k, s in up.structures.items()} == {"S1": "S3", "S2": "S2", "S3": "S1", "S4": "OF1"}
+    down = renumbered(RUN, facts_of(RUN), net, up=False)
+    assert [s.label for s in down.structures.values()] == ["S1", "S2", "S3", "OF1"]
+    demo = demo_project()
+    made = renumbered(demo, facts_of(demo), next(iter(demo.networks)))
+    labels = [s.label for s in made.structures.values()]
+    assert len(set(labels)) == len(labels)
+    assert {"EX1", "EX2"} <= set(labels)  # existing work keeps its labels
+
+
+# -- gullies -----------------------------------------------------------------------------------------------------------
+
+
+def street():
+    p = set_strip(road_project(), the_road(road_project()), Strip(sections=(StripAt(left=3.0, right=4.0, verge=1.0),)))
+    p = set_pattern(p, "gully", "G{n}{side}")
+    p = lay(p, facts_of(p), [Anchored(the_road(p), ch, 0.0) for ch in (100.0, 40.0)], first_way(p))[-1].project
+    return p, GullyWay(type="gully-450", lead="150", way=first_way(p))
+
+
+def test_a_pair_stands_flush_with_the_kerbs_and_joins_the_nearest_manhole():
+    p, way = street()
+    made = pair(p, facts_of(p), the_road(p), 103.0, way)
+    labels = [made.project.structures[k].label for k in made.gullies]
+    offsets = [made.project.structures[k].place.offset for k in made.gullies]
+    assert labels == ["G1L", "G1R"]
+    assert offsets == approx([-(3.0 - 0.275), 4.0 - 0.275])
+    assert {made.project.pipes[k].down for k in made.pipes} == {
+        next(k for k, s in p.structures.items() if s.label == "S1")
+    }
+    assert made.alone == ()
+    facts = facts_of(made.project)
+    assert all(facts.pipes[k].cover.least >= 0.9 - 1e-6 for k in made.pipes)
+
+
+def test_a_lead_joins_a_pipe_with_a_joint_where_no_manhole_is_near():
+    p, way = street()
+    alone = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0))
+    assert alone.alone == ("G1L", "G1R")
+    made = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0, joint="joint", offset=2.5))
+    assert len(made.pipes) == 2
+    assert sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values()) == 2
+
+
+def test_gullies_along_a_road_pass_over_junctions():
+    demo = demo_project()
+    road = next(iter(demo.roads))
+    way = GullyWay(type="gully-450", lead="150", way=first_way(demo), reach=25.0)
+    made = spaced(demo, facts_of(demo), road, 60.0, 180.0, 20.0, way)
+    places = [made.project.structures[k].place for k in made.gullies]
+    left = sorted(p.chainage for p in places if p.offset < 0)
+    right = sorted(p.chainage for p in places if p.offset > 0)
+    assert right == approx([60, 80, 100, 120, 140, 160, 180])
+    assert 100.0 not in left  # the mouth of Tansymoor Lane
+    assert catch_spacing(8.0, 200.0) == 25.0
+    with pytest.raises(EditError, match="1.00 m apart at least"):
+        spaced(demo, facts_of(demo), road, 60.0, 180.0, 0.1, way)
+
+
+def test_no_kerb_needs_an_offset():
+    p = road_project()
+    with pytest.raises(EditError, match="has no kerbs"):
+        pair(p, facts_of(p), the_road(p), 50.0, GullyWay(type="gully-450", lead="150", way=first_way(p)))
+
+
+# -- pipes from lines --------------------------------------------------------------------------------------------------
+
+
+def test_a_stretch_of_a_road_becomes_pipes_and_arcs_stay_arcs():
+    demo = demo_project()
+    road = next(iter(demo.roads))
+    how = LineWay(way=replace(first_way(demo), slope=0.02, start=50.0), corner="joint")
+    made = along(demo, facts_of(demo), road, 200.0, 20.0, -6.0, how)
+    facts = facts_of(made.project)
+    spans = [facts.pipes[k].span for k in made.pipes]
+    assert [s.arc is not None for s in spans] == [False, True, False]
+    assert spans[1].arc.radius == approx(114.0)
+    kinds = [made.project.types[made.project.structures[k].type].kind for k in made.structures]
+    assert kinds == ["manhole", "joint", "joint", "manhole"]
+    slopes = [facts.pipes[k].slope for k in made.pipes]
+    assert slopes == approx([0.02, 0.02, 0.02])
+
+
+def test_a_drawn_line_becomes_a_run_with_chambers_at_a_spacing():
+    p = road_project()
+    how = LineWay(way=first_way(p), corner="manhole-1050", spacing=60.0)
+    made = drawn(p, facts_of(p), [(300.0, 5.0), (150.0, 5.0), (150.0, 25.0)], how)
+    lengths = [facts_of(made.project).pipes[k].span.length for k in made.pipes]
+    assert lengths == approx([50.0, 50.0, 50.0, 20.0])
+    with pytest.raises(EditError, match="makes no pipes"):
+        drawn(p, facts_of(p), [(0, 0), (0, 0)], how)
+
+
+# -- networks and selecting --------------------------------------------------------------------------------------------
+
+
+def test_networks_are_made_filled_and_removed():
+    p, key = add_network(RUN, "Foul", next(iter(RUN.networks)))
+    p = set_network(p, key, ["S1"], ["P1"])
+    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (
+        key,
+        key,
+        next(iter(RUN.networks)),
+    )
+    with pytest.raises(EditError, match="has 2 structures and pipes"):
+        remove_network(p, key)
+    p = set_network(p, next(iter(RUN.networks)), ["S1"], ["P1"])
+    assert key not in remove_network(p, key).networks
+    with pytest.raises(EditError, match='already a network "Foul"'):
+        add_network(p, "Foul", key)
+    assert change_network(p, key, name="Foul B").networks[key].name == "Foul B"
+
+
+def test_selections_widen():
+    demo = demo_project()
+    facts = facts_of(demo)
+    label = {s.label: k for k, s in demo.structures.items()}
+    s4 = Chosen(frozenset(), frozenset({label["S4"]}))
+    up = more(facts, s4, "upstream")
+    assert {label["S17"], label["S13"], label["G5L"]} <= up.structures
+    assert label["S3"] not in up.structures
+    assert label["HW1"] in more(facts, s4, "downstream").structures
+    assert label["EX1"] not in more(facts, s4, "connected").structures
+    gully = Chosen(frozenset(), frozenset({label["G1L"]}))
+    assert len(more(facts, gully, "type").structures) == 22
+    inverse = more(facts, up, "inverse")
+    assert inverse.structures.isdisjoint(up.structures)
+    assert len(inverse.structures | up.structures) == len(demo.structures)
+    ring = np.array([[1360, 840], [1420, 840], [1420, 875], [1360, 875]])
+    caught = inside(facts, ring)
+    assert caught.structures == {label["EX1"], label["EX2"]}
+    assert len(caught.pipes) == 1
