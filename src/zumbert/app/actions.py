@@ -55,6 +55,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
     Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
+    Action(id="gullies", text="Set gullies in pairs or along a road", keys=("G",), menu="Tools", run=lambda w: w.gullies()),
     Action(id="measure", text="Measure length and area", keys=("M",), menu="Tools", run=lambda w: w.act("measure")),
     Action(id="spot", text="Pin spot levels", keys=("P",), menu="Tools", run=lambda w: w.act("spot")),
     Action(id="make-road", text="Make a road by points", menu="Tools", run=lambda w: w.act("make-road")),

@@ -334,6 +334,22 @@ class Window(QMainWindow):
         """Does what a button of the stage Ground asks for."""
         self.ground.act(name)
 
+    def take(self, tool: Tool) -> None:
+        """Takes a layout tool in hand, or puts it down where it is the one in hand."""
+        if type(self.tool) is type(tool):
+            self.hold(PickTool(self.session))
+            return
+        self.session.set(stage="layout", straight=False)
+        self.session.select()
+        self.hold(tool)
+        self.plan.setFocus()
+
+    def gullies(self) -> None:
+        """Takes the tool that sets gullies in hand."""
+        from zumbert.app.tools.gully import GullyTool
+
+        self.take(GullyTool(self.session))
+
     def regrade(self) -> None:
         """Regrades the run between the two selected structures."""
         from zumbert.app.regradedialog import RegradeDialog

@@ -24,6 +24,7 @@ class LayPanel(QWidget):
         self.type_box.setObjectName("next type")
         self.size_box.setObjectName("next size")
         self.levels = Segments(("Cover", "Slope"), self._levels)
+        self.mode = Segments(("Run", "Alone", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
         self.way = Segments(("Down the flow", "Up the flow"), lambda i: self._set(up=i == 1))
         self.slope, self.start = QLineEdit(), QLineEdit()
         self.slope.setObjectName("lay slope")
@@ -43,6 +44,7 @@ class LayPanel(QWidget):
         whole.addLayout(pair(label("Lay a run", "title"), self.count))
         whole.addWidget(self.sub)
         whole.addWidget(rule())
+        whole.addWidget(self.mode)
         whole.addWidget(label("Next structure", "section"))
         grid = QGridLayout()
         grid.setColumnMinimumWidth(0, 106)
@@ -109,6 +111,7 @@ class LayPanel(QWidget):
         fits = kind.dn_max is None or size.dn <= kind.dn_max
         self.fits.setText("" if fits else f"takes {u.dn(kind.dn_max or 0.0)} at most")
         self.fits.setVisible(not fits)
+        self.mode.show_choice(("run", "alone", "join").index(self.tool.mode))
         self.levels.show_choice(0 if way.slope is None else 1)
         self.way.show_choice(1 if way.up else 0)
         for w in (self.slope, self.slope_label):

@@ -64,6 +64,8 @@ class SidePanel(QScrollArea):
         tool = self._tool()
         if isinstance(tool, LayTool):
             return ("lay", tool), lambda: self._lay(tool)
+        if tool.__class__.__name__ == "GullyTool":
+            return ("gullies", tool), lambda: self._gullies(tool)
         if s.stage == "checks":
             return ("checks",), self._checks
         if s.stage == "trench":
@@ -86,6 +88,11 @@ class SidePanel(QScrollArea):
         from zumbert.app.panels.laypanel import LayPanel
 
         return LayPanel(self.session, self.pen, tool)
+
+    def _gullies(self, tool: Any) -> QWidget:
+        from zumbert.app.panels.gullypanel import GullyPanel
+
+        return GullyPanel(self.session, self.pen, tool)
 
     def _checks(self) -> QWidget:
         from zumbert.app.panels.checkspanel import ChecksPanel

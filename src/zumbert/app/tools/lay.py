@@ -1,6 +1,6 @@
 """Laying a run: click after click, or typed place after typed place."""
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
@@ -8,12 +8,14 @@ from msgspec.structs import replace
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import Before, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import place_snap
-from zumbert.edits.typed import typed_place
+from zumbert.edits.typed import typed_place, typed_point
 from zumbert.errors import EditError
+from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
-from zumbert.model.ids import RoadId, StructureId
+from zumbert.model.ids import RoadId, StructureId, TypeKey
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
@@ -25,6 +27,9 @@ SNAP = 9.0  # drawing units: within this a click is at an end, crossing, centre 
 STEP = 0.05  # m that clicked places are rounded to
 
 
+Mode = Literal["run", "alone", "join"]
+
+
 class Placed(NamedTuple):
     """One structure of the run in hand."""
 
@@ -34,8 +39,12 @@ class Placed(NamedTuple):
 
 class LayTool(Tool):
     """ready -place-> laying -place-> laying …; Backspace takes back the last place; Esc ends the run (it stays),
-    Esc again puts the tool down. A place on a structure joins it.
+    Esc again puts the tool down. A place on a structure joins it, one on a pipe splits that. Alone, structures get no
+    pipes; joining, only structures that are there are taken.
     """
+
+    letters = frozenset("d")
+    keys = frozenset("[]tba")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -43,6 +52,8 @@ class LayTool(Tool):
         self._next: tuple[Target, Laid] | None = None
         self._why = ""
         self._snap = ""
+        self.mode: Mode = "run"
+        self._chamber: TypeKey | None = None  # the type before a joint was asked for
 
     @property
     def way(self) -> Way:
@@ -55,11 +66,16 @@ class LayTool(Tool):
         there = self.session.state.kept.project.structures
         while self.placed and self.placed[-1].structure not in there:
             self.placed.pop()
-        return self.placed[-1].structure if self.placed else None
+        return self.placed[-1].structure if self.placed and self.mode != "alone" else None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
         project = self.session.state.kept.project
+        if self.mode == "join":
+            to = "" if self.last is None else f" from {project.structures[self.last].label}"
+            return f"Click one structure after another to join them{to}. Esc: put down."
+        if self.mode == "alone":
+            return "Click to place structures without pipes, or type chainage and offset. A: with pipes again. Esc: put down."
         if self.last is None:
             return "Click where the run begins, on a structure to go on from it, or type chainage and offset. Esc: put down."
         label = project.structures[self.last].label
@@ -150,6 +166,17 @@ class LayTool(Tool):
                 return None
             self._snap = f"Join {self.session.state.kept.project.structures[hit.id].label}"
             return StructureId(hit.id)
+        if (
+            hit is not None
+            and hit.kind == "pipe"
+            and hit.id in self.session.state.kept.project.pipes
+            and self.mode != "join"
+        ):
+            f = self.session.state.kept.facts.pipes[hit.id]
+            self._snap = f"Into {f.pipe.label}"
+            return OnPipe(f.pipe.id, round(nearest_distance(f.span, *world), 2))
+        if self.mode == "join":
+            return None
         caught = None if at.alt else place_snap(self.session.state.kept.project, *world, SNAP / _scale(view), own=False)
         if caught is not None:  # exactly there: on a road its chainage and offset are not rounded
             self._snap = caught.what.capitalize()
@@ -160,6 +187,9 @@ class LayTool(Tool):
             return Free(round(world[0], 2), round(world[1], 2))
         step = 0.0 if at.alt else STEP
         off = self._same_offset(road, off, view, at)
+        if not self._snap and not at.alt:
+            off = self._beside(road, ch, off, _scale(view))
+            ch = self._low_point(road, ch, _scale(view))
         return Anchored(road, _rounded(ch, step * 10), off if self._snap else _rounded(off, step))
 
     def _nearest(self, world: tuple[float, float]) -> tuple[RoadId | None, float, float]:
@@ -180,6 +210,57 @@ class LayTool(Tool):
             self._snap = f"Same offset as {last.label}"
             return last.place.offset
         return off
+
+    def _beside(self, road: RoadId, ch: float, off: float, scale: float) -> float:
+        """Near the centre line or a kerb a place is exactly there."""
+        strip = self.session.state.kept.project.roads[road].strip
+        lines = {"Centre line": 0.0}
+        if strip is not None:
+            at = at_chainages(strip.sections, np.array([ch]))
+            lines |= {"Left kerb": -float(at["left"][0]), "Right kerb": float(at["right"][0])}
+        name = min(lines, key=lambda n: abs(lines[n] - off))
+        if abs(lines[name] - off) * scale >= 4:
+            return off
+        self._snap = name
+        return lines[name]
+
+    def _low_point(self, road: RoadId, ch: float, scale: float) -> float:
+        """Near a low point of the road a place stands exactly at it."""
+        profile = self.session.state.kept.facts.roads[road].profile
+        low = [c for c, kind in profile.turning_points() if kind == "low"] if profile is not None else []
+        near = min(low, key=lambda c: abs(c - ch), default=None)
+        if near is None or abs(near - ch) * scale >= 9:
+            return ch
+        self._snap = "Low point" if not self._snap else f"Low point, {self._snap.lower()}"
+        return near
+
+    def key(self, text: str) -> bool:
+        """[ and ] change the pipe size, t the type, b makes the next a joint, a lays structures alone and back."""
+        project, way = self.session.state.kept.project, self.way
+        if text in "[]":
+            keys = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.inside)]
+            i = keys.index(way.size) + (1 if text == "]" else -1)
+            self.session.set(way=replace(way, size=keys[min(max(0, i), len(keys) - 1)]))
+        elif text == "t":
+            types = [t.key for t in project.types.values() if t.kind != "joint"]
+            i = types.index(way.type) + 1 if way.type in types else 0
+            self.session.set(way=replace(way, type=types[i % len(types)]))
+        elif text == "b":
+            joint = next((t.key for t in project.types.values() if t.kind == "joint"), None)
+            back = self._chamber or way.type
+            self._chamber = way.type if way.type != joint else None
+            self.session.set(way=replace(way, type=back if way.type == joint or joint is None else joint))
+        elif text == "a":
+            self.set_mode("run" if self.mode == "alone" else "alone")
+        else:
+            return False
+        return True
+
+    def set_mode(self, mode: Mode) -> None:
+        """Lays runs, structures alone, or pipes between structures that are there."""
+        self.cancel()
+        self.mode = mode
+        self.session.set(way=replace(self.way))
 
     def backspace(self) -> bool:
         """Takes back the last place."""
@@ -226,16 +307,33 @@ class LayTool(Tool):
             return RoadId(s.run_key.id)
         return next(iter(s.kept.project.roads), None)
 
+    def _typed_place(self, text: str) -> Anchored | Free:
+        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last."""
+        state = self.session.state
+        last = None if self.last is None else state.kept.project.structures[self.last].place
+        t = text.strip().lower()
+        if t.startswith("d") and self.last is not None:
+            at = state.kept.facts.places[self.last]
+            return Free(*typed_point(t, state.kept.facts, self._road(), (at.x or 0.0, at.y or 0.0)))
+        parts = t.split()
+        if len(parts) == 2 and "=" in parts and isinstance(last, Anchored):
+            u = self.session.units
+            parts = [
+                f"{u.shown(v):.6f}" if p == "=" else p for p, v in zip(parts, (last.chainage, last.offset), strict=True)
+            ]
+            return typed_place(" ".join(parts), last.road, u)
+        return typed_place(text, self._road(), self.session.units)
+
     def typed(self, text: str) -> None:
         try:
-            place = typed_place(text, self._road(), self.session.units)
+            place = self._typed_place(text)
         except EditError:
             return
         self._look(place)
 
     def entry(self, text: str) -> bool:
         try:
-            place = typed_place(text, self._road(), self.session.units)
+            place = self._typed_place(text)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False

@@ -5,12 +5,14 @@ from typing import TYPE_CHECKING, cast
 import numpy as np
 from msgspec.structs import replace
 
+from zumbert.analysis.selecting import inside
+from zumbert.app.tools.bend import BendDrag, bend_ring
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
 from zumbert.app.tools.roads import EDIT_LETTERS, PARTS, RoadDrag, road_handles, road_in_hand
 from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.drawing.handles import Hand
-from zumbert.drawing.marks import Composed, Target
+from zumbert.drawing.marks import Composed, Stroke, Target
 from zumbert.edits.things import KINDS, Thing
 from zumbert.edits.typed import Ring
 
@@ -34,6 +36,8 @@ class PickTool(Tool):
         self.levels = LevelDrag(session)
         self.moving = MoveDrag(session)
         self.roads = RoadDrag(session)
+        self.bending = BendDrag(session)
+        self.lasso: list[tuple[float, float]] = []  # drawing places of the ring that is drawn
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -50,14 +54,19 @@ class PickTool(Tool):
             return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
         if s.stage == "ground":
             return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
-        return "Click a structure or a pipe. Drag to move the drawing, wheel to zoom."
+        return "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, wheel to zoom."
 
     def press(self, view: "DrawingView", at: Place) -> bool:
         target = view.hit(at.x, at.y)
+        if target is None and at.shift and view.kind == "plan":
+            self.lasso = [(at.x, at.y)]
+            return True
         if target is None:
             return False
         if target.kind == "ring":
             self._press_ring(cast("SectionView", view), target, at)
+        elif target.kind == "bend":
+            self.bending.begin(target.id)
         elif target.kind in PARTS:
             self.roads.begin(target, at)
         elif target.kind in KINDS:
@@ -90,6 +99,10 @@ class PickTool(Tool):
             self.levels.drag(cast("SectionView", view), at)
         elif self.roads.active and held:
             self.roads.drag(view, at)
+        elif self.bending.pipe is not None and held:
+            self.bending.drag(cast("PlanView", view), at)
+        elif self.lasso and held:
+            self.lasso.append((at.x, at.y))
         elif self.moving.structure is not None and held:
             self.moving.drag(cast("PlanView", view), at)
         elif view.kind == "section":
@@ -108,11 +121,18 @@ class PickTool(Tool):
         elif self.roads.active and not self.roads.typing:
             if not self.roads.finish():
                 self.session.preview(None)
+        elif self.bending.pipe is not None:
+            self.bending.finish()
+        elif self.lasso:
+            self._caught(cast("PlanView", view), at)
         elif self.moving.structure is not None:
             self.moving.finish()
 
     def cancel(self) -> bool:
-        if self.levels.cancel() or self.moving.cancel() or self.roads.cancel():
+        if self.levels.cancel() or self.moving.cancel() or self.roads.cancel() or self.bending.cancel():
+            return True
+        if self.lasso:
+            self.lasso = []
             return True
         s = self.session.state
         if s.pipes or s.structures:
@@ -124,7 +144,7 @@ class PickTool(Tool):
         return False
 
     def words(self) -> Words | None:
-        return self.levels.words() or self.moving.words() or self.roads.words()
+        return self.levels.words() or self.moving.words() or self.roads.words() or self.bending.words()
 
     def takes_entry(self, view: "DrawingView") -> bool:
         if self.levels.active or self.moving.dragging or self.roads.active:
@@ -156,7 +176,24 @@ class PickTool(Tool):
         ring = f"{hot.kind} {hot.id}" if hot is not None and hot.kind in PARTS else None
         if self.roads.part is not None:
             ring = f"{self.roads.part[0]} {self.roads.part[1]}"
-        return road_handles(self.session.state, view, ring)
+        made = road_handles(self.session.state, view, ring)
+        if view.kind != "plan":
+            return made
+        bend = bend_ring(self.session, cast("PlanView", view), hot is not None and hot.kind == "bend")
+        marks = [*made.marks, *bend.marks]
+        if len(self.lasso) > 1:
+            marks.append(Stroke("draft", np.array(self.lasso), closed=True))
+        return Composed(marks, [*made.targets, *bend.targets], [])
+
+    def _caught(self, view: "PlanView", at: Place) -> None:
+        """Selects what stands in the ring; with Ctrl it adds to what is selected."""
+        drawn, self.lasso = np.array([*self.lasso, (at.x, at.y)], float), []
+        world = view.sight.to_world(drawn)
+        world = world[~np.isnan(world).any(axis=1)]
+        found = inside(self.session.state.kept.facts, world)
+        s = self.session.state
+        more = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
+        self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)
 
     @property
     def letters(self) -> frozenset[str]:  # type: ignore[override]

@@ -36,6 +36,7 @@ class Tool:
 
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry
+    keys: frozenset[str] = frozenset()  # letters that `key` takes
 
     def press(self, view: "DrawingView", at: Place) -> bool:
         return False
@@ -51,6 +52,10 @@ class Tool:
         return False
 
     def backspace(self) -> bool:
+        return False
+
+    def key(self, text: str) -> bool:
+        """A letter that means something to the tool; tells whether it took it."""
         return False
 
     def done(self) -> bool:

@@ -24,7 +24,8 @@ PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are c
 
 
 RANK = {
-    "ring": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "structure": 1, "pipe": 2, "spot": 3, "service": 4, "road": 5, "land": 6,
+    "ring": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
+    "structure": 1, "pipe": 2, "spot": 3, "service": 4, "road": 5, "land": 6,
 }  # fmt: skip
 
 
@@ -189,6 +190,9 @@ class DrawingView(QWidget):
             self.update()
         elif key == Qt.Key.Key_Backspace and self.tool.backspace():
             self.refresh_entry()
+        elif event.text() and event.text().lower() in self.tool.keys and self.tool.key(event.text().lower()):
+            self.refresh_entry()
+            self.update()
         elif self._types(event):
             pass
         else:
@@ -198,7 +202,9 @@ class DrawingView(QWidget):
         """A letter that begins an entry goes before a shortcut of the same letter."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
-            if plain and event.text().lower() in self.tool.letters and event.text() and self.tool.takes_entry(self):
+            letter = event.text().lower() if plain else ""
+            ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry(self))
+            if letter and ours:
                 event.accept()
                 return True
         return super().event(event)

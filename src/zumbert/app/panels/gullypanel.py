@@ -1,0 +1,104 @@
+"""The panel of the tool that sets gullies: what they are, where they stand, and a stretch of them at once."""
+
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPushButton, QWidget
+
+from zumbert.app.panels.rows import Segments, Stack, choice, label, rule, wrapped
+from zumbert.app.panels.thingpanels import full
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
+
+
+class GullyPanel(QWidget):
+    """Each field changes the tool in hand; the last section sets a whole stretch."""
+
+    def __init__(self, session: Session, pen: Pen, tool: GullyTool) -> None:
+        super().__init__()
+        self.session, self.tool = session, tool
+        u = session.units
+        self.kind = choice(pen, "gully type", gully_types(session), tool.way.type)
+        self.kind.activated.connect(lambda _: tool.set(type=self.kind.currentData()))
+        self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead)
+        self.lead.activated.connect(lambda _: tool.set(lead=self.lead.currentData()))
+        self.stand = Segments(("At the kerb", "At an offset"), self._stand)
+        self.offset, self.reach = QLineEdit(), QLineEdit(full(tool.way.reach, u))
+        self.fields = {n: QLineEdit() for n in ("from", "to", "each")}
+        self.low = QCheckBox("and one at each low point")
+        self.low.setChecked(True)
+        self.says = wrapped("", "second")
+        whole = Stack(self, 5)
+        whole.addWidget(label("Gullies", "title"))
+        whole.addWidget(
+            wrapped("In pairs across the road, each lead to the nearest manhole or pipe in reach.", "second")
+        )
+        whole.addWidget(rule())
+        grid = QGridLayout()
+        grid.setColumnMinimumWidth(0, 110)
+        grid.setColumnStretch(1, 1)
+        rows = (
+            ("Type", self.kind), ("Lead", self.lead), ("They stand", self.stand), (f"Offset, {u.m}", self.offset),
+            (f"Reach of leads, {u.m}", self.reach),
+        )  # fmt: skip
+        for i, (text, w) in enumerate(rows):
+            grid.addWidget(label(text, "second"), i, 0)
+            grid.addWidget(w, i, 1)
+        whole.addLayout(grid)
+        whole.addWidget(rule())
+        whole.addWidget(label("Along the road", "section"))
+        more = QGridLayout()
+        for i, (name, field) in enumerate(self.fields.items()):
+            field.setObjectName(f"gullies {name}")
+            field.setAccessibleName(f"Gullies {name}")
+            more.addWidget(label(f"{name}, {u.m}", "small"), 0, i)
+            more.addWidget(field, 1, i)
+        whole.addLayout(more)
+        whole.addWidget(self.low)
+        go = QPushButton("Set them")
+        go.setObjectName("set gullies")
+        go.clicked.connect(lambda: self._along())
+        whole.addWidget(go)
+        whole.addWidget(self.says)
+        whole.addStretch(1)
+        self.offset.setObjectName("gully offset")
+        self.reach.setObjectName("gully reach")
+        self.offset.editingFinished.connect(self._stand_at)
+        self.reach.editingFinished.connect(self._reach)
+
+    def _typed(self, text: str) -> float | None:
+        try:
+            return self.session.units.typed_chainage(text)
+        except ValueError as e:
+            self.session.refused.emit(str(e))
+            return None
+
+    def _stand(self, i: int) -> None:
+        self.tool.set(offset=None if i == 0 else self.tool.way.offset or 2.8)
+        self.refresh(self.session.state)
+
+    def _stand_at(self) -> None:
+        value = self._typed(self.offset.text()) if self.offset.text().strip() else None
+        if value is not None:
+            self.tool.set(offset=abs(value))
+
+    def _reach(self) -> None:
+        value = self._typed(self.reach.text())
+        if value is not None and value > 0:
+            self.tool.set(reach=value)
+
+    def _along(self) -> None:
+        road = self.tool.road()
+        values = [self._typed(f.text()) for f in self.fields.values()]
+        if road is None or any(v is None for v in values):
+            return
+        begin, end, each = (v or 0.0 for v in values)
+        self.tool.along(road, begin, end, each, self.low.isChecked())
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        self.stand.show_choice(0 if self.tool.way.offset is None else 1)
+        self.offset.setEnabled(self.tool.way.offset is not None)
+        if not self.offset.hasFocus():
+            self.offset.setText("" if self.tool.way.offset is None else full(self.tool.way.offset, s.units))
+        road = self.tool.road()
+        name = s.kept.project.roads[road].name if road is not None else "no road"
+        self.says.setText(f"on {name}; another road is picked above the drawings")

@@ -1,0 +1,181 @@
+"""Gullies on both sides of a road with their leads: a click or a typed chainage sets a pair."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from msgspec.structs import replace
+
+from zumbert.analysis.roads import nearest
+from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.edits.gullies import GullyWay, Set, pair, spaced
+from zumbert.edits.lay import first_way
+from zumbert.edits.typed import number, typed_chainage
+from zumbert.errors import EditError
+from zumbert.model.ids import RoadId, SizeKey, TypeKey
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.view import DrawingView
+
+ALONG = 20.0  # m: within this of a road the tool shows a pair
+
+
+def first_gully_way(session: "Session") -> GullyWay:
+    """How gullies are set to begin with: the first gully of the catalogue, leads of the smallest pipe, joints."""
+    project = session.state.kept.project
+    kinds = [t.key for t in project.types.values() if t.kind == "gully"]
+    joints = [t.key for t in project.types.values() if t.kind == "joint"]
+    lead = min(project.sizes.values(), key=lambda s: s.dn).key
+    return GullyWay(
+        type=kinds[0] if kinds else next(iter(project.types)), lead=lead, way=replace(first_way(project), up=False),
+        joint=joints[0] if joints else None,
+    )  # fmt: skip
+
+
+class GullyTool(Tool):
+    """ready -near a road-> a pair shown with its leads -click-> set. Esc puts the tool down."""
+
+    keys = frozenset("lrb")
+    hint = "Click beside the road to set a pair with its leads, or type its chainage (and offset). L or R: one side. Esc: put down."
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.way = first_gully_way(session)
+        self.sides: tuple[int, ...] = (-1, 1)
+        self.made: Set | None = None
+        self.at: tuple[RoadId, float] | None = None
+        self._why = ""
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        if view.kind != "plan":
+            return
+        world = view.world(at.x, at.y)
+        roads = self.session.state.kept.facts.roads
+        found = None
+        if world is not None and roads:
+            near = nearest(roads, np.array([world[0]]), np.array([world[1]]))
+            ch, off = float(near.chainage[0]), float(near.offset[0])
+            if ch == ch and abs(off) <= ALONG:
+                step = 0.1 if at.alt else 0.5
+                found = list(roads)[int(near.road[0])], round(round(ch / step) * step, 3)
+        self.look(found)
+
+    def look(self, at: tuple[RoadId, float] | None) -> None:
+        """Shows what a click would set."""
+        self.at, self.made = at, None
+        kept = self.session.state.kept
+        if at is None:
+            self.session.preview(None)
+            return
+        try:
+            self.made = pair(kept.project, kept.facts, *at, self.way, self.sides)
+        except EditError as e:
+            self._why = str(e)
+            self.session.preview(None)
+            return
+        self._why = ""
+        self.session.preview(self.made.project, frozenset([*self.made.gullies, *self.made.pipes]))
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        self._take()
+        return True
+
+    def _take(self) -> bool:
+        if self.made is None or self.at is None:
+            if self._why:
+                self.session.refused.emit(self._why)
+            return False
+        made, self.made = self.made, None
+        labels = [made.project.structures[k].label for k in made.gullies]
+        self.session.apply(f"Set {' and '.join(labels)}", made.project)
+        if made.alone:
+            self.session.refused.emit(
+                f"{', '.join(made.alone)}: nothing to join within {self.session.units.long(self.way.reach)}."
+            )
+        return True
+
+    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> bool:
+        """Sets gullies along a road as one undo step."""
+        try:
+            kept = self.session.state.kept
+            made = spaced(kept.project, kept.facts, road, begin, end, spacing, self.way, self.sides, low)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.session.apply(f"Set {len(made.gullies)} gullies along {kept.project.roads[road].name}", made.project)
+        return True
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return True
+
+    def road(self) -> RoadId | None:
+        """The road of a typed chainage: the one shown, else the first."""
+        s = self.session.state
+        if s.run_key is not None and s.run_key.kind == "road":
+            return RoadId(s.run_key.id)
+        return next(iter(s.kept.project.roads), None)
+
+    def entry(self, text: str) -> bool:
+        u, road, parts = self.session.units, self.road(), text.split()
+        before = self.way
+        try:
+            if road is None or len(parts) not in (1, 2):
+                raise EditError('Type a chainage, or chainage and offset: "412.5 2.8".')
+            if len(parts) == 2:
+                self.way = replace(self.way, offset=abs(number(parts[1], u)))
+            self.look((road, typed_chainage(parts[0], u)))
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        finally:
+            self.way = before
+        return self._take()
+
+    def key(self, text: str) -> bool:
+        sides = {"l": (-1,), "r": (1,), "b": (-1, 1)}.get(text)
+        if sides is None:
+            return False
+        self.sides = (-1, 1) if self.sides == sides else sides
+        self.look(self.at)
+        return True
+
+    def cancel(self) -> bool:
+        self.made, self.at = None, None
+        self.session.preview(None)
+        return False
+
+    def ends(self) -> None:
+        self.cancel()
+
+    def words(self) -> Words | None:
+        if self.made is None or self.at is None:
+            return None
+        u, shown = self.session.units, self.session.state.shown
+        labels = [self.made.project.structures[k].label for k in self.made.gullies]
+        lines = []
+        for key in self.made.pipes:
+            f = shown.facts.pipes.get(key)
+            if f is not None:
+                to = shown.project.structures[f.pipe.down].label
+                lines.append(f"<b>{u.long(f.span.length)}</b> to {to} at {u.slope(f.slope)}")
+        if self.made.alone:
+            lines.append(f"{', '.join(self.made.alone)}: nothing in reach to join")
+        return Words(f"{' and '.join(labels)} at", u.coordinate(self.at[1]), "chainage, offset", tuple(lines[:2]))
+
+    def set(self, **values: object) -> None:
+        """Replaces how gullies are set."""
+        self.way = replace(self.way, **values)
+
+
+def sizes_of(session: "Session") -> list[tuple[SizeKey, str]]:
+    """Pipe sizes with their words."""
+    project = session.state.kept.project
+    return [(s.key, session.units.dn(s.dn)) for s in project.sizes.values()]
+
+
+def gully_types(session: "Session") -> list[tuple[TypeKey, str]]:
+    """Types of gullies with their words."""
+    return [(t.key, t.name) for t in session.state.kept.project.types.values() if t.kind == "gully"]
