@@ -2,6 +2,7 @@
 
 import os
 import sys
+import traceback
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
@@ -38,7 +39,7 @@ def errors(monkeypatch):
     seen = []
     monkeypatch.setattr(sys, "excepthook", lambda *e: seen.append(e))
     yield seen
-    assert not seen, seen
+    assert not seen, "".join(traceback.format_exception(*seen[0]))
 
 
 class Driver:

@@ -440,7 +440,7 @@ def test_each_level_says_which_surface_gave_it(user):
     user.session.select(structures=frozenset({user.structure("S9").id}))
     user.settle()
     rows = user.window.side.panel.rows
-    assert (rows["ground"].under.text(), rows["rim"].under.text()) == ("Existing ground", "follows Road design")
+    assert (rows["ground"].aside.text(), rows["rim"].under.text()) == ("Existing ground", "follows Road design")
 
 
 def test_laying_is_drawn_to_what_is_drawn(surveyed):

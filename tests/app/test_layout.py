@@ -188,3 +188,277 @@ def test_regrade_between_two_structures(user):
     dialog.accept()
     assert user.facts.pipes[user.pipe("S16", "S15").id].slope == approx(0.025)
     assert user.session.undo_names == ["Regrade S14 to S17"]
+
+
+@pytest.fixture
+def picking(user):
+    """Stage Layout, straightened, the part about S4 in sight."""
+    user.do("straighten")
+    user.session.set(stage="layout")
+    user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
+    user.settle()
+    return user
+
+
+def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
+    user = laying
+    user.do("gullies")
+    before = user.project
+    user.move(user.plan, *on_road(user, 281, 3))
+    shown = [k for k in user.shown.structures if k not in before.structures]
+    assert len(shown) >= 2  # a pair, and joints where leads meet a pipe
+    assert user.project is before  # shown before a click takes it
+    user.click(user.plan, *on_road(user, 281, 3))
+    gullies = [
+        s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")
+    ]
+    assert sorted(s.place.offset < 0 for s in gullies) == [False, True]
+    assert [s.place.chainage for s in gullies] == [281.0, 281.0]
+    downs = {p.up: p for p in user.project.pipes.values()}
+    assert all(g.id in downs for g in gullies)
+    assert all(user.facts.pipes[downs[g.id].id].slope > 0 for g in gullies)
+    assert len(user.session.undo_names) == 1
+    user.type(user.plan, "l")  # the left side only
+    user.type(user.plan, "300 2.6")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    new = [s for k, s in user.project.structures.items() if getattr(s.place, "chainage", 0) == 300.0]
+    assert [s.place.offset for s in new if s.type.startswith("gully")] == [-2.6]
+    user.do("undo")
+    user.do("undo")
+    assert user.project is before
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert isinstance(user.window.tool, PickTool)
+
+
+def test_gullies_along_the_road_are_one_step(laying):
+    from PySide6.QtWidgets import QLineEdit, QPushButton
+
+    user = laying
+    user.do("gullies")
+    before = user.project
+    panel = user.window.side.panel
+    for name, text in (("from", "300"), ("to", "360"), ("each", "20")):
+        user.type(panel.findChild(QLineEdit, f"gullies {name}"), text)
+    user.click(panel.findChild(QPushButton, "set gullies"), 10, 10)
+    new = [s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")]
+    assert {round(s.place.chainage) for s in new} >= {300, 320, 340, 360}
+    assert user.session.undo_names[0].startswith(f"Set {len(new)} gullies along")
+    user.do("undo")
+    assert user.project is before
+    user.type(panel.findChild(QLineEdit, "gullies each"), "x")
+    user.click(panel.findChild(QPushButton, "set gullies"), 10, 10)
+    assert user.project is before
+    assert user.refusals
+
+
+def test_laying_on_a_pipe_splits_it_levels_kept(laying):
+    user = laying
+    user.session.set(way=replace(user.window.tool.way, up=False))
+    pipe, before = user.pipe("S10", "S9"), user.project
+    f = user.facts.pipes[pipe.id]
+    x, y = f.span.point(f.span.length / 2)
+    user.move(user.plan, *user.in_plan(x, y))
+    user.click(user.plan, *user.in_plan(x, y))
+    assert len(user.project.pipes) == len(before.pipes) + 1
+    lower = next(p for p in user.project.pipes.values() if p.id not in before.pipes)
+    assert lower.invert_down == pipe.invert_down
+    new = lower.up
+    middle = user.facts.pipes[lower.id].invert(0.0)
+    assert middle == approx(f.invert(f.span.length - user.facts.pipes[lower.id].span.length), abs=1e-6)
+    assert user.window.tool.last == new  # the run goes on from there
+
+
+def test_structures_alone_then_joined_in_any_order(laying):
+    user = laying
+    panel = user.window.side.panel
+    before = user.project
+    user.click(panel.mode.buttons[1], 10, 10)
+    for ch in (290, 320):
+        user.click(user.plan, *on_road(user, ch, -9))
+    assert len(user.project.structures) == len(before.structures) + 2
+    assert user.project.pipes is before.pipes
+    s18, s19 = user.structure("S18"), user.structure("S19")
+    user.click(panel.mode.buttons[2], 10, 10)
+    user.session.set(way=replace(user.window.tool.way, up=False))
+    for s in (s19, s18):
+        at = user.facts.places[s.id]
+        user.click(user.plan, *user.in_plan(at.x, at.y))
+    assert user.pipe("S19", "S18")
+    count = len(user.project.structures)
+    user.click(user.plan, *on_road(user, 335, -9))  # nothing stands here: nothing is made
+    assert len(user.project.structures) == count
+
+
+def middle_of(user, pipe):
+    f = user.facts.pipes[pipe.id]
+    return user.plan.drawn(*f.span.point(f.span.length / 2))
+
+
+def test_a_bend_is_drawn_out_of_a_pipe_by_its_middle(picking):
+    user = picking
+    pipe = user.pipe("S5", "S4")
+    before = user.project
+    user.session.select(pipes=frozenset({pipe.id}))
+    user.session.set(stage="layout")
+    user.settle()
+    straight = user.facts.pipes[pipe.id].span.length
+    x, y = middle_of(user, pipe)
+    user.drag(user.plan, (x, y), (x, y + 24), release=False)
+    assert len(user.shown.structures) == len(before.structures) + 1
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert user.shown is user.project is before
+    user.release(user.plan, x, y + 24)
+    assert user.project is before
+    user.drag(user.plan, (x, y), (x, y + 24))
+    joint = next(s for k, s in user.project.structures.items() if k not in before.structures)
+    assert user.project.types[joint.type].kind == "joint"
+    assert user.project.pipes[pipe.id].invert_up == pipe.invert_up
+    assert len(user.session.undo_names) == 1
+    user.do("undo")
+    user.session.select(pipes=frozenset({pipe.id}))
+    user.session.set(stage="layout")
+    user.settle()
+    user.drag(user.plan, (x, y), (x, y + 24), keys=Qt.KeyboardModifier.ShiftModifier)
+    curve = user.project.pipes[pipe.id]
+    assert curve.through is not None
+    assert len(user.project.structures) == len(before.structures)
+    assert user.facts.pipes[pipe.id].span.length > straight
+    user.click(user.window.side.panel.traits.buttons["straight"], 5, 5)
+    assert user.project.pipes[pipe.id] == pipe
+
+
+def test_a_lasso_catches_and_what_is_caught_changes_in_one_step(picking):
+    user = picking
+    ring = [on_road(user, *p) for p in ((90, -8), (138, -8), (138, 8), (90, 8))]
+    shift = Qt.KeyboardModifier.ShiftModifier
+    user.press(user.plan, *ring[0], shift)
+    for x, y in ring[1:]:
+        user.move(user.plan, x, y, True, shift)
+    user.release(user.plan, *ring[3], shift)
+    s = user.session.state
+    labels = {user.project.structures[k].label for k in s.structures}
+    assert {"S4", "S5"} <= labels
+    assert "S3" not in labels
+    assert user.pipe("S5", "S4").id in s.pipes
+    assert user.pipe("S4", "S3").id not in s.pipes
+    panel = user.window.side.panel
+    before = user.project
+    panel.traits.status.setCurrentText("Existing")
+    panel.traits.status.activated.emit(panel.traits.status.currentIndex())
+    assert {user.project.structures[k].status for k in s.structures} == {"existing"}
+    assert len(user.session.undo_names) == 1
+    user.do("undo")
+    assert user.project is before
+
+
+def test_held_ones_are_counted_before_and_left_alone(picking):
+    user = picking
+    ours = [user.pipe(a, b).id for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))]
+    user.session.select(pipes=frozenset(ours[:1]))
+    user.session.set(stage="layout")
+    user.settle()
+    user.window.side.panel.traits.keep_size.click()
+    assert user.project.pipes[ours[0]].keep_size
+    user.session.select(pipes=frozenset(ours))
+    user.settle()
+    panel = user.window.side.panel
+    box = panel.size_box
+    i = box.findText("DN 450")
+    box.highlighted.emit(i)
+    assert panel.says.text() == "2 will change, 1 is held"
+    assert user.project.pipes[ours[1]].size != "450"
+    box.setCurrentIndex(i)
+    box.activated.emit(i)
+    assert [user.project.pipes[p].size == "450" for p in ours] == [False, True, True]
+    assert panel.traits.keep_size.checkState() == Qt.CheckState.PartiallyChecked
+    assert user.session.undo_names[0] == "Change the size of 2"
+
+
+def test_selected_ones_are_dragged_together_and_moved_by_numbers(picking):
+    user = picking
+    ids = [user.structure(n).id for n in ("S4", "S5")]
+    user.session.select(structures=frozenset(ids))
+    user.settle()
+    old = [user.project.structures[k].place for k in ids]
+    user.drag(user.plan, on_road(user, 96, 1.1), on_road(user, 99, 0.1))
+    new = [user.project.structures[k].place for k in ids]
+    assert new[0].chainage - old[0].chainage == approx(3, abs=0.3)
+    assert new[1].chainage - old[1].chainage == approx(new[0].chainage - old[0].chainage)
+    assert new[1].offset - old[1].offset == approx(new[0].offset - old[0].offset)
+    assert user.session.undo_names == ["Move S4 and 1 more"]
+    panel = user.window.side.panel
+    user.type(panel.by["along"], "-1.5")
+    user.key(panel.by["along"], Qt.Key.Key_Return)
+    assert user.project.structures[ids[1]].place.chainage == approx(new[1].chainage - 1.5)
+    user.click(user.plan, *on_road(user, user.project.structures[ids[0]].place.chainage, new[0].offset))
+    assert user.session.state.structures == {ids[0]}  # a mere click picks the one
+
+
+def test_selecting_more_from_one(picking):
+    user = picking
+    user.session.select(structures=frozenset({user.structure("S4").id}))
+    user.do("select-upstream")
+    s = user.session.state
+    labels = {user.project.structures[k].label for k in s.structures}
+    assert {"S4", "S13", "S15", "G3L"} <= labels
+    assert not {"S3", "HW1", "EX1"} & labels
+    user.do("select-inverse")
+    labels = {user.project.structures[k].label for k in user.session.state.structures}
+    assert {"S3", "HW1", "EX1"} <= labels
+    assert "S4" not in labels
+    user.do("select-all")
+    assert len(user.session.state.structures) == len(user.project.structures)
+
+
+def test_a_structure_is_renamed_freed_turned_and_declared_an_outfall(picking):
+    user = picking
+    s4 = user.structure("S4").id
+    user.session.select(structures=frozenset({s4}))
+    user.settle()
+    panel = user.window.side.panel
+    panel.name.selectAll()
+    user.type(panel.name, 'S4 "low"')
+    user.key(panel.name, Qt.Key.Key_Return)
+    assert user.project.structures[s4].label == 'S4 "low"'
+    panel.name.selectAll()
+    user.type(panel.name, "S5")
+    user.key(panel.name, Qt.Key.Key_Return)
+    assert "already" in user.refusals[-1]
+    assert user.project.structures[s4].label == 'S4 "low"'
+    before = user.facts.places[s4]
+    panel.traits.bearing.selectAll()
+    user.type(panel.traits.bearing, "45")
+    user.key(panel.traits.bearing, Qt.Key.Key_Return)
+    assert user.facts.places[s4].bearing == approx(0.7853982)
+    panel.traits.outfall.click()
+    assert user.project.structures[s4].outfall
+    road = panel.traits.road
+    road.setCurrentIndex(road.findText("no road: free"))
+    road.activated.emit(road.currentIndex())
+    user.settle()
+    place = user.project.structures[s4].place
+    assert (place.x, place.y) == (approx(before.x), approx(before.y))
+    assert len(user.session.undo_names) == 4
+    for _ in range(4):
+        user.do("undo")
+    assert user.structure("S4").id == s4
+    assert user.facts.places[s4] == before
+
+
+def test_loose_ends_are_told_before_a_structure_is_deleted(picking):
+    user = picking
+    user.session.select(structures=frozenset({user.structure("S4").id}))
+    before = user.project
+    user.do("delete")
+    assert user.project is before
+    assert "lose" in user.refusals[-1]
+    assert "Del again" in user.refusals[-1]
+    user.do("delete")
+    assert "S4" not in {s.label for s in user.project.structures.values()}
+    user.do("undo")
+    count = len(user.project.pipes)
+    user.session.select(structures=frozenset({user.structure("S2").id}))
+    kinds = [p for p in user.project.pipes.values() if user.structure("S2").id in (p.up, p.down)]
+    user.do("delete")
+    if len(kinds) == 2:  # two pipes become one: nothing is loose, nothing is asked
+        assert len(user.project.pipes) == count - 1

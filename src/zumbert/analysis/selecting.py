@@ -1,5 +1,6 @@
 """What belongs together: all of a type, size, network, status or run, what lies upstream or downstream, all else."""
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -99,14 +100,18 @@ _WAYS = {
 }  # fmt: skip
 
 
-def inside(facts: Facts, ring: Array) -> Chosen:
-    """The structures that stand inside a ring (n, 2) of x and y, and the pipes both of whose ends do."""
+def inside(facts: Facts, ring: Array, seen: Callable[[Array], Array] = lambda xy: xy) -> Chosen:
+    """The structures that stand inside a ring (n, 2), and the pipes both of whose ends do.
+
+    seen: takes x and y (m, 2) to the plane of the ring, NaN where a place is not shown; the ring is in x and y without.
+    """
     import shapely
 
     keys = [k for k, p in facts.places.items() if p.x is not None]
     if not keys or len(ring) < 3:
         return Chosen(frozenset(), frozenset())
     xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
+    xy = seen(xy)
     within = shapely.contains_xy(shapely.make_valid(shapely.Polygon(ring)), xy[:, 0], xy[:, 1])
     found = {k for k, w in zip(keys, within.tolist(), strict=True) if w}
     return Chosen(_within(facts, found), frozenset(found))

@@ -5,6 +5,8 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from zumbert.analysis.selecting import WAYS
+
 if TYPE_CHECKING:
     from zumbert.app.window import Window
 
@@ -34,6 +36,24 @@ def _selected(w: "Window") -> bool:
     return bool(s.pipes or s.structures or s.thing is not None)
 
 
+def _more(how: str, words: str) -> Action:
+    """An action that widens the selection; all and all others need nothing selected."""
+
+    def run(w: "Window") -> None:
+        from zumbert.app.panels.structurepanel import select_more
+
+        select_more(w.session, how)
+
+    text = words.replace("All", "Select all", 1)
+    keys = {"all": ("Ctrl+A",), "connected": ("Ctrl+J",)}.get(how, ())
+    return Action(
+        id=f"select-{how}", text=text, keys=keys, menu="Edit", run=run,
+        enabled=_selected if how not in ("all", "inverse") else lambda w: True,
+    )  # fmt: skip
+
+
+SELECTING = tuple(_more(how, words) for how, words in WAYS)
+
 ACTIONS: tuple[Action, ...] = (
     Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
     Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File", run=lambda w: w.project_settings()),
@@ -54,6 +74,7 @@ ACTIONS: tuple[Action, ...] = (
         enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
     ),
     Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
+    *SELECTING,
     Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
     Action(id="gullies", text="Set gullies in pairs or along a road", keys=("G",), menu="Tools", run=lambda w: w.gullies()),
     Action(id="measure", text="Measure length and area", keys=("M",), menu="Tools", run=lambda w: w.act("measure")),

@@ -102,6 +102,7 @@ class Session(QObject):
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         super().__init__()
+        self.told: object = None  # the deletion whose loose ends have been told
         self.state: State
         self._start(project, path)
 

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from zumbert.app.session import Session
 from zumbert.edits.change import move_structure, set_rim, set_size, set_type
 from zumbert.edits.join import deleted
+from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_cover, set_invert, set_slope
 from zumbert.edits.roads import without_point
 from zumbert.edits.things import Thing, removed, thing_name
@@ -68,6 +69,10 @@ def _type(session: Session, structure: StructureId, text: str) -> tuple[str, Cal
     return f"Change the type of {_label(session, structure)}", lambda p, f: set_type(p, structure, TypeKey(text))
 
 
+def _rename(session: Session, structure: StructureId, text: str) -> tuple[str, Callable[..., Project]]:
+    return f"Rename {_label(session, structure)}", lambda p, f: rename(p, structure, text)
+
+
 def _rim(session: Session, structure: StructureId, text: str) -> tuple[str, Callable[..., Project]]:
     now = session.state.kept.facts.places[structure].rim or 0.0
     to = changed_by(text, now, session.units)
@@ -101,6 +106,7 @@ _FIELDS: dict[str, Make] = {
     "cover": _cover,
     "size": _size,
     "type": _type,
+    "label": _rename,
     "rim": _rim,
     "chainage": _place("chainage"),
     "offset": _place("offset"),
@@ -122,7 +128,9 @@ def delete_thing(session: Session, thing: Thing, part: tuple[str, int] | None) -
 
 
 def delete_selected(session: Session) -> None:
-    """Deletes what is selected as one undo step; pipes at a deleted structure go with it."""
+    """Deletes what is selected as one undo step. Where others would lose a pipe, that is told first: asked for once
+    more with the same selection, it is done.
+    """
     s = session.state
     pipes, structures = s.pipes, s.structures
     if not pipes and not structures:
@@ -130,4 +138,10 @@ def delete_selected(session: Session) -> None:
     project = s.kept.project
     names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-    session.edit(f"Delete {shown}", lambda p, f: deleted(p, f, structures, pipes)[0])
+    made, loss = deleted(project, s.kept.facts, structures, pipes)
+    told = (s.kept, pipes, structures)
+    if loss.loose and session.told != told:
+        session.told = told
+        session.refused.emit(f"Delete {shown}: {loss.words}. Del again to do it.")
+        return
+    session.apply(f"Delete {shown}", made)

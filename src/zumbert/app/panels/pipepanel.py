@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from zumbert.analysis.chambers import Drop
@@ -11,14 +12,17 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import trench_of
 from zumbert.app.panels.rangebar import Scale
 from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.check import RULES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
+from zumbert.edits.change import size_fits
 from zumbert.edits.fixes import fixes
 from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
@@ -46,6 +50,7 @@ class PipePanel(QWidget):
         self.follows.setVerticalSpacing(2)
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
+        self.traits = Traits(session, pen, False, True)
         self._build()
 
     def _build(self) -> None:
@@ -86,6 +91,10 @@ class PipePanel(QWidget):
         whole.addWidget(self.follow_rule)
         whole.addSpacing(7)
         whole.addLayout(self.found)
+        whole.addSpacing(7)
+        whole.addWidget(rule())
+        whole.addSpacing(6)
+        whole.addWidget(self.traits)
         whole.addStretch(1)
 
     def _taker(self, field: str) -> Callable[[str], bool]:
@@ -113,17 +122,26 @@ class PipePanel(QWidget):
         self._drop_row(facts, "drop_up", f.pipe.up, kept if was is not None else None)
         self._drop_row(facts, "drop_down", f.pipe.down, kept if was is not None else None)
         self._follow(s, f, was)
+        self.traits.refresh(s)
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:
-        u = self.session.units
-        names = [u.dn(size.dn) for size in self.session.state.shown.project.sizes.values()]
+        """Sizes that fit both chambers come first; those that do not follow and say why."""
+        u, project = self.session.units, self.session.state.shown.project
+        why = {u.dn(z.dn): size_fits(project, self.pipe, z.key) for z in project.sizes.values()}
         own = f"{f.dn:g} / {f.wall * 1000:g} mm" if isinstance(f.pipe.size, Bore) else u.dn(f.dn)
+        names = sorted(why, key=lambda n: bool(why[n]))
         wanted = names if own in names else [own, *names]
-        if [self.size_box.itemText(i) for i in range(self.size_box.count())] != wanted:
-            self.size_box.clear()
-            self.size_box.addItems(wanted)
-        self.size_box.setCurrentText(own)
+        box = self.size_box
+        if [box.itemText(i) for i in range(box.count())] != wanted:
+            box.clear()
+            box.addItems(wanted)
+        for i, name in enumerate(wanted):
+            box.setItemData(i, why.get(name) or None, Qt.ItemDataRole.ToolTipRole)
+            grey = qcolor("ink-2", self.pen.theme) if why.get(name) else None
+            box.setItemData(i, grey, Qt.ItemDataRole.ForegroundRole)
+        box.setCurrentText(own)
+        box.setToolTip(why.get(own, ""))
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
         u = facts.units
@@ -218,6 +236,8 @@ class PipePanel(QWidget):
         u = kept.units
         out: list[tuple[str, str, str]] = []
         for at in (now.pipe.up, now.pipe.down):
+            if at not in kept.structures:
+                continue  # a bend that is only now drawn out
             name = shown.project.structures[at].label
             olds = {(d.inlet, d.outlet): d.drop for d in kept.structures[at].drops}
             for d in shown.structures[at].drops:

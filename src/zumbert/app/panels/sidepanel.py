@@ -76,7 +76,7 @@ class SidePanel(QScrollArea):
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
         if len(pipes) + len(structures) > 1:
-            return ("several",), self._several
+            return ("several", bool(structures), bool(pipes)), lambda: self._several(bool(structures), bool(pipes))
         if pipes:
             return ("pipe", pipes[0]), lambda: self._pipe(pipes[0])
         if structures:
@@ -109,10 +109,10 @@ class SidePanel(QScrollArea):
 
         return GroundPanel(self.session, self.pen, self._act)
 
-    def _several(self) -> QWidget:
+    def _several(self, structures: bool, pipes: bool) -> QWidget:
         from zumbert.app.panels.structurepanel import SeveralPanel
 
-        return SeveralPanel(self.session, self.pen)
+        return SeveralPanel(self.session, self.pen, structures, pipes)
 
     def _pipe(self, pipe: PipeId) -> QWidget:
         from zumbert.app.panels.pipepanel import PipePanel

@@ -3,17 +3,25 @@
 from collections import Counter
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.selecting import WAYS, Chosen, more
 from zumbert.app.panels.pipepanel import TITLES
-from zumbert.app.panels.rows import Combo, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Combo, Sign, Stack, ValueField, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
-from zumbert.edits.change import set_size, set_type
-from zumbert.model.ids import StructureId, TypeKey
-from zumbert.model.project import Project
+from zumbert.edits.change import fits
+from zumbert.edits.several import Several, moved, set_sizes, set_types
+from zumbert.edits.typed import changed_by
+from zumbert.errors import ZumbertError
+from zumbert.model.ids import StructureId
 from zumbert.model.structure import Anchored
+
+WHY = Qt.ItemDataRole.UserRole + 1  # why a type does not fit
 
 
 class StructurePanel(QWidget):
@@ -27,7 +35,11 @@ class StructurePanel(QWidget):
         self.type_box.setAccessibleName("Type")
         self.type_box.setObjectName("structure type")
         self.type_box.activated.connect(lambda _: edit_field(session, structure, "type", self.type_box.currentData()))
+        self.fit = wrapped("", "small")
+        self.type_box.highlighted.connect(self._say_fit)
+        self.name = ValueField("label", self._taker("label"))
         self.rows: dict[str, ValueRow] = {}
+        self.traits = Traits(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self._build()
 
@@ -36,8 +48,15 @@ class StructurePanel(QWidget):
         whole.addLayout(pair(self.title, label("1 selected", "second")))
         whole.addWidget(self.sub)
         whole.addWidget(rule())
-        whole.addWidget(label("Type", "second"))
-        whole.addWidget(self.type_box)
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setColumnMinimumWidth(0, 98)
+        grid.setColumnStretch(1, 1)
+        for i, (text, w) in enumerate((("Label", self.name), ("Type", self.type_box))):
+            grid.addWidget(label(text, "second"), i, 0)
+            grid.addWidget(w, i, 1)
+        whole.addLayout(grid)
+        whole.addWidget(self.fit)
         whole.addSpacing(4)
         whole.addWidget(rule())
         place = self.session.state.shown.project.structures[self.structure].place
@@ -54,7 +73,30 @@ class StructurePanel(QWidget):
         whole.addLayout(self.pipes)
         whole.addWidget(rule())
         whole.addLayout(self.found)
+        whole.addWidget(self.traits)
         whole.addStretch(1)
+
+    def _types(self, facts: Facts) -> None:
+        """Types that fit come first; those that do not follow, greyed, and say why when they are looked at."""
+        project, now = facts.project, facts.project.structures[self.structure].type
+        why = {k: "" if k == now else fits(project, facts, self.structure, k) for k in project.types}
+        order = sorted(project.types, key=lambda k: bool(why[k]))
+        if [(self.type_box.itemData(i), self.type_box.itemData(i, WHY)) for i in range(self.type_box.count())] != [
+            (k, why[k]) for k in order
+        ]:
+            self.type_box.clear()
+            for i, k in enumerate(order):
+                self.type_box.addItem(project.types[k].name + (", does not fit" if why[k] else ""), k)
+                self.type_box.setItemData(i, why[k], WHY)
+                self.type_box.setItemData(i, why[k] or None, Qt.ItemDataRole.ToolTipRole)
+        self.type_box.setCurrentIndex(self.type_box.findData(now))
+        self._say_fit(self.type_box.currentIndex())
+
+    def _say_fit(self, i: int) -> None:
+        """Why the type under the cursor does not fit."""
+        why = self.type_box.itemData(i, WHY)
+        self.fit.setText(why or "")
+        self.fit.setVisible(bool(why))
 
     def _taker(self, field: str) -> Callable[[str], bool]:
         return lambda text: edit_field(self.session, self.structure, field, text)
@@ -72,10 +114,9 @@ class StructurePanel(QWidget):
         road = project.roads[f.place.road].name if f.place.road else "away from roads"
         where = f"on {road}" if isinstance(r.place, Anchored) else f"free, nearest {road}" if f.place.road else road
         self.sub.setText(f"{r.service.capitalize()}, {r.status}, {where}")
-        if self.type_box.count() == 0:
-            for t in project.types.values():
-                self.type_box.addItem(t.name, t.key)
-        self.type_box.setCurrentIndex(self.type_box.findData(r.type))
+        self.name.show_value(r.label, False)
+        self._types(facts)
+        self.traits.refresh(s)
         p, names = f.place, s.shown.facts.surfaces
         for key, value in (
             ("chainage", u.chainage(p.chainage)), ("offset", u.offset(p.offset)),
@@ -84,8 +125,9 @@ class StructurePanel(QWidget):
         ):  # fmt: skip
             if key in self.rows:
                 source = {"ground": names.name("existing"), "design": names.name("design")}.get(key, "")
-                under = source if getattr(p, key, None) is not None else ""
-                self.rows[key].show_row("Depth to invert" if key == "depth" else key.capitalize(), value, None, under)
+                aside = source if getattr(p, key, None) is not None else ""
+                title = "Depth to invert" if key == "depth" else key.capitalize()
+                self.rows[key].show_row(title, value, None, "", aside)
         follows = "fixed level" if p.rim_from == "fixed" else f"follows {names.name(p.rim_from)}"
         self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
         under = "fixed" if r.sump is not None else "from the lowest invert"
@@ -131,7 +173,7 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
 class SeveralPanel(QWidget):
     """Shows the count and the shared values of several things, and edits them all in one step."""
 
-    def __init__(self, session: Session, pen: Pen) -> None:
+    def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
         super().__init__()
         self.session, self.pen = session, pen
         self.title, self.sub = label("", "title"), wrapped("", "second")
@@ -142,26 +184,55 @@ class SeveralPanel(QWidget):
             label("Size of all pipes", "second"),
             label("Type of all structures", "second"),
         )
-        self.size_box.activated.connect(lambda _: self._resize())
-        self.type_box.activated.connect(lambda _: self._retype())
-        self.remove = QPushButton("Delete")
-        self.remove.clicked.connect(lambda: delete_selected(session))
+        self.says = label("", "small")
+        self.size_box.activated.connect(lambda i: self._change(self.size_box, i))
+        self.type_box.activated.connect(lambda i: self._change(self.type_box, i))
+        self.size_box.highlighted.connect(lambda i: self._say(self.size_box, i))
+        self.type_box.highlighted.connect(lambda i: self._say(self.type_box, i))
+        self.traits = Traits(session, pen, structures, pipes)
+        self.by = {"along": QLineEdit(), "across": QLineEdit()}
         self.found = QVBoxLayout()
+        self._build(structures)
+
+    def _build(self, structures: bool) -> None:
         whole = Stack(self, 6)
         for w in (
-            self.title,
-            self.sub,
-            rule(),
-            self.size_label,
-            self.size_box,
-            self.type_label,
-            self.type_box,
-            self.remove,
-            rule(),
-        ):
+            self.title, self.sub, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.says,
+            self.traits,
+        ):  # fmt: skip
             whole.addWidget(w)
+        if structures:
+            whole.addWidget(rule())
+            whole.addLayout(self._moving())
+        whole.addWidget(rule())
+        whole.addWidget(label("Select more", "section"))
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        for i, (how, text) in enumerate(WAYS):
+            b = QPushButton(text)
+            b.setProperty("role", "chip")
+            b.setObjectName(f"more {how}")
+            b.clicked.connect(lambda _=False, how=how: select_more(self.session, how))
+            grid.addWidget(b, i // 2, i % 2)
+        whole.addLayout(grid)
+        remove = QPushButton("Delete")
+        remove.clicked.connect(lambda: delete_selected(self.session))
+        whole.addWidget(remove)
+        whole.addWidget(rule())
         whole.addLayout(self.found)
         whole.addStretch(1)
+
+    def _moving(self) -> QHBoxLayout:
+        """Fields that move all of them by numbers."""
+        line = QHBoxLayout()
+        line.addWidget(label("Move by", "second"))
+        for name, field in self.by.items():
+            field.setObjectName(f"move {name}")
+            field.setAccessibleName(f"Move by, {name} the road")
+            field.setPlaceholderText(f"{name}, {self.session.units.m}")
+            field.returnPressed.connect(self._move)
+            line.addWidget(field)
+        return line
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -181,29 +252,54 @@ class SeveralPanel(QWidget):
             w.setVisible(bool(pipes))
         for w in (self.type_box, self.type_label):
             w.setVisible(bool(structures))
+        held = sum(p.keep_size for p in pipes) + sum(k.keep_size for k in structures)
+        self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
+        self.says.setVisible(bool(held))
+        self.traits.refresh(s)
         show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
 
-    def _resize(self) -> None:
-        key, pipes = self.size_box.currentData(), self.session.state.pipes
+    def _made(self, box: Combo, i: int) -> Several | None:
+        """What a choice would make; nothing for the one in front that stands for several."""
+        key, s = box.itemData(i), self.session.state
+        if not key:
+            return None
+        project = s.kept.project
+        return set_sizes(project, s.pipes, key) if box is self.size_box else set_types(project, s.structures, key)
 
-        def make(project: Project, facts: object) -> Project:
-            for p in pipes:
-                project = set_size(project, p, key)
-            return project
+    def _say(self, box: Combo, i: int) -> None:
+        """How many a choice would change, before it is taken."""
+        made = self._made(box, i)
+        self.says.setText(made.reach.words if made is not None else "")
+        self.says.setVisible(made is not None)
 
-        if key:
-            self.session.edit(f"Change the size of {len(pipes)} pipes", make)
+    def _change(self, box: Combo, i: int) -> None:
+        made = self._made(box, i)
+        if made is None:
+            return
+        what = "size of" if box is self.size_box else "type of"
+        self.session.apply(f"Change the {what} {made.reach.change}", made.project)
+        if made.reach.held:
+            self.session.refused.emit(f"{made.reach.change} changed, {made.reach.held} held and left as they are.")
+        self.refresh(self.session.state)
 
-    def _retype(self) -> None:
-        key, structures = self.type_box.currentData(), self.session.state.structures
+    def _move(self) -> None:
+        s = self.session.state
+        try:
+            along, across = (changed_by(f.text() or "0", 0.0, s.units) for f in self.by.values())
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return
+        structures = s.structures
+        if self.session.edit(f"Move {len(structures)} structures", lambda p, f: moved(p, f, structures, along, across)):
+            for f in self.by.values():
+                f.clear()
 
-        def make(project: Project, facts: object) -> Project:
-            for k in structures:
-                project = set_type(project, k, TypeKey(key))
-            return project
 
-        if key:
-            self.session.edit(f"Change the type of {len(structures)} structures", make)
+def select_more(session: Session, how: str) -> None:
+    """Widens the selection in one of WAYS."""
+    s = session.state
+    found = more(s.kept.facts, Chosen(s.pipes, s.structures), how)
+    session.select(found.pipes, found.structures, follow=False)
 
 
 def _choices(box: Combo, items: list[tuple[str, str]], now: set[str]) -> None:

@@ -1,4 +1,4 @@
-"""Dragging a structure: anchored ones slide along and across their road, free ones in x and y."""
+"""Dragging structures: anchored ones slide along and across their road, free ones in x and y; many keep their pattern."""
 
 from typing import TYPE_CHECKING
 
@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from zumbert.app.tools.lay import place_text
 from zumbert.app.tools.tool import Place, Words
-from zumbert.edits.change import move_structure
+from zumbert.edits.several import moved_with
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
 from zumbert.model.ids import StructureId
@@ -31,11 +31,13 @@ class MoveDrag:
         self.structure: StructureId | None = None
         self.dragging = False
         self._from = Place(0, 0)
+        self.others: frozenset[StructureId] = frozenset()  # selected with it: they move by as much
         self._project: Project | None = None
 
-    def press(self, structure: StructureId, at: Place) -> None:
-        """Takes a structure under the cursor."""
+    def press(self, structure: StructureId, at: Place, others: frozenset[StructureId] = frozenset()) -> None:
+        """Takes a structure under the cursor, and others that go with it."""
         self.structure, self._from, self.dragging, self._project = structure, at, False, None
+        self.others = others - {structure}
 
     def drag(self, view: "PlanView", at: Place) -> None:
         """Follows the mouse once it has gone far enough."""
@@ -46,14 +48,19 @@ class MoveDrag:
             return
         self.dragging = True
         place = view.world(at.x, at.y)
-        kept = self.session.state.kept
         if place is None:
             return
         try:
-            self._project = move_structure(kept.project, kept.facts, self.structure, self._target(place))
+            self._project = self._moved(self._target(place))
         except EditError:
             return
         self.session.preview(self._project)
+
+    def _moved(self, place: Anchored | Free) -> Project:
+        """The project with the one at a place and the others as far from it as they were."""
+        assert self.structure is not None  # noqa: S101 - only while one is in hand
+        kept = self.session.state.kept
+        return moved_with(kept.project, kept.facts, self.structure, place, self.others)
 
     def _target(self, place: tuple[float, float]) -> Anchored | Free:
         """The place under the cursor in the structure's own terms, to the centimetre."""
@@ -74,7 +81,8 @@ class MoveDrag:
         project, structure, dragged = self._project, self.structure, self.dragging
         self.structure, self._project, self.dragging = None, None, False
         if project is not None and structure is not None:
-            self.session.apply(f"Move {project.structures[structure].label}", project)
+            more = f" and {len(self.others)} more" if self.others else ""
+            self.session.apply(f"Move {project.structures[structure].label}{more}", project)
         return dragged
 
     def entry(self, text: str) -> bool:
@@ -84,7 +92,7 @@ class MoveDrag:
         now = kept.project.structures[self.structure].place
         try:
             place = typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units)
-            self._project = move_structure(kept.project, kept.facts, self.structure, place)
+            self._project = self._moved(place)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False

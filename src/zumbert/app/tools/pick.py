@@ -72,9 +72,12 @@ class PickTool(Tool):
         elif target.kind in KINDS:
             self.session.pick(Thing(target.kind, target.id))
         elif target.kind == "structure":
-            self._pick(view, target, at)
+            chosen = self.session.state.structures
+            together = view.kind == "plan" and not at.ctrl and len(chosen) > 1 and target.id in chosen
+            if not together:  # else all that is selected is in hand; a mere click picks this one when it is released
+                self._pick(view, target, at)
             if view.kind == "plan" and not at.ctrl:
-                self.moving.press(target.id, at)
+                self.moving.press(target.id, at, chosen if together else frozenset())
         else:
             self._pick(view, target, at)
         return True
@@ -126,7 +129,9 @@ class PickTool(Tool):
         elif self.lasso:
             self._caught(cast("PlanView", view), at)
         elif self.moving.structure is not None:
-            self.moving.finish()
+            one, many = self.moving.structure, bool(self.moving.others)
+            if not self.moving.finish() and many:
+                self.session.select(structures=frozenset({one}), follow=view.kind == "plan")
 
     def cancel(self) -> bool:
         if self.levels.cancel() or self.moving.cancel() or self.roads.cancel() or self.bending.cancel():
@@ -188,9 +193,7 @@ class PickTool(Tool):
     def _caught(self, view: "PlanView", at: Place) -> None:
         """Selects what stands in the ring; with Ctrl it adds to what is selected."""
         drawn, self.lasso = np.array([*self.lasso, (at.x, at.y)], float), []
-        world = view.sight.to_world(drawn)
-        world = world[~np.isnan(world).any(axis=1)]
-        found = inside(self.session.state.kept.facts, world)
+        found = inside(self.session.state.kept.facts, drawn, view.sight.to_drawing)
         s = self.session.state
         more = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
         self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)

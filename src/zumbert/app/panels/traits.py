@@ -1,0 +1,200 @@
+"""What one or many structures and pipes have in common: status, network, road, bearing, what is held, what turns."""
+
+from collections.abc import Callable, Iterable
+from math import degrees, radians
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
+
+from zumbert.app.panels.rows import Combo, Stack, ValueField, label
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.edits.change import set_anchor, set_outfall, set_rotation
+from zumbert.edits.join import along_road, curved, turned
+from zumbert.edits.networks import set_network
+from zumbert.edits.several import STATUSES, keep, set_status
+from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.project import Project
+from zumbert.model.structure import Anchored
+
+DIFFERENT = "different"
+
+
+class Traits(QWidget):
+    """Shows and edits what is selected, in one undo step each; a box half ticked says that some are and some are not."""
+
+    def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
+        super().__init__()
+        self.session, self.pen = session, pen
+        self.status, self.network, self.road = (self._combo(pen, n) for n in ("status", "network", "anchored to"))
+        self.bearing = ValueField("bearing", self._bearing)
+        self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
+        self.keep_size = self._tick("keep type and size" if structures and pipes else "keep this type" if structures
+                               else "keep this size", lambda on: self._keep("size", on))  # fmt: skip
+        self.keep_levels = self._tick("keep these levels", lambda on: self._keep("levels", on))
+        self.buttons: dict[str, QPushButton] = {}
+        self.status.activated.connect(lambda _: self._status())
+        self.network.activated.connect(lambda _: self._network())
+        self.road.activated.connect(lambda _: self._road())
+        whole = Stack(self, 4)
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(3)
+        grid.setColumnMinimumWidth(0, 98)
+        grid.setColumnStretch(1, 1)
+        rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
+        if structures:
+            rows += [("Anchored to", self.road), ("Bearing, \u00b0", self.bearing)]
+        for i, (text, w) in enumerate(rows):
+            grid.addWidget(label(text, "second"), i, 0)
+            grid.addWidget(w, i, 1)
+        whole.addLayout(grid)
+        for tick, wanted in ((self.outfall, structures), (self.keep_size, True), (self.keep_levels, pipes)):
+            tick.setVisible(wanted)
+            if wanted:
+                whole.addWidget(tick)
+        if pipes:
+            line = QHBoxLayout()
+            line.setContentsMargins(0, 2, 0, 0)
+            for name, text, run in (
+                ("turn", "Turn the flow", self._turn), ("curve", "Curve with road", lambda: self._curve(True)),
+                ("straight", "Straighten", lambda: self._curve(False)),
+            ):  # fmt: skip
+                b = QPushButton(text)
+                b.setProperty("role", "chip")
+                b.setObjectName(name)
+                b.clicked.connect(lambda _=False, run=run: run())
+                self.buttons[name] = b
+                line.addWidget(b)
+            line.addStretch(1)
+            whole.addLayout(line)
+
+    def _combo(self, pen: Pen, name: str) -> Combo:
+        box = Combo(pen)
+        box.setObjectName(name)
+        box.setAccessibleName(name.capitalize())
+        return box
+
+    def _tick(self, text: str, run: Callable[[bool], None]) -> QCheckBox:
+        box = QCheckBox(text)
+        box.setObjectName(text)
+        box.clicked.connect(lambda _=False: run(box.checkState() != Qt.CheckState.Unchecked))
+        return box
+
+    # -- what is selected ----------------------------------------------------------------------------------------------
+
+    def _chosen(self) -> tuple[list[StructureId], list[PipeId]]:
+        s = self.session.state
+        project = s.kept.project
+        return [k for k in s.structures if k in project.structures], [p for p in s.pipes if p in project.pipes]
+
+    def _name(self) -> str:
+        structures, pipes = self._chosen()
+        project = self.session.state.kept.project
+        labels = [project.structures[k].label for k in structures] + [project.pipes[p].label for p in pipes]
+        return labels[0] if len(labels) == 1 else f"{len(labels)} things"
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        project = s.shown.project
+        structures = [project.structures[k] for k in s.structures if k in project.structures]
+        pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
+        both: list[Any] = [*structures, *pipes]
+        _offer(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
+        _offer(self.network, [(n.id, n.name) for n in project.networks.values()], {r.network for r in both})
+        roads = [(r.id, r.name) for r in project.roads.values()]
+        anchors = {t.place.road if isinstance(t.place, Anchored) else "" for t in structures}
+        _offer(self.road, [*roads, ("", "no road: free")], anchors)
+        turns = {t.rotation for t in structures}
+        own = next(iter(turns)) if len(turns) == 1 else None
+        words = (
+            "square to the road" if turns == {None} else DIFFERENT if len(turns) > 1 else f"{degrees(own or 0.0):.1f}"
+        )
+        self.bearing.show_value(words, False)
+        _ticked(self.outfall, [t.outfall for t in structures])
+        _ticked(self.keep_size, [r.keep_size for r in both])
+        _ticked(self.keep_levels, [p.keep_levels for p in pipes])
+        if pipes:
+            self.buttons["straight"].setEnabled(any(p.through is not None for p in pipes))
+
+    # -- edits ---------------------------------------------------------------------------------------------------------
+
+    def _status(self) -> None:
+        status, (structures, pipes) = self.status.currentData(), self._chosen()
+        if status:
+            self.session.edit(f"Make {self._name()} {status}", lambda p, f: set_status(p, structures, pipes, status))
+
+    def _network(self) -> None:
+        network, (structures, pipes) = self.network.currentData(), self._chosen()
+        if network:
+            self.session.edit(
+                f"Move {self._name()} to a network", lambda p, f: set_network(p, network, structures, pipes)
+            )
+
+    def _road(self) -> None:
+        road, (structures, _) = self.road.currentData(), self._chosen()
+        if road is None:
+            return
+        target = RoadId(road) if road else None
+        name = f"Anchor {self._name()}" if road else f"Free {self._name()}"
+        self._each(name, structures, lambda p, f, k: set_anchor(p, f, k, target))
+
+    def _bearing(self, text: str) -> bool:
+        text, (structures, _) = text.strip().rstrip("\u00b0").strip(), self._chosen()
+        try:
+            turn = None if text in ("", "square", "square to the road") else radians(float(text) % 360)
+        except ValueError:
+            self.session.refused.emit(f'"{text}" is no bearing: type degrees from north, or leave it empty for square.')
+            return False
+        return self._each(f"Turn {self._name()}", structures, lambda p, f, k: set_rotation(p, k, turn))
+
+    def _outfall(self, on: bool) -> None:
+        name = f"Declare {self._name()} an outfall" if on else f"{self._name()} is no outfall"
+        self._each(name, self._chosen()[0], lambda p, f, k: set_outfall(p, k, on))
+
+    def _keep(self, what: str, on: bool) -> None:
+        structures, pipes = self._chosen()
+        verb = "Keep" if on else "Let go"
+        self.session.edit(f"{verb} the {what} of {self._name()}", lambda p, f: keep(p, structures, pipes, what, on))
+
+    def _turn(self) -> None:
+        pipes = self._chosen()[1]
+        self.session.edit(f"Turn the flow of {self._name()}", lambda p, f: turned(p, pipes))
+
+    def _curve(self, curve: bool) -> None:
+        pipes = self._chosen()[1]
+        name = f"{'Curve' if curve else 'Straighten'} {self._name()}"
+        if curve:
+            self._each(name, pipes, along_road)
+        else:
+            self._each(name, pipes, lambda p, f, k: curved(p, f, k, None))
+
+    def _each(self, name: str, keys: Iterable[Any], edit: Callable[..., Project]) -> bool:
+        """One edit for each of them, as one undo step."""
+
+        def make(project: Project, facts: Any) -> Project:
+            for k in keys:
+                project = edit(project, facts, k)
+            return project
+
+        return self.session.edit(name, make)
+
+
+def _offer(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:
+    """The choices, and which holds; one more, in front, where several hold."""
+    one = len(now) == 1
+    wanted = items if one else [(None, DIFFERENT), *items]
+    if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:
+        box.clear()
+        for key, text in wanted:
+            box.addItem(text, key)
+    box.setCurrentIndex(box.findData(next(iter(now))) if one else 0)
+
+
+def _ticked(box: QCheckBox, values: list[bool]) -> None:
+    box.setTristate(len(set(values)) > 1)
+    state = Qt.CheckState.PartiallyChecked if len(set(values)) > 1 else (
+        Qt.CheckState.Checked if values and values[0] else Qt.CheckState.Unchecked
+    )  # fmt: skip
+    box.setCheckState(state)
