@@ -87,6 +87,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="levels", text="Stage Levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
     Action(id="checks", text="Stage Checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
     Action(id="trench", text="Stage Trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
+    Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", run=lambda w: w.toggle_tables()),
     Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.straighten()),
     Action(id="fit", text="Fit", keys=("F",), menu="View", run=lambda w: w.fit()),
     Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),

@@ -135,17 +135,19 @@ QScrollBar:vertical { background: @chrome; width: 8px; margin: 0; }
 QScrollBar::handle:vertical { background: @soft; border-radius: 4px; min-height: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QScrollBar:horizontal { background: @chrome; height: 8px; margin: 0; }
+QScrollBar::handle:horizontal { background: @soft; border-radius: 4px; min-width: 24px; }
 QToolTip { background: @field; color: @ink; border: 1px solid @ink-2; padding: 3px; }
 QHeaderView::section { background: @chrome; color: @ink-2; border: none; border-bottom: 1px solid @soft; font-size: 11px;
     padding: 1px 2px; }
 QTableCornerButton::section { background: @chrome; border: none; }
-QTableWidget::item:selected { background: @halo; color: @ink; }
+QTableView::item:selected { background: @halo; color: @ink; }
 QProgressBar { background: @chrome-2; border: none; border-radius: 4px; }
 QProgressBar::chunk { background: @storm; border-radius: 4px; }
 QSlider::groove:horizontal { height: 4px; background: @chrome-2; border-radius: 2px; }
 QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; background: @field;
     border: 1px solid @ink; }
 QSlider::handle:horizontal:focus { border: 2px solid @ink; }
-QTableWidget::item { padding: 0 2px; }
-QTableWidget { font-size: 11px; background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
+QTableView::item { padding: 0 2px; }
+QTableView { font-size: 11px; background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
 """

@@ -49,6 +49,7 @@ from zumbert.model.structure import Anchored
 
 if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
+    from zumbert.app.tables import TablesDrawer
     from zumbert.store.lock import FileLock
     from zumbert.store.recovery import Kept
 
@@ -276,7 +277,8 @@ class Window(QMainWindow):
         fields = [
             w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
         ]
-        zones = [self.plan, self.section, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        lower = self.tables.table if self.tables_open else self.section
+        zones = [self.plan, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
         here = self.focusWidget()
         at = next((i for i, z in enumerate(zones) if here is z), None)
         if at is None:
@@ -292,6 +294,36 @@ class Window(QMainWindow):
             self.plan.hide()
         else:
             self.lower_half.hide()
+
+    @cached_property
+    def tables(self) -> "TablesDrawer":
+        """The drawer of tables; made when it is first opened."""
+        from zumbert.app.tables import TablesDrawer
+
+        made = TablesDrawer(self.session, self.plan.pen, self.toggle_tables)
+        layout = self.lower_half.layout()
+        if layout is not None:
+            layout.addWidget(made)
+        made.hide()
+        return made
+
+    @property
+    def tables_open(self) -> bool:
+        """Whether the tables lie over the long section."""
+        return "tables" in self.__dict__ and self.tables.isVisible()
+
+    def toggle_tables(self) -> None:
+        """Opens the tables over the long section, or shuts them."""
+        opened = not self.tables.isVisible()
+        self.lower_half.show()
+        for w in (self.section_head, self.section):
+            w.setVisible(not opened)
+        self.tables.setVisible(opened)
+        if opened:
+            self.tables.refresh()
+            self.tables.table.setFocus()
+        else:
+            self.plan.setFocus()
 
     # -- tools ---------------------------------------------------------------------------------------------------------
 
@@ -386,7 +418,10 @@ class Window(QMainWindow):
             super().keyPressEvent(event)
 
     def escape(self) -> None:
-        """Gives up what is under way, else puts the tool down."""
+        """Gives up what is under way, else puts the tool down; in the tables, shuts them."""
+        if self.tables_open and self.tables.isAncestorOf(self.focusWidget() or self):
+            self.toggle_tables()
+            return
         if not self.tool.cancel() and not isinstance(self.tool, PickTool):
             self.hold(PickTool(self.session))
         for view in (self.plan, self.section):

@@ -1,0 +1,152 @@
+"""One field of a structure or pipe set by a text: what panels, level rows, tables and read-back files have in common."""
+
+from collections.abc import Callable, Iterable
+from typing import Any, NamedTuple
+
+from msgspec.structs import replace
+
+from zumbert.analysis.facts import Facts, analyse
+from zumbert.checks.legal import End
+from zumbert.edits.change import move_structure, set_rim, set_size, set_type
+from zumbert.edits.labels import rename
+from zumbert.edits.levels import set_cover, set_invert, set_slope
+from zumbert.edits.networks import set_network
+from zumbert.edits.several import STATUSES, set_status
+from zumbert.edits.typed import changed_by, typed_chainage
+from zumbert.errors import EditError, known
+from zumbert.model.ids import PipeId, StructureId, TypeKey
+from zumbert.model.project import Project, size_of
+from zumbert.model.slope import parsed_slope
+from zumbert.model.structure import Anchored, FixedRim, Free
+
+Set = Callable[[Project, Facts, Any, str, End], Project]
+
+
+def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, keep: End = "up") -> Project:
+    """The project with a field of a pipe or structure as a text means it; `keep` is the end that a slope turns about.
+
+    Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
+    """
+    try:
+        return _FIELDS[field](project, facts, thing, text, keep)
+    except ValueError as e:
+        raise EditError(str(e)) from e
+
+
+class CellEdit(NamedTuple):
+    """A text for a field, and how a person would name the place where it stands."""
+
+    thing: Any
+    field: str
+    text: str
+    where: str
+
+
+def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit]) -> Project:
+    """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
+    for cell in cells:
+        try:
+            made = set_field(project, facts, cell.thing, cell.field, cell.text)
+        except EditError as e:
+            raise EditError(f"{cell.where}: {e}") from e
+        if made is not project:
+            project, facts = made, analyse(made, facts)
+    return project
+
+
+def field_name(project: Project, thing: Any, field: str) -> str:
+    """The name in words of an edit of a field."""
+    if thing in project.pipes:
+        p = project.pipes[thing]
+        if field in ("invert_up", "invert_down"):
+            end = p.up if field == "invert_up" else p.down
+            return f"Set the invert at {project.structures[end].label}"
+        return _NAMES[field].format(p.label)
+    return _NAMES[field].format(project.structures[thing].label)
+
+
+_NAMES = {
+    "slope": "Set the slope of {}", "cover": "Set the cover of {}", "size": "Change the size of {}",
+    "type": "Change the type of {}", "label": "Rename {}", "rim": "Set the rim of {}", "chainage": "Move {}",
+    "offset": "Move {}", "x": "Move {}", "y": "Move {}", "status": "Change the status of {}",
+    "network": "Move {} to a network",
+}  # fmt: skip
+
+
+def _invert(end: End) -> Set:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+        now = getattr(project.pipes[pipe], f"invert_{end}")
+        return set_invert(project, pipe, end, changed_by(text, now, project.units))
+
+    return set_
+
+
+def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    return set_slope(project, facts, pipe, parsed_slope(text), keep)
+
+
+def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    cover = changed_by(text.lower().removeprefix("c"), 0.0, project.units)
+    return set_cover(project, facts, pipe, cover, "down" if keep == "up" else "up")
+
+
+def _size(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    return set_size(project, pipe, size_of(project, text))
+
+
+def _type(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+    """A type by its key or its name."""
+    t = text.strip()
+    named = next((k for k, v in project.types.items() if v.name.lower() == t.lower()), None)
+    return set_type(project, structure, named or TypeKey(t))
+
+
+def _label(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+    return rename(project, structure, text)
+
+
+def _rim(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+    now = facts.places[structure].rim or 0.0
+    return set_rim(project, structure, FixedRim(changed_by(text, now, project.units)))
+
+
+def _place(field: str) -> Set:
+    def set_(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+        s, t, to = project.structures[structure], text.strip(), 0.0
+        if not hasattr(s.place, field):
+            what = "anchored to no road" if isinstance(s.place, Free) else "anchored to a road"
+            raise EditError(f"{s.label} has no {field} of its own: it is {what}.")
+        if field == "chainage" and "+" in t[1:]:
+            to = typed_chainage(t, project.units)
+        elif field == "offset":  # +2.8 is an offset to the right, no step
+            to = changed_by("=" + t.lstrip("="), 0.0, project.units)
+        else:
+            to = changed_by(t, getattr(s.place, field), project.units)
+        place: Anchored | Free = replace(s.place, **{field: to})
+        return move_structure(project, facts, structure, place)
+
+    return set_
+
+
+def _status(project: Project, facts: Facts, thing: Any, text: str, keep: End) -> Project:
+    status = next((s for s in STATUSES if s == text.strip().lower()), None)
+    if status is None:
+        raise EditError(f'"{text}" is no status: it is proposed, existing or abandoned.')
+    pipe = thing in project.pipes
+    return set_status(project, [] if pipe else [thing], [thing] if pipe else [], status)
+
+
+def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -> Project:
+    found = next((k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None)
+    if found is None:
+        names = [n.name for n in project.networks.values()]
+        raise EditError(f'There is no network "{text}": {known(text, names)}')
+    pipe = thing in project.pipes
+    return set_network(project, found, [] if pipe else [thing], [thing] if pipe else [])
+
+
+_FIELDS: dict[str, Set] = {
+    "invert_up": _invert("up"), "invert_down": _invert("down"), "slope": _slope, "cover": _cover, "size": _size,
+    "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
+    "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,
+}  # fmt: skip
