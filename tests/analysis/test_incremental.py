@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import move_structure, set_rim, set_size, set_type
-from zumbert.edits.join import deleted, turned
+from zumbert.edits.change import move_structure, set_anchor, set_rim, set_rotation, set_size, set_type
+from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.setup import set_standard
@@ -24,7 +24,7 @@ def random_edit(project, facts, rng):
     pipe, structure = pipes[rng.integers(len(pipes))], structures[rng.integers(len(structures))]
     end = "up" if rng.random() < 0.5 else "down"
     place = project.structures[structure].place
-    kind = rng.integers(13)
+    kind = rng.integers(17)
     if kind == 0:
         return set_invert(project, pipe, end, project.pipes[pipe].invert_up + rng.normal(0, 0.3))
     if kind == 1:
@@ -60,6 +60,16 @@ def random_edit(project, facts, rng):
         return shift_side(project, facts, pipe, end, rng.normal(0, 0.1))
     if kind == 12 and rng.random() < 0.2:
         return set_standard(project, Standard(id="", name="other", cover_min=float(rng.uniform(0.5, 1.2))))
+    if kind == 13:
+        return split(project, facts, pipe, facts.pipes[pipe].span.length * rng.uniform(0.2, 0.8), "joint").project
+    if kind == 14:
+        x, y = facts.pipes[pipe].span.point(facts.pipes[pipe].span.length / 2)
+        return curved(project, facts, pipe, Free(x + rng.normal(0, 0.5), y + rng.normal(0, 0.5)))
+    if kind == 15:
+        road = list(project.roads)[rng.integers(len(project.roads))] if rng.random() < 0.5 else None
+        return set_anchor(project, facts, structure, road)
+    if kind == 16:
+        return set_rotation(project, structure, float(rng.uniform(0, 6)))
     return project
 
 
