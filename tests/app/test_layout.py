@@ -462,3 +462,100 @@ def test_loose_ends_are_told_before_a_structure_is_deleted(picking):
     user.do("delete")
     if len(kinds) == 2:  # two pipes become one: nothing is loose, nothing is asked
         assert len(user.project.pipes) == count - 1
+
+
+def test_a_run_is_copied_to_another_offset(picking):
+    from PySide6.QtWidgets import QPushButton
+
+    user = picking
+    ours = [user.pipe(a, b) for a, b in (("S6", "S5"), ("S5", "S4"))]
+    user.session.select(pipes=frozenset(p.id for p in ours))
+    user.session.set(stage="layout")
+    user.settle()
+    before = user.project
+    panel = user.window.side.panel
+    user.click(panel.findChild(QPushButton, "copy run"), 5, 5)
+    assert user.project is before
+    assert "needs another road, or an offset" in user.refusals[-1]
+    user.type(panel.copy_by, "-2.5")
+    user.key(panel.copy_by, Qt.Key.Key_Return)
+    s = user.session.state
+    assert (len(s.pipes), len(s.structures)) == (2, 3)
+    offsets = sorted(user.project.structures[k].place.offset for k in s.structures)
+    old = sorted(before.structures[k].place.offset - 2.5 for p in ours for k in (p.up, p.down))
+    assert offsets[0] == approx(old[0])
+    assert user.session.undo_names == ["Copy a run of 2 pipes"]
+    user.do("undo")
+    assert user.project is before
+
+
+@pytest.fixture
+def resting(user):
+    """Nothing selected, stage Layout."""
+    user.session.select()
+    user.session.set(stage="layout")
+    user.settle()
+    return user
+
+
+def test_networks_are_made_named_given_and_removed(resting):
+    from PySide6.QtWidgets import QPushButton
+
+    from zumbert.app.panels.rows import ValueField
+
+    user = resting
+
+    def section():
+        return user.window.side.panel.networks
+
+    user.click(section().findChild(QPushButton, "add network"), 5, 5)
+    name = f"Network {len(user.project.networks)}"
+    field = section().findChild(ValueField, f"value network {name}")
+    field.selectAll()
+    user.type(field, 'Storm "B"')
+    user.key(field, Qt.Key.Key_Return)
+    assert list(user.project.networks.values())[-1].name == 'Storm "B"'
+    s4 = user.structure("S4")
+    user.session.select(structures=frozenset({s4.id}))
+    user.settle()
+    box = user.window.side.panel.traits.network
+    box.setCurrentText('Storm "B"')
+    box.activated.emit(box.currentIndex())
+    assert user.project.networks[user.structure("S4").network].name == 'Storm "B"'
+    user.session.select()
+    user.settle()
+    assert section().findChild(QPushButton, 'remove network Storm "B"') is None  # it has a member
+    user.do("undo")
+    user.settle()
+    user.click(section().findChild(QPushButton, 'remove network Storm "B"'), 5, 5)
+    assert 'Storm "B"' not in [n.name for n in user.project.networks.values()]
+
+
+def test_labels_follow_a_pattern_and_are_numbered_anew(resting):
+    from PySide6.QtWidgets import QPushButton
+
+    user = resting
+    section = user.window.side.panel.networks
+    field = section.patterns["manhole"]
+    field.selectAll()
+    user.type(field, "MH")
+    user.key(field, Qt.Key.Key_Return)
+    assert "{n}" in user.refusals[-1]
+    field.selectAll()
+    user.type(field, "M{n}{side}")
+    user.key(field, Qt.Key.Key_Return)
+    s4 = user.structure("S4").id
+    section.first.selectAll()
+    user.type(section.first, "101")
+    user.click(section.findChild(QPushButton, "renumber"), 5, 5)
+    labels = {k: s.label for k, s in user.project.structures.items()}
+    assert labels[s4].startswith("M10")
+    assert labels[s4].endswith("R")
+    assert len(set(labels.values())) == len(labels)
+    assert user.structure("EX1")  # existing work keeps its label
+    user.do("undo")
+    assert user.structure("S4").id == s4
+    section.first.selectAll()
+    user.type(section.first, "x")
+    user.click(section.findChild(QPushButton, "renumber"), 5, 5)
+    assert "no number to begin with" in user.refusals[-1]

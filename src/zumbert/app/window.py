@@ -134,6 +134,8 @@ class Window(QMainWindow):
             ("scale", "Plan 1:500", False),
             ("straight", "Straightened", True),
             ("lay", "Lay a run", True),
+            ("gullies", "Set gullies", True),
+            ("tables", "Tables", True),
         ):
             out[name] = chip(text, name, checkable)
             out[name].setParent(self.plan)
@@ -141,6 +143,8 @@ class Window(QMainWindow):
         out["scale"].setToolTip("Fit the plan")
         out["straight"].clicked.connect(lambda: self.straighten())
         out["lay"].clicked.connect(lambda: self.lay())
+        out["gullies"].clicked.connect(lambda: self.gullies())
+        out["tables"].clicked.connect(lambda: self.toggle_tables())
         return out
 
     def _made(self, a: Action) -> QAction:
@@ -229,10 +233,14 @@ class Window(QMainWindow):
         self.chips["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
         self.chips["straight"].setText(("\u2713 " if s.straight else "") + "Straightened")
         self.chips["straight"].setChecked(s.straight)
-        laying = isinstance(self.tool, LayTool)
-        self.chips["lay"].setText(("\u2713 " if laying else "") + "Lay a run")
-        self.chips["lay"].setChecked(laying)
-        self.chips["lay"].setVisible(s.stage == "layout" or laying)
+        laying, gullies = isinstance(self.tool, LayTool), self.tool.__class__.__name__ == "GullyTool"
+        chips = (
+            ("lay", "Lay a run", laying), ("gullies", "Set gullies", gullies), ("tables", "Tables", self.tables_open),
+        )  # fmt: skip
+        for name, text, on in chips:
+            self.chips[name].setText(("\u2713 " if on else "") + text)
+            self.chips[name].setChecked(on)
+            self.chips[name].setVisible(s.stage == "layout" or on)
         x = 14
         for button in self.chips.values():
             button.adjustSize()
@@ -324,6 +332,7 @@ class Window(QMainWindow):
             self.tables.table.setFocus()
         else:
             self.plan.setFocus()
+        self._place_chips()
 
     # -- tools ---------------------------------------------------------------------------------------------------------
 

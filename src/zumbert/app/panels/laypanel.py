@@ -1,7 +1,9 @@
 """The panel of the tool that lays runs."""
 
+from typing import get_args
+
 from msgspec.structs import replace
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from zumbert.app.panels.rows import Combo, Segments, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.panels.structurepanel import show_findings
@@ -9,8 +11,12 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.lay import Way
+from zumbert.edits.several import STATUSES
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.slope import parsed_slope
+from zumbert.model.structure import Service
+
+SERVICES: tuple[Service, ...] = get_args(Service)
 
 
 class LayPanel(QWidget):
@@ -25,7 +31,7 @@ class LayPanel(QWidget):
         self.size_box.setObjectName("next size")
         self.levels = Segments(("Cover", "Slope"), self._levels)
         self.mode = Segments(("Run", "Alone", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
-        self.way = Segments(("Down the flow", "Up the flow"), lambda i: self._set(up=i == 1))
+        self.way = Segments(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
         self.slope, self.start = QLineEdit(), QLineEdit()
         self.slope.setObjectName("lay slope")
         self.start.setObjectName("lay start")
@@ -35,6 +41,16 @@ class LayPanel(QWidget):
         self.slope_label = label("Slope", "second")
         self.placed = QGridLayout()
         self.found = QVBoxLayout()
+        self.network, self.service, self.status = Combo(pen), Combo(pen), Combo(pen)
+        kinds = (
+            (self.network, "network", ()), (self.service, "service", SERVICES), (self.status, "status", STATUSES),
+        )  # fmt: skip
+        for box, name, words in kinds:
+            box.setObjectName(f"next {name}")
+            box.setAccessibleName(f"Next {name}")
+            for w in words:
+                box.addItem(w.capitalize(), w)
+            box.activated.connect(lambda _, b=box, n=name: self._set(**{n: b.currentData()}))
         self.type_box.activated.connect(lambda _: self._set(type=TypeKey(self.type_box.currentData())))
         self.size_box.activated.connect(lambda _: self._set(size=SizeKey(self.size_box.currentData())))
         self._build()
@@ -64,6 +80,13 @@ class LayPanel(QWidget):
             more.addWidget(w, i, 1)
         more.addWidget(self.slope_label, 4, 0)
         more.addWidget(self.slope, 4, 1)
+        more.addWidget(label("Network", "second"), 5, 0)
+        more.addWidget(self.network, 5, 1)
+        kinds = QHBoxLayout()
+        kinds.addWidget(self.service)
+        kinds.addWidget(self.status)
+        more.addWidget(label("It is", "second"), 6, 0)
+        more.addLayout(kinds, 6, 1)
         whole.addLayout(more)
         whole.addWidget(rule())
         whole.addLayout(self.placed)
@@ -111,6 +134,13 @@ class LayPanel(QWidget):
         fits = kind.dn_max is None or size.dn <= kind.dn_max
         self.fits.setText("" if fits else f"takes {u.dn(kind.dn_max or 0.0)} at most")
         self.fits.setVisible(not fits)
+        names = [(n.id, n.name) for n in project.networks.values()]
+        if [(self.network.itemData(i), self.network.itemText(i)) for i in range(self.network.count())] != names:
+            self.network.clear()
+            for key, text in names:
+                self.network.addItem(text, key)
+        for box, value in ((self.network, way.network), (self.service, way.service), (self.status, way.status)):
+            box.setCurrentIndex(box.findData(value))
         self.mode.show_choice(("run", "alone", "join").index(self.tool.mode))
         self.levels.show_choice(0 if way.slope is None else 1)
         self.way.show_choice(1 if way.up else 0)

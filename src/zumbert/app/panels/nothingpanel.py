@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.panels.networkspanel import NetworksSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -14,6 +15,7 @@ class NothingPanel(QWidget):
         super().__init__()
         self.body = wrapped("")
         self.title = label("", "title")
+        self.networks = NetworksSection(session, pen)
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -25,10 +27,14 @@ class NothingPanel(QWidget):
             "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
             "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
         ))  # fmt: skip
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addWidget(self.networks)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
+        self.networks.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)

@@ -130,5 +130,9 @@ class SidePanel(QScrollArea):
         layout = QVBoxLayout(body)
         layout.setContentsMargins(16, 10, 15, 12)
         layout.addWidget(panel)
+        old = self.takeWidget()  # deleted later: one of its own fields may be the one that is asking
         self.panel = panel
         self.setWidget(body)
+        if old is not None:
+            old.hide()
+            old.deleteLater()

@@ -15,6 +15,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
 from zumbert.edits.change import fits
+from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
@@ -191,19 +192,22 @@ class SeveralPanel(QWidget):
         self.type_box.highlighted.connect(lambda i: self._say(self.type_box, i))
         self.traits = Traits(session, pen, structures, pipes)
         self.by = {"along": QLineEdit(), "across": QLineEdit()}
+        self.copy_by, self.copy_to = QLineEdit(), Combo(pen)
         self.found = QVBoxLayout()
-        self._build(structures)
+        self._build(structures, pipes)
 
-    def _build(self, structures: bool) -> None:
+    def _build(self, structures: bool, pipes: bool) -> None:
         whole = Stack(self, 6)
         for w in (
             self.title, self.sub, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.says,
             self.traits,
         ):  # fmt: skip
             whole.addWidget(w)
+        whole.addWidget(rule())
         if structures:
-            whole.addWidget(rule())
             whole.addLayout(self._moving())
+        if pipes:
+            whole.addLayout(self._copying())
         whole.addWidget(rule())
         whole.addWidget(label("Select more", "section"))
         grid = QGridLayout()
@@ -234,10 +238,45 @@ class SeveralPanel(QWidget):
             line.addWidget(field)
         return line
 
+    def _copying(self) -> QHBoxLayout:
+        """A copy of the selected run at another offset, or on another road."""
+        line = QHBoxLayout()
+        line.addWidget(label("Copy", "second"))
+        self.copy_by.setObjectName("copy by")
+        self.copy_by.setAccessibleName("Copy, how far to the right")
+        self.copy_by.setPlaceholderText(f"to the right, {self.session.units.m}")
+        self.copy_by.returnPressed.connect(self._copy)
+        self.copy_to.setObjectName("copy to")
+        self.copy_to.setAccessibleName("Copy to a road")
+        go = QPushButton("Copy")
+        go.setProperty("role", "chip")
+        go.setObjectName("copy run")
+        go.clicked.connect(lambda: self._copy())
+        for w in (self.copy_by, self.copy_to, go):
+            line.addWidget(w)
+        return line
+
+    def _copy(self) -> None:
+        s = self.session.state
+        try:
+            by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
+            made, new = copied(s.kept.project, s.kept.facts, s.pipes, self.copy_to.currentData(), by)
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return
+        self.session.apply(f"Copy a run of {len(s.pipes)} pipes", made)
+        fresh = frozenset(k for k in made.pipes if k not in s.kept.project.pipes)
+        self.session.select(fresh, new, follow=False)
+
     def refresh(self, s: State) -> None:
         """Shows the state."""
         u = s.units
         project = s.shown.project
+        roads = [(None, "same road"), *((r.id, r.name) for r in project.roads.values())]
+        if self.copy_to.count() != len(roads):
+            self.copy_to.clear()
+            for key, text in roads:
+                self.copy_to.addItem(text, key)
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         structures = [project.structures[k] for k in s.structures if k in project.structures]
         self.title.setText(f"{len(pipes) + len(structures)} selected")
