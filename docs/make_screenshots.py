@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
+from zumbert.app.panels.structurepanel import select_more
 from zumbert.app.theme import apply_theme
 from zumbert.app.window import Window
 from zumbert.checks.finding import Finding
@@ -122,6 +123,28 @@ def layout() -> None:
     keep(w, "layout")
 
 
+def tables() -> None:
+    w = window()
+    w.go_stage("layout")
+    s = w.session.state.kept.project.structures
+    w.toggle_tables()
+    w.session.select(structures=frozenset(k for k, v in s.items() if v.label in ("S9", "S10")))
+    keep(w, "tables")
+
+
+def several() -> None:
+    w = window()
+    w.straighten()
+    w.go_stage("layout")
+    w.splitter.setSizes([430, 300])
+    settle(w)
+    w.plan.fit_map()
+    s9 = next(k for k, v in w.session.state.kept.project.structures.items() if v.label == "S9")
+    w.session.select(structures=frozenset({s9}))
+    select_more(w.session, "upstream")
+    keep(w, "several")
+
+
 def checks() -> None:
     w = window()
     w.go_stage("checks")
@@ -182,5 +205,5 @@ def importing() -> None:
 
 
 if __name__ == "__main__":
-    for make in (levels, layout, checks, trench, plan, ground, importing):
+    for make in (levels, layout, tables, several, checks, trench, plan, ground, importing):
         make()
