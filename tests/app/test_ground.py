@@ -395,6 +395,30 @@ def test_a_road_and_an_area_from_drawn_lines(surveyed):
     assert "no line of a drawing here" in user.refusals[-1]
 
 
+def test_pipes_from_a_drawn_line_show_their_flow_and_are_turned(surveyed):
+    user = surveyed
+    before = user.project
+    user.do("line-pipes")
+    [at] = map_of(user, (1470.0, 960.0))
+    user.move(user.plan, *at)
+    tool = user.window.tool
+    ends = [user.shown.structures[k].place for k in tool.made.structures]
+    assert [(p.x, p.y) for p in ends] == [(1440, 960), (1500, 960), (1500, 930)]
+    user.type(user.plan, "t")
+    ends = [user.shown.structures[k].place for k in tool.made.structures]
+    assert [(p.x, p.y) for p in ends] == [(1500, 930), (1500, 960), (1440, 960)]
+    user.click(user.plan, *at)
+    new = [p for k, p in user.project.pipes.items() if k not in before.pipes]
+    assert len(new) == 2
+    assert all(user.facts.pipes[p.id].slope > 0 for p in new)
+    assert new[0].down == new[1].up
+    assert len(user.session.undo_names) == 2  # the drawing, the pipes
+    user.do("undo")
+    assert user.project is before
+    user.click(user.plan, at[0], at[1] + 60)
+    assert "no line of a drawing here" in user.refusals[-1]
+
+
 def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
     user = surveyed
     user.do("measure")

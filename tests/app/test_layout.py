@@ -559,3 +559,44 @@ def test_labels_follow_a_pattern_and_are_numbered_anew(resting):
     user.type(section.first, "x")
     user.click(section.findChild(QPushButton, "renumber"), 5, 5)
     assert "no number to begin with" in user.refusals[-1]
+
+
+def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
+    from PySide6.QtWidgets import QPushButton
+
+    user = resting
+    user.do("line-pipes")
+    before = user.project
+    user.type(user.plan, "20 120 -5")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    tool, panel = user.window.tool, user.window.side.panel
+    assert user.project is before  # shown, not taken
+    new = [user.shown.pipes[p] for p in tool.made.pipes]
+    places = user.session.state.shown.facts.places
+    assert [places[new[0].up].chainage, places[new[-1].down].chainage] == [approx(20, abs=1e-6), approx(120, abs=1e-6)]
+    user.click(panel.findChild(QPushButton, "turn line"), 5, 5)
+    places = user.session.state.shown.facts.places
+    new = [user.shown.pipes[p] for p in tool.made.pipes]
+    assert places[new[0].up].chainage == approx(120, abs=1e-6)
+    kinds = {user.shown.types[user.shown.structures[k].type].kind for k in tool.made.structures[1:-1]}
+    assert kinds == {"joint"}
+    user.type(panel.spacing, "30")
+    user.key(panel.spacing, Qt.Key.Key_Return)
+    facts = user.session.state.shown.facts
+    assert max(facts.pipes[p].span.length for p in tool.made.pipes) <= 30.5
+    road = next(iter(user.facts.roads.values())).alignment
+    assert any(facts.pipes[p].span.arc is not None for p in tool.made.pipes) == any(
+        type(e).__name__ == "Arc" for e in road.elements
+    )
+    user.click(panel.findChild(QPushButton, "take line"), 5, 5)
+    assert user.project is not before
+    assert user.session.undo_names[0].startswith("Make ")
+    user.do("undo")
+    assert user.project is before
+    user.type(user.plan, "20 9000")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert "choose a stretch" in user.refusals[-1]
+    user.window.escape()
+    user.window.escape()
+    assert isinstance(user.window.tool, PickTool)
+    assert user.shown is user.project

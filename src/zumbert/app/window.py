@@ -391,6 +391,12 @@ class Window(QMainWindow):
 
         self.take(GullyTool(self.session))
 
+    def line_pipes(self) -> None:
+        """Takes the tool that makes pipes from a line in hand."""
+        from zumbert.app.tools.linepipes import LinePipesTool
+
+        self.take(LinePipesTool(self.session))
+
     def regrade(self) -> None:
         """Regrades the run between the two selected structures."""
         from zumbert.app.regradedialog import RegradeDialog

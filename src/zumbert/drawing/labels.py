@@ -9,6 +9,7 @@ from zumbert.drawing.marks import Anchor, Text
 from zumbert.drawing.style import TEXTS, text_width
 
 Box = tuple[float, float, float, float]  # x0, y0, x1, y1
+CELL, MANY = 48.0, 256  # drawing units; a box that touches more squares is looked at always
 
 
 def text_box(t: Text) -> Box:
@@ -28,21 +29,36 @@ def _upright(t: Text) -> Box:
     return left - 1.5, t.y - size * 0.82, left + wide + 1.5, t.y + size * 0.24
 
 
+def _cells(box: Box) -> list[tuple[int, int]]:
+    """The squares of a grid that a box touches, so that only its neighbours are looked at."""
+    x0, y0, x1, y1 = (int(v // CELL) for v in box)
+    return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]
+
+
 class Labels:
     """The labels of one drawing: boxes that are taken, and texts that found a place."""
 
     def __init__(self, taken: Sequence[Box] = ()) -> None:
-        self._taken: list[Box] = list(taken)
+        self._cells: dict[tuple[int, int], list[Box]] = {}
+        self._large: list[Box] = []
         self.texts: list[Text] = []
+        for box in taken:
+            self.block(box)
 
     def block(self, box: Box) -> None:
         """Keeps labels out of a box."""
-        self._taken.append(box)
+        cells = _cells(box)
+        if len(cells) > MANY:
+            self._large.append(box)
+            return
+        for cell in cells:
+            self._cells.setdefault(cell, []).append(box)
 
     def free(self, box: Box) -> bool:
         """Whether nothing stands in a box yet."""
         x0, y0, x1, y1 = box
-        return not any(x0 < b[2] and b[0] < x1 and y0 < b[3] and b[1] < y1 for b in self._taken)
+        near = [self._large, *(self._cells.get(cell, ()) for cell in _cells(box))]
+        return not any(x0 < b[2] and b[0] < x1 and y0 < b[3] and b[1] < y1 for boxes in near for b in boxes)
 
     def put(self, role: str, text: str, places: Sequence[tuple[float, float, Anchor]], always: bool = False) -> bool:
         """Sets a text at the first free of some places; where none is free it hides, or takes the first (`always`)."""
@@ -55,7 +71,7 @@ class Labels:
         return False
 
     def _set(self, t: Text) -> bool:
-        self._taken.append(text_box(t))
+        self.block(text_box(t))
         self.texts.append(t)
         return True
 

@@ -232,11 +232,19 @@ def _headwall(picture: Picture, key: StructureId, x: float, y: float, sight: Pla
     yield Stroke(edge, _turned(wall, x, y, angle))
 
 
+LABEL_AREA = 350.0  # square drawing units that a label of a structure takes up
+
+
 def _labels(
     picture: Picture, at: dict[StructureId, tuple[float, float]], sight: PlanSight, labels: Labels, hover: str | None
 ) -> None:
-    """Labels of structures: selected and hovered always, then chambers, then gullies where there is room for them."""
+    """Labels of structures: selected and hovered always, then chambers, then gullies where there is room for them.
+
+    Where there are more than would fill the drawing, the rest wait until one looks nearer.
+    """
     project = picture.facts.project
+    if len(at) * LABEL_AREA > sight.width * sight.height:
+        at = {k: place for k, place in at.items() if k in picture.structures or k == hover}
 
     def rank(key: StructureId) -> tuple[bool, bool]:
         gully = project.types[project.structures[key].type].kind == "gully"

@@ -66,6 +66,8 @@ class SidePanel(QScrollArea):
             return ("lay", tool), lambda: self._lay(tool)
         if tool.__class__.__name__ == "GullyTool":
             return ("gullies", tool), lambda: self._gullies(tool)
+        if tool.__class__.__name__ == "LinePipesTool":
+            return ("line", tool), lambda: self._line(tool)
         if s.stage == "checks":
             return ("checks",), self._checks
         if s.stage == "trench":
@@ -93,6 +95,11 @@ class SidePanel(QScrollArea):
         from zumbert.app.panels.gullypanel import GullyPanel
 
         return GullyPanel(self.session, self.pen, tool)
+
+    def _line(self, tool: Any) -> QWidget:
+        from zumbert.app.panels.linepanel import LinePanel
+
+        return LinePanel(self.session, self.pen, tool)
 
     def _checks(self) -> QWidget:
         from zumbert.app.panels.checkspanel import ChecksPanel

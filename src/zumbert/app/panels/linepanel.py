@@ -1,0 +1,103 @@
+"""The panel of the tool that makes pipes from a line."""
+
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QPushButton, QWidget
+
+from zumbert.app.panels.rows import Segments, Stack, choice, label, rule, wrapped
+from zumbert.app.panels.structurepanel import show_findings
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.linepipes import LinePipesTool
+from zumbert.edits.typed import number
+from zumbert.errors import EditError
+
+
+class LinePanel(QWidget):
+    """What the line becomes, and a stretch of the road to take instead of a line."""
+
+    def __init__(self, session: Session, pen: Pen, tool: LinePipesTool) -> None:
+        super().__init__()
+        self.session, self.pen, self.tool = session, pen, tool
+        project, u, way = session.state.kept.project, session.units, tool.way
+        chambers = [(t.key, t.name) for t in project.types.values() if t.kind != "joint"]
+        self.kind = choice(pen, "line type", chambers, way.way.type)
+        self.kind.activated.connect(lambda _: self._way(type=self.kind.currentData()))
+        self.size_box = choice(pen, "line size", [(z.key, u.dn(z.dn)) for z in project.sizes.values()], way.way.size)
+        self.size_box.activated.connect(lambda _: self._way(size=self.size_box.currentData()))
+        self.joint = way.corner
+        self.corner = Segments(("Joints", "Chambers"), self._corner)
+        self.corner.show_choice(0)
+        self.spacing = self._field("line spacing", "no limit", self._spacing)
+        self.ends = {n: self._field(f"line {n}", "", None) for n in ("from", "to", "offset")}
+        self.found = Stack(None, 4)
+        whole = Stack(self, 5)
+        whole.addWidget(label("Pipes from a line", "title"))
+        whole.addWidget(
+            wrapped("A line of a drawing, or a stretch of the road: the pipes show which way water runs.", "second")
+        )
+        whole.addWidget(rule())
+        grid = QGridLayout()
+        grid.setColumnMinimumWidth(0, 124)
+        grid.setColumnStretch(1, 1)
+        rows: tuple[tuple[str, QWidget], ...] = (
+            ("Chambers", self.kind), ("Pipes", self.size_box), ("At its corners", self.corner),
+            (f"Greatest spacing, {u.m}", self.spacing),
+        )  # fmt: skip
+        for i, (text, w) in enumerate(rows):
+            grid.addWidget(label(text, "second"), i, 0)
+            grid.addWidget(w, i, 1)
+        whole.addLayout(grid)
+        whole.addWidget(rule())
+        whole.addWidget(label("Along the road", "section"))
+        more = QGridLayout()
+        for i, (name, field) in enumerate(self.ends.items()):
+            more.addWidget(label(f"{name}, {u.m}", "small"), 0, i)
+            more.addWidget(field, 1, i)
+        whole.addLayout(more)
+        for name, text, run in (
+            ("show stretch", "Show them", self._stretch), ("turn line", "Turn the flow", tool.turn),
+            ("take line", "Take them", tool.take),
+        ):  # fmt: skip
+            b = QPushButton(text)
+            b.setObjectName(name)
+            b.clicked.connect(lambda _=False, run=run: run())
+            whole.addWidget(b)
+        whole.addLayout(self.found)
+        whole.addStretch(1)
+
+    def _field(self, name: str, empty: str, take: Any) -> QLineEdit:
+        field = QLineEdit()
+        field.setObjectName(name)
+        field.setAccessibleName(name.capitalize())
+        field.setPlaceholderText(empty)
+        if take is not None:
+            field.editingFinished.connect(take)
+        else:
+            field.returnPressed.connect(self._stretch)
+        return field
+
+    def _way(self, **values: object) -> None:
+        self.tool.set(way=replace(self.tool.way.way, **values))
+        if "type" in values and self.tool.way.corner != self.joint:
+            self.tool.set(corner=values["type"])
+
+    def _corner(self, i: int) -> None:
+        self.tool.set(corner=self.joint if i == 0 else self.tool.way.way.type)
+
+    def _spacing(self) -> None:
+        text = self.spacing.text().strip()
+        try:
+            self.tool.set(spacing=number(text, self.session.units) if text else None)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+
+    def _stretch(self) -> None:
+        texts = [f.text().strip() for f in self.ends.values()]
+        self.tool.entry(" ".join(t for t in texts if t))
+
+    def refresh(self, s: State) -> None:
+        """Shows the findings of what is shown."""
+        made = self.tool.made
+        show_findings(self.found, self.pen, s, made.pipes[:4] if made is not None else ())

@@ -1,0 +1,156 @@
+"""Pipes from a line of a drawing by others, or from a stretch of a road at an offset: shown with their flow, then taken."""
+
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from zumbert.app.tools.fromline import FromLineTool
+from zumbert.app.tools.tool import Place, Words
+from zumbert.drawing.marks import Composed
+from zumbert.edits.fromline import FromLine, LineWay, along, drawn
+from zumbert.edits.lay import first_way
+from zumbert.edits.typed import number, typed_chainage
+from zumbert.errors import EditError
+from zumbert.model.ids import RoadId
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.view import DrawingView
+
+
+class LinePipesTool(FromLineTool):
+    """ready -a line under the cursor, or a typed stretch-> its pipes shown -click or Enter-> taken. T turns the flow.
+    Esc gives up what is shown, then puts the tool down.
+    """
+
+    keys = frozenset("t")
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session, ("road", None))
+        project = session.state.kept.project
+        way = replace(session.state.way or first_way(project), up=False, start=None)
+        self.way = LineWay(way=way, corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type))
+        self.made: FromLine | None = None
+        self.stretch: tuple[RoadId, float, float, float] | None = None  # road, from, to, offset
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        if self.stretch is not None or view.kind != "plan":
+            return
+        before = self._on
+        super().move(view, at, held)
+        if self._on != before:
+            self.look()
+
+    def look(self) -> None:
+        """Shows the pipes of the line under the cursor, or of the stretch that is typed."""
+        self.made, kept = None, self.session.state.kept
+        try:
+            if self.stretch is not None:
+                self.made = along(kept.project, kept.facts, *self.stretch, self.way)
+            elif self.line is not None:
+                self.made = drawn(kept.project, kept.facts, self.line.tolist(), self.way)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            self.stretch = None
+        if self.made is None:
+            self.session.preview(None)
+        else:
+            self.session.preview(self.made.project, frozenset([*self.made.structures, *self.made.pipes]))
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        if not self.take():
+            self.session.refused.emit(
+                "There is no line of a drawing here: click on one, or type a stretch of the road."
+            )
+        return True
+
+    def take(self) -> bool:
+        """Takes the pipes that are shown, as one undo step."""
+        made, self.made = self.made, None
+        if made is None:
+            return False
+        self.stretch, self.line, self._on = None, None, None
+        count = len(made.pipes)
+        self.session.apply(f"Make {count} pipe{'s' if count > 1 else ''} from a line", made.project)
+        self.session.select(frozenset(made.pipes), follow=False)
+        return True
+
+    def turn(self) -> None:
+        """Turns the flow of what is shown."""
+        if self.stretch is not None:
+            road, begin, end, offset = self.stretch
+            self.stretch = (road, end, begin, offset)
+        elif self.line is not None:
+            self.line = self.line[::-1]
+        self.look()
+
+    def done(self) -> bool:
+        return self.take()
+
+    def key(self, text: str) -> bool:
+        if text != "t":
+            return False
+        self.turn()
+        return True
+
+    def road(self) -> RoadId | None:
+        """The road of a typed stretch: the one shown, else the first."""
+        s = self.session.state
+        if s.run_key is not None and s.run_key.kind == "road":
+            return RoadId(s.run_key.id)
+        return next(iter(s.kept.project.roads), None)
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return True
+
+    def entry(self, text: str) -> bool:
+        u, road, parts = self.session.units, self.road(), text.split()
+        try:
+            if road is None or len(parts) not in (2, 3):
+                raise EditError('Type from, to and offset along the road: "20 120 -3.5".')
+            offset = number(parts[2], u) if len(parts) == 3 else 0.0
+            self.stretch = (road, typed_chainage(parts[0], u), typed_chainage(parts[1], u), offset)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        self.look()
+        return self.made is not None
+
+    def set(self, **values: object) -> None:
+        """Replaces how the line becomes pipes, and shows it."""
+        self.way = replace(self.way, **values)
+        self.look()
+
+    def cancel(self) -> bool:
+        had = self.made is not None
+        self.made, self.stretch, self.line, self._on = None, None, None, None
+        self.session.preview(None)
+        return had
+
+    def ends(self) -> None:
+        self.cancel()
+
+    def over(self, view: "DrawingView") -> Composed:
+        return Composed([], [], []) if self.stretch is not None else super().over(view)
+
+    def words(self) -> Words | None:
+        if self.made is None:
+            return None
+        u, facts = self.session.units, self.session.state.shown.facts
+        pipes = [facts.pipes[p] for p in self.made.pipes if p in facts.pipes]
+        if not pipes:
+            return None
+        long = sum(f.span.length for f in pipes)
+        first, last = (facts.project.structures[k].label for k in (self.made.structures[0], self.made.structures[-1]))
+        curved = sum(f.span.arc is not None for f in pipes)
+        return Words(
+            f"{first} to {last}", u.length(long), u.m,
+            (f"{len(pipes)} pipes, {curved} curved; water runs to <b>{last}</b>", "Enter or click takes them, T turns them"),
+        )  # fmt: skip
