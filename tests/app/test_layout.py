@@ -600,3 +600,65 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
     user.window.escape()
     assert isinstance(user.window.tool, PickTool)
     assert user.shown is user.project
+
+
+def test_type_size_joint_and_mode_by_key_and_places_by_distance_or_same_offset(laying):
+    user = laying
+    tool = user.window.tool
+    size = user.session.state.way.size
+    user.type(user.plan, "]")
+    assert user.session.state.way.size != size
+    user.type(user.plan, "[")
+    assert user.session.state.way.size == size
+    kind = user.session.state.way.type
+    user.type(user.plan, "b")
+    assert user.project.types[user.session.state.way.type].kind == "joint"
+    user.type(user.plan, "b")
+    assert user.session.state.way.type == kind
+    user.type(user.plan, "t")
+    assert user.session.state.way.type != kind
+    user.type(user.plan, "a")
+    assert tool.mode == "alone"
+    user.type(user.plan, "a")
+    assert tool.mode == "run"
+    places = []
+    for text in ("230 6.5", "262.5 =", "= 9", "d20 b90"):
+        user.type(user.plan, text)
+        user.key(user.plan.entry.field, Qt.Key.Key_Return)
+        places.append(user.facts.places[tool.last])
+    assert (places[1].chainage, places[1].offset) == (approx(262.5), approx(6.5))
+    assert (places[2].chainage, places[2].offset) == (approx(262.5), approx(9.0))
+    assert (places[3].x, places[3].y) == (approx(places[2].x + 20, abs=1e-6), approx(places[2].y, abs=1e-6))
+    user.type(user.plan, "d x")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert user.refusals
+
+
+def test_the_network_service_and_status_of_what_is_laid_are_chosen(laying):
+    user = laying
+    panel = user.window.side.panel
+    for box, text in ((panel.network, "Storm existing"), (panel.service, "Foul"), (panel.status, "Existing")):
+        box.setCurrentText(text)
+        box.activated.emit(box.currentIndex())
+    user.click(user.plan, *on_road(user, 240, 8))
+    user.click(user.plan, *on_road(user, 270, 8))
+    pipe = list(user.project.pipes.values())[-1]
+    assert (pipe.service, pipe.status, user.project.networks[pipe.network].name) == (
+        "foul",
+        "existing",
+        "Storm existing",
+    )
+
+
+def test_a_chamber_between_two_like_pipes_leaves_one(laying):
+    user = laying
+    for ch in (230, 260, 290):
+        user.click(user.plan, *on_road(user, ch, 9))
+    count = len(user.project.pipes)
+    user.window.escape()
+    user.window.escape()
+    first, last = user.structure("S18").id, user.structure("S20").id
+    user.session.select(structures=frozenset({user.structure("S19").id}))
+    user.do("delete")  # nothing is loose: nothing is asked
+    assert len(user.project.pipes) == count - 1
+    assert {first, last} == {e for p in list(user.project.pipes.values())[-1:] for e in (p.up, p.down)}

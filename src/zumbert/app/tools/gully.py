@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import number, typed_chainage
@@ -113,10 +113,7 @@ class GullyTool(Tool):
 
     def road(self) -> RoadId | None:
         """The road of a typed chainage: the one shown, else the first."""
-        s = self.session.state
-        if s.run_key is not None and s.run_key.kind == "road":
-            return RoadId(s.run_key.id)
-        return next(iter(s.kept.project.roads), None)
+        return road_shown(self.session)
 
     def entry(self, text: str) -> bool:
         u, road, parts = self.session.units, self.road(), text.split()

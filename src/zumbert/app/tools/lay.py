@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import Before, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import place_snap
@@ -303,9 +303,7 @@ class LayTool(Tool):
         last = None if self.last is None else s.kept.project.structures[self.last].place
         if isinstance(last, Anchored):
             return last.road
-        if s.run_key is not None and s.run_key.kind == "road":
-            return RoadId(s.run_key.id)
-        return next(iter(s.kept.project.roads), None)
+        return road_shown(self.session)
 
     def _typed_place(self, text: str) -> Anchored | Free:
         """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last."""

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from zumbert.app.tools.fromline import FromLineTool
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
@@ -102,10 +102,7 @@ class LinePipesTool(FromLineTool):
 
     def road(self) -> RoadId | None:
         """The road of a typed stretch: the one shown, else the first."""
-        s = self.session.state
-        if s.run_key is not None and s.run_key.kind == "road":
-            return RoadId(s.run_key.id)
-        return next(iter(s.kept.project.roads), None)
+        return road_shown(self.session)
 
     def takes_entry(self, view: "DrawingView") -> bool:
         return True

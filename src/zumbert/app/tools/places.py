@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, cast
 
 import numpy as np
 
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, measured, snap_ring
 from zumbert.edits.land import add_land, add_service, area_of
@@ -116,10 +116,7 @@ class PointTool(Tool):
         return view.kind == "plan"
 
     def _road(self) -> RoadId | None:
-        s = self.session.state
-        if s.run_key is not None and s.run_key.kind == "road":
-            return RoadId(s.run_key.id)
-        return next(iter(s.kept.project.roads), None)
+        return road_shown(self.session)
 
     def entry(self, text: str) -> bool:
         last = self.placed[-1] if self.placed else None

@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING, NamedTuple
 
 from zumbert.drawing.marks import Composed
+from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
@@ -83,3 +84,11 @@ class Tool:
 
     def ends(self) -> None:
         """The tool is put down."""
+
+
+def road_shown(session: "Session") -> RoadId | None:
+    """The road that a typed chainage is on: the one shown in the long section, else the first."""
+    s = session.state
+    if s.run_key is not None and s.run_key.kind == "road":
+        return RoadId(s.run_key.id)
+    return next(iter(s.kept.project.roads), None)
