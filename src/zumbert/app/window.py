@@ -233,7 +233,7 @@ class Window(QMainWindow):
         self.chips["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
         self.chips["straight"].setText(("\u2713 " if s.straight else "") + "Straightened")
         self.chips["straight"].setChecked(s.straight)
-        laying, gullies = isinstance(self.tool, LayTool), self.tool.__class__.__name__ == "GullyTool"
+        laying, gullies = self.tool.kind == "lay", self.tool.kind == "gullies"
         chips = (
             ("lay", "Lay a run", laying), ("gullies", "Set gullies", gullies), ("tables", "Tables", self.tables_open),
         )  # fmt: skip

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.records import with_structure
+from zumbert.edits.records import free_name, with_structure
 from zumbert.errors import EditError
 from zumbert.model.catalogue import LABEL_LETTERS, Kind
 from zumbert.model.ids import NetworkId, StructureId, TypeKey
@@ -64,12 +64,9 @@ def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = N
 
 def rename(project: Project, structure: StructureId, label: str) -> Project:
     """The project with a structure of another label. Raises EditError for no label, or one that is taken."""
-    label = label.strip()
-    if not label:
-        raise EditError("A structure needs a label.")
-    if any(s.label == label for k, s in project.structures.items() if k != structure):
-        raise EditError(f'There is already a structure "{label}": labels are given once.')
-    return with_structure(project, structure, label=label)
+    return with_structure(
+        project, structure, label=free_name(project.structures, label, structure, "structure", "label")
+    )
 
 
 def renumbered(

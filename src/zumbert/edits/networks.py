@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from zumbert.edits.records import with_one
+from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
 from zumbert.model.network import Network
@@ -13,19 +13,10 @@ from zumbert.model.project import Project, with_id
 
 def add_network(project: Project, name: str, like: NetworkId) -> tuple[Project, NetworkId]:
     """The project with a network more, on the standard and trench type of another. EditError for a name that is taken."""
-    name = _free_name(project, name, None)
+    name = free_name(project.networks, name, None, "network")
     project, key = with_id(project, "n")
     network = replace(project.networks[like], id=NetworkId(key), name=name)
     return replace(project, networks={**project.networks, network.id: network}), network.id
-
-
-def _free_name(project: Project, name: str, own: NetworkId | None) -> str:
-    name = name.strip()
-    if not name:
-        raise EditError("A network needs a name.")
-    if any(n.name == name for k, n in project.networks.items() if k != own):
-        raise EditError(f'There is already a network "{name}": give this one another name.')
-    return name
 
 
 def set_network(
@@ -51,7 +42,9 @@ def change_network(
     """The project with a network of another name, or on another of the project's standards."""
     old: Network = project.networks[network]
     new = replace(
-        old, name=old.name if name is None else _free_name(project, name, network), standard=standard or old.standard
+        old,
+        name=old.name if name is None else free_name(project.networks, name, network, "network"),
+        standard=standard or old.standard,
     )
     return project if new == old else replace(project, networks=with_one(project.networks, network, new))
 

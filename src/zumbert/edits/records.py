@@ -38,6 +38,16 @@ def with_structure(project: Project, structure: StructureId, **values: Any) -> P
     return replace(project, structures=with_one(project.structures, structure, replace(old, **values)))
 
 
+def free_name(records: Mapping[K, Any], name: str, own: K | None, what: str, field: str = "name") -> str:
+    """A name without blanks about it. Raises EditError for none, or one that another record has."""
+    name = name.strip()
+    if not name:
+        raise EditError(f"A {what} needs a {field}.")
+    if any(getattr(r, field) == name for k, r in records.items() if k != own):
+        raise EditError(f'There is already a {what} "{name}": give this one another {field}.')
+    return name
+
+
 def structure_labelled(project: Project, label: str) -> Structure:
     """The structure with a label. Raises EditError if there is none."""
     return cast("Structure", _labelled(project.structures, label, "structure"))

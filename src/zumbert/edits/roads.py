@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import pieces
-from zumbert.edits.records import with_one
+from zumbert.edits.records import free_name, with_one
 from zumbert.edits.setup import add_road
 from zumbert.errors import EditError
 from zumbert.geometry.alignment import Alignment
@@ -112,11 +112,7 @@ def set_start(project: Project, road: RoadId, start: float) -> Project:
 
 def rename_road(project: Project, road: RoadId, name: str) -> Project:
     """The project with a road of another name. Raises EditError for no name, or one that is taken."""
-    name = name.strip()
-    if not name:
-        raise EditError("A road needs a name.")
-    if any(r.name == name for k, r in project.roads.items() if k != road):
-        raise EditError(f'There is already a road "{name}": give this one another name.')
+    name = free_name(project.roads, name, road, "road")
     record = project.roads[road]
     return project if record.name == name else with_road(project, replace(record, name=name))
 

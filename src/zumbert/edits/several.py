@@ -40,20 +40,22 @@ def set_sizes(project: Project, pipes: Iterable[PipeId], size: SizeKey) -> Sever
     """Pipes of another size; those that keep their size stay. Raises EditError for an unknown size."""
     if size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
-    chosen = [project.pipes[p] for p in pipes]
-    change = {p.id for p in chosen if not p.keep_size and p.size != size}
-    held = sum(p.keep_size and p.size != size for p in chosen)
-    return Several(_with(project, "pipes", change, size=size), Reach(len(change), held))
+    return _unless_held(project, "pipes", pipes, "size", size)
 
 
 def set_types(project: Project, structures: Iterable[StructureId], key: TypeKey) -> Several:
     """Structures of another type; those that keep their type stay. Raises EditError for an unknown type."""
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
-    chosen = [project.structures[s] for s in structures]
-    change = {s.id for s in chosen if not s.keep_size and s.type != key}
-    held = sum(s.keep_size and s.type != key for s in chosen)
-    return Several(_with(project, "structures", change, type=key), Reach(len(change), held))
+    return _unless_held(project, "structures", structures, "type", key)
+
+
+def _unless_held(project: Project, table: str, keys: Iterable[Any], field: str, value: Any) -> Several:
+    """A field of many records set where it differs; those that keep their size stay."""
+    records = getattr(project, table)
+    others = [records[k] for k in keys if getattr(records[k], field) != value]
+    change = {r.id for r in others if not r.keep_size}
+    return Several(_with(project, table, change, **{field: value}), Reach(len(change), len(others) - len(change)))
 
 
 def set_status(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], status: Status) -> Project:

@@ -53,11 +53,6 @@ class Units(Struct, frozen=True, kw_only=True):
         return "yd³" if self.us else "m³"
 
     @property
-    def size_unit(self) -> str:
-        """The unit of pipe sizes."""
-        return "in" if self.us else "mm"
-
-    @property
     def decimals(self) -> int:
         """Decimals of a level."""
         return 2 if self.us else 3

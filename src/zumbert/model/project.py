@@ -129,8 +129,3 @@ def size_of(project: Project, text: str) -> SizeKey:
     if project.units.us and key not in project.sizes:
         key = SizeKey(key.removesuffix("IN").strip() + "in")
     return key
-
-
-def by_label(records: dict[StructureId, Structure], label: str) -> Structure | None:
-    """The structure with a label, if there is one."""
-    return next((s for s in records.values() if s.label == label), None)

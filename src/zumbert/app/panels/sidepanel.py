@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
@@ -62,12 +61,9 @@ class SidePanel(QScrollArea):
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget]]:
         """What the panel is about, and how to make it; panels are imported when they are first asked for."""
         tool = self._tool()
-        if isinstance(tool, LayTool):
-            return ("lay", tool), lambda: self._lay(tool)
-        if tool.__class__.__name__ == "GullyTool":
-            return ("gullies", tool), lambda: self._gullies(tool)
-        if tool.__class__.__name__ == "LinePipesTool":
-            return ("line", tool), lambda: self._line(tool)
+        by_tool = {"lay": self._lay, "gullies": self._gullies, "line": self._line}
+        if tool.kind in by_tool:
+            return (tool.kind, tool), lambda: by_tool[tool.kind](tool)
         if s.stage == "checks":
             return ("checks",), self._checks
         if s.stage == "trench":
@@ -86,7 +82,7 @@ class SidePanel(QScrollArea):
             return ("structure", structures[0], kind), lambda: self._structure(structures[0])
         return ("nothing",), lambda: NothingPanel(self.session, self.pen)
 
-    def _lay(self, tool: LayTool) -> QWidget:
+    def _lay(self, tool: Any) -> QWidget:
         from zumbert.app.panels.laypanel import LayPanel
 
         return LayPanel(self.session, self.pen, tool)

@@ -35,6 +35,7 @@ def first_gully_way(session: "Session") -> GullyWay:
 class GullyTool(Tool):
     """ready -near a road-> a pair shown with its leads -click-> set. Esc puts the tool down."""
 
+    kind = "gullies"
     keys = frozenset("lrb")
     hint = "Click beside the road to set a pair with its leads, or type its chainage (and offset). L or R: one side. Esc: put down."
 

@@ -44,6 +44,7 @@ class LayTool(Tool):
     """
 
     letters = frozenset("d")
+    kind = "lay"
     keys = frozenset("[]tba")
 
     def __init__(self, session: "Session") -> None:

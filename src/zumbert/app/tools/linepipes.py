@@ -23,6 +23,7 @@ class LinePipesTool(FromLineTool):
     Esc gives up what is shown, then puts the tool down.
     """
 
+    kind = "line"
     keys = frozenset("t")
 
     def __init__(self, session: "Session") -> None:

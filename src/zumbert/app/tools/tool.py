@@ -35,6 +35,7 @@ class Tool:
     def __init__(self, session: "Session") -> None:
         self.session = session
 
+    kind = ""  # which panel shows it, and which chip is lit
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry
     keys: frozenset[str] = frozenset()  # letters that `key` takes
