@@ -5,11 +5,12 @@ import sys
 from benchmarks.drag import drag
 from benchmarks.growth import growth
 from benchmarks.panning import panning
+from benchmarks.plan import plan
 from benchmarks.reading import reading
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
 
-BENCHMARKS = {b.__name__: b for b in (drag, growth, panning, reading, start, surfaces)}
+BENCHMARKS = {b.__name__: b for b in (drag, growth, panning, plan, reading, start, surfaces)}
 
 
 def main(names: list[str]) -> int:

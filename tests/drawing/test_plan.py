@@ -1,3 +1,5 @@
+from itertools import combinations
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,11 +12,12 @@ from zumbert.analysis.runs import RunKey, run
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.drawing.groundplan import base, contour_steps
-from zumbert.drawing.labels import text_box
+from zumbert.drawing.labels import corners, overlap, text_box
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import network, north_arrow, scale_bar
-from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio
+from zumbert.drawing.plan import lifted, network, north_arrow, scale_bar
+from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio, scale_of
+from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 
 DEMO = demo_project()
 FACTS = facts_of(DEMO)
@@ -77,7 +80,7 @@ def test_ground_roads_and_network_are_all_there(sight):
         "contour",
     } <= roles
     composed = network(picture(), sight)
-    assert {t.kind for t in composed.targets} == {"structure", "pipe"}
+    assert {t.kind for t in composed.targets} == {"structure", "pipe", "label"}
     assert {"structure", "storm", "flow-open" if sight.scale >= 6 else "storm", "breach-plan"} <= {
         m.role for m in composed.marks
     } | {m.edge for m in composed.marks if getattr(m, "edge", None)}
@@ -97,7 +100,7 @@ def test_the_breach_lies_on_its_pipe():
 def test_labels_of_structures_keep_off_those_of_the_road():
     under = base(FACTS, MAP)
     taken = [text_box(m) for m in under if isinstance(m, Text) and m.role == "chainage"]
-    for t in network(picture(), MAP, None, under).marks:
+    for t in network(picture(), MAP, under).marks:
         if isinstance(t, Text) and t.role == "structure-label":
             a = text_box(t)
             assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in taken), t.text
@@ -108,7 +111,9 @@ def test_the_label_under_the_cursor_always_shows():
     shown = {m.text for m in network(picture(), far).marks if isinstance(m, Text)}
     hidden = next(k for k, s in DEMO.structures.items() if s.label == "G7R")
     assert "G7R" not in shown
-    assert "G7R" in {m.text for m in network(picture(), far, hidden).marks if isinstance(m, Text)}
+    named = network(picture(), far).named
+    assert "G7R" in {m.text for m in lifted(picture(), far, hidden, named) if isinstance(m, Text)}
+    assert not any(isinstance(m, Text) for m in lifted(picture(), far, hidden, named | {hidden}))
 
 
 def test_true_width_from_near():
@@ -147,3 +152,71 @@ def test_low_points_and_crests_are_marked_in_plan_and_section():
     shown = Picture(facts=facts, findings=check(facts.project, facts), run=run(facts, RunKey("road", road.id)))
     section = long_section(shown, SectionSight(width=900, height=300, left=84, x=0, z=48, sx=1.5, sz=40))
     assert {"Low 0+100.0", "Crest 0+306.7"} <= {m.text for m in section.marks if isinstance(m, Text)}
+
+
+FIELDS = [
+    {},
+    {"structure_label": STRUCTURE_FIELDS, "pipe_label": PIPE_FIELDS},
+]
+
+
+@pytest.mark.parametrize("fields", FIELDS, ids=["usual", "all fields"])
+def test_no_labels_overlap_in_the_demo_at_1_to_500(fields):
+    project = replace(DEMO, settings=replace(DEMO.settings, **fields))
+    facts = facts_of(project)
+    xy = np.array([(p.x, p.y) for p in facts.places.values()])
+    (x0, y0), (x1, y1), scale = xy.min(axis=0), xy.max(axis=0), scale_of(500)
+    sight = MapSight(
+        width=(x1 - x0) * scale + 300, height=(y1 - y0) * scale + 300, x=(x0 + x1) / 2, y=(y0 + y1) / 2, scale=scale
+    )
+    made = network(Picture(facts=facts, findings=check(project, facts)), sight)
+    texts = [m for m in made.marks if isinstance(m, Text)]
+    boxes = [corners(t) for t in texts]
+    assert len(made.named) > 20  # most find a place
+    assert [
+        (texts[i].text, texts[j].text) for i, j in combinations(range(len(texts)), 2) if overlap(boxes[i], boxes[j])
+    ] == []
+    for t, box in zip(texts, boxes, strict=True):
+        if not t.angle:  # a structure's label keeps off every pipe
+            for key in facts.pipes:
+                span = facts.spans[key]
+                a, b = sight.to_drawing(
+                    np.array([span.point(span.reach_up), span.point(span.length - span.reach_down)])
+                ).tolist()
+                thin = ((a[0], a[1]), (b[0], b[1]), (b[0], b[1] + 0.01), (a[0], a[1] + 0.01))
+                assert not overlap(box, thin), (t.text, key)
+
+
+def test_a_label_moved_by_hand_stays_there_with_a_line_to_its_place():
+    structures = {**DEMO.structures, HEAD: replace(DEMO.structures[HEAD], label_at=(60.0, -40.0))}
+    facts = facts_of(replace(DEMO, structures=structures))
+    near = replace(MAP, x=facts.places[HEAD].x, y=facts.places[HEAD].y)
+    made = network(Picture(facts=facts, findings=FOUND), near)
+    [[x, y]] = near.to_drawing(np.array([[facts.places[HEAD].x, facts.places[HEAD].y]])).tolist()
+    at = next(m for m in made.marks if isinstance(m, Text) and m.text == "S13")
+    assert (at.x, at.y, at.anchor) == (approx(x + 60), approx(y - 40), "left")
+    leader = next(m for m in made.marks if isinstance(m, Stroke) and m.role == "leader")
+    assert leader.xy[0].tolist() == approx([x, y])
+
+
+def test_abandoned_work_is_crossed_out():
+    pipe = next(p for p in DEMO.pipes.values() if p.label == "P5")
+    gone = replace(DEMO, pipes={**DEMO.pipes, pipe.id: replace(pipe, status="abandoned")})
+    facts = facts_of(gone)
+    made = network(Picture(facts=facts, findings=check(gone, facts)), MAP)
+    [crossed] = [m for m in made.marks if isinstance(m, Segments) and m.role == "crossed"]
+    span = facts.spans[pipe.id]
+    a, b = MAP.to_drawing(np.array([span.point(0.0), span.point(span.length)]))
+    middles = crossed.xy.reshape(-1, 4)[:, :2] / 2 + crossed.xy.reshape(-1, 4)[:, 2:] / 2
+    along = ((middles - a) @ (b - a)) / float((b - a) @ (b - a))
+    assert len(crossed.xy) >= 2 and (along > 0).all() and (along < 1).all()
+    assert not any(isinstance(m, Segments) and m.role == "crossed" for m in network(picture(), MAP).marks)
+
+
+def test_what_a_preview_changes_is_drawn_alone_and_left_out_of_the_rest():
+    key = next(k for k, p in DEMO.pipes.items() if p.label == "P5")
+    alone = network(picture(), MAP, only=frozenset([key]))
+    assert {t.id for t in alone.targets if t.kind != "label"} == {key}
+    rest = network(picture(), MAP, without=frozenset([key]))
+    whole = network(picture(), MAP)
+    assert {t.id for t in whole.targets} - {t.id for t in rest.targets} == {key}

@@ -141,6 +141,20 @@ def run(facts: Facts, key: RunKey) -> Run | None:
     return _pipe_run(facts, StructureId(key.id)) if key.id in project.structures else None
 
 
+def made_from(facts: Facts, run: Run) -> tuple[object, ...]:
+    """The facts and records that a run is made from and its drawing shows: the same objects make the same run."""
+    p = facts.project
+    world = (
+        facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
+        p.structures if run.key.kind == "road" else None, p.trench_types,
+    )  # fmt: skip
+    return (
+        *world,
+        *(facts.pipes.get(r.pipe) for r in run.reaches),
+        *(facts.structures.get(k) for k, _ in run.structures),
+    )
+
+
 def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
     """From the lowest structure (distance 0) up to the head."""
     project = facts.project

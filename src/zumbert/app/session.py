@@ -1,6 +1,7 @@
 """The one place that changes: the current value, its history, what is selected and shown."""
 
 from collections.abc import Callable
+from operator import is_
 from pathlib import Path
 from typing import Any, Literal
 
@@ -9,7 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from zumbert.analysis import Facts, analyse
-from zumbert.analysis.runs import Run, RunKey, run, run_keys, run_with
+from zumbert.analysis.runs import Run, RunKey, made_from, run, run_keys, run_with
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import Hand
@@ -113,8 +114,9 @@ class Session(QObject):
         self._saved_value: Value | None = v
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
+        self._run_made: tuple[Run | None, tuple[object, ...]] = (None, ())
         self.state = State(
-            shown=v, kept=v, keys=keys, run_key=key, run=run(v.facts, key) if key else None, path=path, saved=True,
+            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True,
             way=first_way(project),
         )  # fmt: skip
 
@@ -199,7 +201,15 @@ class Session(QObject):
         )  # fmt: skip
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:
-        return run(v.facts, key) if key is not None else None
+        """The run of a key; the same object as before where nothing that it is made from has changed."""
+        if key is None:
+            return None
+        before, parts = self._run_made
+        if before is not None and before.key == key and same(made_from(v.facts, before), parts):
+            return before
+        made = run(v.facts, key)
+        self._run_made = made, made_from(v.facts, made) if made is not None else ()
+        return made
 
     @property
     def undo_name(self) -> str | None:
@@ -289,3 +299,8 @@ class Session(QObject):
     def show_run(self, key: RunKey) -> None:
         """Shows a run or road in the long section."""
         self.set(run_key=key, run=self._run(self.state.shown, key))
+
+
+def same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
+    """Whether two tuples hold the same objects."""
+    return len(a) == len(b) and all(map(is_, a, b))

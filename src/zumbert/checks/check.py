@@ -2,6 +2,7 @@
 
 from bisect import bisect_left
 from collections.abc import Mapping
+from functools import cached_property
 from itertools import chain
 from typing import Any, TypeVar
 
@@ -36,7 +37,7 @@ class Findings(tuple[Finding, ...]):
     by_structure: Found
     places: list[Place]  # the sort keys of the findings, in their order
 
-    @property
+    @cached_property
     def breaches(self) -> int:
         """How many are breaches."""
         return sum(f.severity == "breach" for f in self)
@@ -57,7 +58,7 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
         by_structure = _judged(facts, facts.structures, _STRUCTURE_RULES)
         found = sorted(chain.from_iterable([*by_pipe.values(), *by_structure.values()]), key=_place)
         return _findings(facts, by_pipe, by_structure, found, [_place(f) for f in found])
-    pipes, structures = _new(facts, previous.facts)
+    pipes, structures = new_since(facts, previous.facts)
     by_pipe, lost, won = _rejudged(facts, facts.pipes, pipes, previous.by_pipe, _PIPE_RULES)
     by_structure, more_lost, more_won = _rejudged(
         facts, facts.structures, structures, previous.by_structure, _STRUCTURE_RULES
@@ -70,7 +71,10 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
         i = bisect_left(places, _place(finding))
         found.insert(i, finding)
         places.insert(i, _place(finding))
-    return _findings(facts, by_pipe, by_structure, found, places)
+    out = _findings(facts, by_pipe, by_structure, found, places)
+    out.breaches = previous.breaches + sum(f.severity == "breach" for f in chain(won, more_won))
+    out.breaches -= sum(f.severity == "breach" for f in chain(lost, more_lost))
+    return out
 
 
 def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Finding], places: list[Place]) -> Findings:
@@ -84,8 +88,8 @@ def _place(f: Finding) -> Place:
     return _ORDER[f.rule], f.label, f.pipe or f.structure or "", f.partner or "", f.limit or 0.0
 
 
-def _new(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
-    """The pipes and structures whose facts are not what they were, those gone included."""
+def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
+    """The pipes and structures whose facts or findings may not be what they were, those gone included."""
     if facts.since.before is old.since.token:
         gone_pipes = [k for k in old.pipes if k not in facts.pipes] if len(old.pipes) != len(facts.pipes) else []
         same = len(old.structures) == len(facts.structures)

@@ -1,16 +1,18 @@
 """The network in plan, over ground and roads. Straightened or not, the same marks."""
 
 from collections.abc import Iterator, Sequence
+from math import cos, hypot, sin
+from typing import NamedTuple
 
 import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.spans import Span
 from zumbert.checks.finding import Finding
 from zumbert.drawing.groundplan import strokes
-from zumbert.drawing.labels import Labels, around, text_box
+from zumbert.drawing.labels import Labels, text_box
 from zumbert.drawing.marks import (
-    Composed,
     Disc,
     Fill,
     Mark,
@@ -24,26 +26,42 @@ from zumbert.drawing.marks import (
     points,
 )
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.planlabels import always_label, middle_of, place_labels
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
+from zumbert.model.catalogue import StructureType
 from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.structure import Structure
 
 NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
 BARREL = 5.0  # drawing units: pipes at least this wide are drawn at true width
+LONG = 44.0  # drawing units: from here on a pipe has a flow arrow
+COVER = 9.0  # drawing units: covers at least this wide are drawn
+CROSS_STEP = 36.0  # drawing units between the crosses on an abandoned pipe
 
 
-def network(picture: Picture, sight: PlanSight, hover: str | None = None, under: Sequence[Mark] = ()) -> Composed:
-    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off texts under it."""
+class PlanMarks(NamedTuple):
+    """The network in plan: marks, what can be hit in it, and whose labels found a place."""
+
+    marks: list[Mark]
+    targets: list[Target]
+    named: frozenset[str]
+
+
+def network(
+    picture: Picture, sight: PlanSight, under: Sequence[Mark] = (), only: frozenset[str] | None = None,
+    without: frozenset[str] = frozenset(),
+) -> PlanMarks:  # fmt: skip
+    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off texts under it.
+
+    With `only` nothing but the pipes and structures named is drawn, and nothing that is named in `without`.
+    """
     marks: list[Mark] = []
     targets: list[Target] = []
-    labels = Labels([text_box(m) for m in under if isinstance(m, Text)])
-    seen = _in_sight(picture.facts, sight)
-    lines = {k: _pipe_line(picture.facts.pipes[k], sight) for k in seen.pipes}
-    for key in picture.pipes:
-        if key in lines:
-            marks += [Stroke("halo", part.xy) for part in strokes("halo", lines[key]) if isinstance(part, Stroke)]
+    seen = _in_sight(picture.facts, sight, only, without)
+    lines = _axes(picture.facts, seen.pipes, sight)
+    marks += _far_pipes(picture, lines, sight)
     for key, xy in lines.items():
         marks += _pipe(picture, picture.facts.pipes[key], xy, sight)
         if not np.isnan(xy).any():
@@ -52,15 +70,43 @@ def network(picture: Picture, sight: PlanSight, hover: str | None = None, under:
         for finding in picture.found(key):
             marks += _pipe_finding(picture, finding, picture.facts.pipes[key], lines[key], sight)
     for at, (x, y) in seen.structures.items():
-        marks += _structure(picture, at, x, y, sight, hover == at)
+        marks += structure_marks(picture, at, x, y, sight)
         targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
+    labels = Labels([text_box(m) for m in under if isinstance(m, Text)])
     for at, (x, y) in seen.structures.items():
-        marks += _structure_sign(picture, at, x, y)
+        marks += _sign(picture.worst(at), x, y - 7)
         labels.block((x - 5, y - 5, x + 5, y + 5))
-    _labels(picture, seen.structures, sight, labels, hover)
-    marks += _pipe_labels(picture, lines, labels)
-    order = sorted(targets, key=lambda t: t.kind != "structure")
-    return Composed(marks + list(labels.texts), order, [])
+    placed = place_labels(picture, seen.structures, lines, sight, labels)
+    order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
+    return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))
+
+
+def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
+    """The pale halo under what is selected."""
+    marks: list[Mark] = []
+    facts = picture.facts
+    seen = _in_sight(facts, sight, frozenset([*picture.pipes, *picture.structures]), frozenset())
+    for xy in _axes(facts, seen.pipes, sight).values():
+        marks += strokes("halo", xy)
+    for key, (x, y) in seen.structures.items():
+        gully = facts.project.types[facts.project.structures[key].type].kind == "gully"
+        marks.append(Disc("halo", x, y, 9.0 if gully else 12.0))
+    return marks
+
+
+def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozenset[str]) -> list[Mark]:
+    """What is looked at, over all else: the structure under the cursor swollen, and labels that found no place."""
+    facts = picture.facts
+    keys = frozenset([*picture.structures, *([hover] if hover is not None else [])])
+    marks: list[Mark] = []
+    for key, (x, y) in _in_sight(facts, sight, keys, frozenset()).structures.items():
+        if key == hover:
+            marks.append(Disc("field", x, y, 9.0, "ring-hand"))
+            marks += structure_marks(picture, key, x, y, sight)
+            marks += _sign(picture.worst(key), x, y - 7)
+        if key not in named:
+            marks += always_label(facts, key, (x, y))
+    return marks
 
 
 class _Seen:
@@ -71,54 +117,124 @@ class _Seen:
         self.structures: dict[StructureId, tuple[float, float]] = {}
 
 
-def _in_sight(facts: Facts, sight: PlanSight) -> _Seen:
+def _in_sight(facts: Facts, sight: PlanSight, only: frozenset[str] | None, without: frozenset[str]) -> _Seen:
     out = _Seen()
-    keys = [k for k, p in facts.places.items() if p.x is not None]
+    wanted = facts.places if only is None else _with_ends(facts, only)
+    keys = [k for k in wanted if facts.places[k].x is not None]
     if not keys:
         return out
     world = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
     xy = sight.to_drawing(world)
+    wide, tall = sight.width + 20, sight.height + 20
     at = dict(zip(keys, xy.tolist(), strict=True))
     out.structures = {
-        k: (x, y) for k, (x, y) in at.items() if -20 < x < sight.width + 20 and -20 < y < sight.height + 20
-    }
-    for k, p in facts.project.pipes.items():
-        if p.up in at and p.down in at:
+        k: (x, y) for k, (x, y) in at.items()
+        if -20 < x < wide and -20 < y < tall and k not in without and (only is None or k in only)
+    }  # fmt: skip
+    pipes = facts.project.pipes
+    for key in pipes if only is None else (k for k in only if k in pipes):
+        p = pipes[key]  # type: ignore[index]
+        if p.up in at and p.down in at and key not in without:
             (x0, y0), (x1, y1) = at[p.up], at[p.down]
-            whole = x0 != x0 or x1 != x1  # an end that the straightened plan does not hold: look at the pipe itself
-            if whole or (
-                max(x0, x1) > -20
-                and min(x0, x1) < sight.width + 20
-                and max(y0, y1) > -20
-                and min(y0, y1) < sight.height + 20
-            ):
-                out.pipes.append(k)
+            # an end that the straightened plan does not hold, or an arc: look at the pipe itself
+            whole = x0 != x0 or x1 != x1 or p.through is not None
+            if whole or (max(x0, x1) > -20 and min(x0, x1) < wide and max(y0, y1) > -20 and min(y0, y1) < tall):
+                out.pipes.append(p.id)
     return out
 
 
-def _pipe_line(f: PipeFacts, sight: PlanSight) -> Array:
-    """The axis from inner wall to inner wall; a straight pipe bends where the plan is straightened."""
-    n = 2 if hasattr(sight, "turn") and f.span.arc is None else 13 if f.span.arc is None else 25
-    a, b = f.span.reach_up, f.span.length - f.span.reach_down
+def _with_ends(facts: Facts, only: frozenset[str]) -> list[StructureId]:
+    """The structures among some things, and those at the ends of the pipes among them."""
+    pipes = facts.project.pipes
+    ends: list[str] = [e for k in only if k in pipes for e in (pipes[k].up, pipes[k].down)]  # type: ignore[index]
+    return [StructureId(k) for k in dict.fromkeys([*only, *ends]) if k in facts.places]
+
+
+def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId, Array]:
+    """Axes from inner wall to inner wall; on a map those of straight pipes together."""
+    curved = [k for k in keys if facts.spans[k].arc is not None] if hasattr(sight, "turn") else list(keys)
+    straight = keys if not curved else [k for k in keys if k not in set(curved)]
+    out: dict[PipeId, Array] = {}
+    if straight:
+        spans = [facts.spans[k] for k in straight]
+        ends = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in spans], float)
+        size = np.array([(s.length, s.reach_up, s.length - s.reach_down) for s in spans])
+        none = (size[:, 2] <= size[:, 1])[:, None]  # chambers that meet: centre to centre
+        at = np.where(none, np.array([0.0, 1.0]), size[:, 1:] / np.maximum(size[:, :1], 1e-9))
+        world = ends[:, None, :2] + at[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
+        out = dict(zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True))
+    for key in curved:
+        out[key] = _bent(facts.spans[key], sight)
+    return out
+
+
+def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tuple[float, float]:
+    """The drawing place from which a label moved by hand is told: a structure's, or the middle of a pipe's axis."""
+    if key in facts.places:
+        p = facts.places[StructureId(key)]
+        x, y = sight.to_drawing(np.array([(p.x, p.y)], float))[0].tolist()
+        return x, y
+    pipe = PipeId(key)
+    return middle_of(_axes(facts, [pipe], sight)[pipe])
+
+
+def _bent(span: Span, sight: PlanSight) -> Array:
+    """The axis of a curved pipe; a straight one bends where the plan is straightened."""
+    a, b = span.reach_up, span.length - span.reach_down
     if b <= a:
-        a, b = 0.0, f.span.length
-    return sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
+        a, b = 0.0, span.length
+    n = 13 if span.arc is None else 25
+    return sight.to_drawing(np.array([span.point(s) for s in np.linspace(a, b, n).tolist()]))
+
+
+def _role(picture: Picture, f: PipeFacts) -> str:
+    if f.pipe.id in picture.fresh:
+        return "preview"
+    return f.pipe.service + ("-existing" if f.pipe.status != "proposed" else "")
+
+
+def _far_pipes(picture: Picture, lines: dict[PipeId, Array], sight: PlanSight) -> Iterator[Mark]:
+    """Straight pipes too thin to show their width, a mark for all of a role."""
+    by_role: dict[str, list[Array]] = {}
+    for key, xy in lines.items():
+        f = picture.facts.pipes[key]
+        if len(xy) == 2 and (f.inside + 2 * f.wall) * sight.scale < BARREL:
+            by_role.setdefault(_role(picture, f), []).append(xy)
+    for role, found in by_role.items():
+        yield Segments(role, np.array(found).reshape(-1, 4))
 
 
 def _pipe(picture: Picture, f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
-    tone = f.pipe.service + ("-existing" if f.pipe.status != "proposed" else "")
-    role = "preview" if f.pipe.id in picture.fresh else tone
+    role = _role(picture, f)
     wide = (f.inside + 2 * f.wall) * sight.scale
     if wide >= BARREL and not np.isnan(xy).any():
         left, right = _beside(xy, wide / 2)
         yield Fill(f"{f.pipe.service}-bore", np.vstack([left, right[::-1]]))
         for line in (left, right):
-            yield Stroke(f"{tone}-outside" if role != "preview" else role, line)
-    else:
+            yield Stroke(f"{role}-outside" if role != "preview" else role, line)
+    elif len(xy) > 2 or wide >= BARREL:
         yield from strokes(role, xy)
-    long = float(np.nansum(np.hypot(*np.diff(xy, axis=0).T)))
-    if long > 44:
+    a, b = xy[0].tolist(), xy[-1].tolist()
+    long = hypot(b[0] - a[0], b[1] - a[1])  # the chord
+    if long > LONG:
         yield from _flow(f, xy, sight)
+    if f.pipe.status == "abandoned":
+        yield Segments("crossed", _crosses(xy))
+
+
+def _crosses(xy: Array) -> Array:
+    """Small crosses along what is abandoned (n, 4)."""
+    d = np.hypot(*np.diff(xy, axis=0).T)
+    run = np.concatenate([[0.0], np.cumsum(d)])
+    n = max(1, int(run[-1] / CROSS_STEP)) if run[-1] == run[-1] else 0
+    at = (np.arange(n) + 0.5) * run[-1] / max(1, n)
+    x, y = np.interp(at, run, xy[:, 0]), np.interp(at, run, xy[:, 1])
+    return np.concatenate([cross(px, py) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))])
+
+
+def cross(x: float, y: float, by: float = 5.0) -> Array:
+    """The two strokes of a cross about a place (2, 4)."""
+    return np.array([(x - by, y - by, x + by, y + by), (x - by, y + by, x + by, y - by)])
 
 
 def _beside(xy: Array, by: float) -> tuple[Array, Array]:
@@ -168,34 +284,58 @@ def _sign(severity: str | None, x: float, y: float) -> Iterator[Mark]:
         yield Stroke("caution", lozenge(x, y - 8), closed=True)
 
 
-def _structure_sign(picture: Picture, key: StructureId, x: float, y: float) -> Iterator[Mark]:
-    yield from _sign(picture.worst(key), x, y - 7)
-
-
 def _hit_radius(facts: Facts, key: StructureId) -> float:
     kind = facts.project.types[facts.project.structures[key].type].kind
     return 10.0 if kind == "gully" else 14.0
 
 
-def _structure(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, swell: bool) -> Iterator[Mark]:
+def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
+    """A structure at its drawing place, with its cover where it is near, crossed out where it is abandoned."""
     s = picture.facts.project.structures[key]
     kind = picture.facts.project.types[s.type]
     edge = "preview" if key in picture.fresh else "structure" if s.status == "proposed" else "structure-existing"
-    if key in picture.structures:
-        yield Disc("halo", x, y, 12.0 if kind.kind != "gully" else 9.0)
-    if swell:
-        yield Disc("field", x, y, 9.0, "ring-hand")
     if kind.kind == "gully":
         yield from _gully(picture, s, x, y, sight)
     elif kind.kind in ("headwall", "outfall"):
         yield from _headwall(picture, key, x, y, sight, edge)
     elif kind.kind == "joint":
         yield Disc("ink", x, y, 2.5)
+    elif kind.across is not None:
+        yield from _box(picture, key, kind, x, y, sight, edge)
     else:
         true = kind.inside / 2 * sight.scale
         if kind.outside / 2 * sight.scale > 7:
             yield Disc("chamber-wall", x, y, kind.outside / 2 * sight.scale, "chamber")
         yield Disc("field", x, y, max(5.0, true), edge)
+    if kind.frame * sight.scale >= COVER:
+        yield from _cover(picture, key, kind.frame * sight.scale, x, y, sight)
+    if s.status == "abandoned":
+        yield Segments("crossed", cross(x, y, 7.0))
+
+
+def _box(
+    picture: Picture, key: StructureId, kind: StructureType, x: float, y: float, sight: PlanSight, edge: str
+) -> Iterator[Mark]:  # fmt: skip
+    """A rectangular chamber, turned as it stands; never smaller than can be seen."""
+    angle = _direction(picture, key, x, y, sight)
+    long, wide = kind.inside * sight.scale / 2, (kind.across or kind.inside) * sight.scale / 2
+    grow = max(1.0, 4.5 / max(min(long, wide), 1e-9))
+    long, wide = long * grow, wide * grow
+    wall = kind.wall * sight.scale
+    if grow == 1.0 and wall > 1.5:
+        outer = points(*((a * (long + wall), b * (wide + wall)) for a, b in _SQUARE))
+        yield Fill("chamber-wall", _turned(outer, x, y, angle), "chamber")
+    inner = points(*((a * long, b * wide) for a, b in _SQUARE))
+    yield Fill("field", _turned(inner, x, y, angle), edge)
+
+
+def _cover(picture: Picture, key: StructureId, wide: float, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
+    """The cover's opening, where it sits on the chamber: along its bearing and to the right of it."""
+    s = picture.facts.project.structures[key]
+    angle = _direction(picture, key, x, y, sight)
+    along, right = s.cover[0] * sight.scale, s.cover[1] * sight.scale
+    c, n = cos(angle), sin(angle)
+    yield Disc("plate", x + along * c - right * n, y + along * n + right * c, wide / 2, "chamber-inner")
 
 
 def _direction(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> float:
@@ -222,62 +362,21 @@ def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight)
 
 
 def _headwall(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str) -> Iterator[Mark]:
-    """A wall with two wings, its back to the pipe."""
+    """A wall with two wings, facing its pipe with its back, unless it is turned by hand."""
     f = picture.facts.structures[key]
     angle = 0.0
-    if f.pipes_in:
-        a = sight.to_drawing(np.array([f.pipes_in[0].span.point(max(0.0, f.pipes_in[0].span.length - 1.0))]))[0]
+    spans = [(g.span, max(0.0, g.span.length - 1.0)) for g in f.pipes_in] + [(g.span, 1.0) for g in f.pipes_out]
+    if f.structure.rotation is not None:
+        angle = _direction(picture, key, x, y, sight)
+    elif spans:
+        span, s = spans[0]
+        a = sight.to_drawing(np.array([span.point(min(s, span.length))]))[0]
         angle = 0.0 if np.isnan(a).any() else float(np.arctan2(y - a[1], x - a[0]))
     wall = points((5.0, -10.0), (0.0, -6.0), (0.0, 6.0), (5.0, 10.0))
     yield Stroke(edge, _turned(wall, x, y, angle))
 
 
-LABEL_AREA = 350.0  # square drawing units that a label of a structure takes up
-
-
-def _labels(
-    picture: Picture, at: dict[StructureId, tuple[float, float]], sight: PlanSight, labels: Labels, hover: str | None
-) -> None:
-    """Labels of structures: selected and hovered always, then chambers, then gullies where there is room for them.
-
-    Where there are more than would fill the drawing, the rest wait until one looks nearer.
-    """
-    project = picture.facts.project
-    if len(at) * LABEL_AREA > sight.width * sight.height:
-        at = {k: place for k, place in at.items() if k in picture.structures or k == hover}
-
-    def rank(key: StructureId) -> tuple[bool, bool]:
-        gully = project.types[project.structures[key].type].kind == "gully"
-        return not (key in picture.structures or key == hover), gully
-
-    for key in sorted(at, key=rank):
-        x, y = at[key]
-        first, gully = rank(key)
-        if gully and sight.scale < 2.5 and first:
-            continue
-        role = "gully-label" if gully else "structure-label"
-        labels.put(role, project.structures[key].label, around(x, y, 7.0), always=not first)
-
-
-def _pipe_labels(picture: Picture, lines: dict[PipeId, Array], labels: Labels) -> Iterator[Mark]:
-    """Label and size along pipes that have room for it: P5  DN 300."""
-    for key, xy in lines.items():
-        f = picture.facts.pipes[key]
-        a, b = xy[0], xy[-1]
-        if np.isnan(xy).any() or float(np.hypot(*(b - a))) < 130:
-            continue
-        i = int((len(xy) - 1) * 0.3)
-        t = 0.3 if len(xy) == 2 else 0.0
-        x, y = (xy[i] + (xy[i + 1] - xy[i]) * t).tolist()
-        d = xy[i + 1] - xy[i]
-        angle = (float(np.degrees(np.arctan2(d[1], d[0]))) + 90) % 180 - 90
-        c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
-        half = 40.0
-        x, y = x + 7 * s, y - 7 * c
-        box = (x - half * abs(c) - 6, y - half * abs(s) - 8, x + half * abs(c) + 6, y + half * abs(s) + 4)
-        if labels.free(box):
-            labels.block(box)
-            yield Text(f.pipe.service, f"{f.pipe.label}  DN {f.dn:g}", x, y, "middle", angle, plate=True)
+_SQUARE = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
 
 
 # -- over the plan -----------------------------------------------------------------------------------------------------

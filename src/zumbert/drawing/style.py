@@ -140,6 +140,8 @@ LINES: dict[str, Line] = {
     "cursor": Line("ink", 0.9, (3, 3)),
     "preview": Line("storm", 1.4, (6, 3)),
     "former": Line("ink-2", 1.0, (4, 3), 0.75),
+    "leader": Line("ink-2", 0.8),
+    "crossed": Line("ink-2", 1.4),
     "snap": Line("ink", 1.3),
     "paper-rim": Line("paper", 1.0),
     "trench-bottom": Line("ink", 1.8),

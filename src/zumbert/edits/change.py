@@ -107,6 +107,27 @@ def set_rotation(project: Project, structure: StructureId, rotation: float | Non
     return with_structure(project, structure, rotation=rotation)
 
 
+def set_cover(project: Project, structure: StructureId, at: tuple[float, float]) -> Project:
+    """The project with a structure's cover off its middle: along its bearing and to the right of it, m.
+
+    Raises EditError where the cover's opening would not lie over the chamber.
+    """
+    s = project.structures[structure]
+    kind, u = project.types[s.type], project.units
+    long, wide = kind.inside / 2, (kind.across if kind.across is not None else kind.inside) / 2
+    half = kind.frame / 2
+    if kind.across is None:
+        fine = (at[0] ** 2 + at[1] ** 2) ** 0.5 + half <= long + 1e-9
+    else:
+        fine = abs(at[0]) + half <= long + 1e-9 and abs(at[1]) + half <= wide + 1e-9
+    if not fine and at != (0.0, 0.0):
+        raise EditError(
+            f"The cover of {s.label} would not lie over its chamber: {kind.name} is {u.long(kind.inside)} inside, "
+            f"its cover {u.long(kind.frame)}."
+        )
+    return with_structure(project, structure, cover=at)
+
+
 def set_rim(project: Project, structure: StructureId, rim: OnSurface | FixedRim) -> Project:
     """The project with a rim on a surface or at a fixed level."""
     return with_structure(project, structure, rim=rim)

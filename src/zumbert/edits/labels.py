@@ -6,10 +6,11 @@ from collections.abc import Iterable, Mapping
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.records import free_name, with_structure
+from zumbert.edits.records import free_name, with_pipe, with_structure
 from zumbert.errors import EditError
 from zumbert.model.catalogue import LABEL_LETTERS, Kind
-from zumbert.model.ids import NetworkId, StructureId, TypeKey
+from zumbert.model.ids import NetworkId, PipeId, StructureId, TypeKey
+from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS, PipeField, StructureField
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
@@ -67,6 +68,34 @@ def rename(project: Project, structure: StructureId, label: str) -> Project:
     return with_structure(
         project, structure, label=free_name(project.structures, label, structure, "structure", "label")
     )
+
+
+def set_label_at(project: Project, key: StructureId | PipeId, at: tuple[float, float] | None) -> Project:
+    """The project with the label of a structure or pipe moved by hand (drawing units), or (None) where there is room."""
+    if key in project.structures:
+        return with_structure(project, StructureId(key), label_at=at)
+    return with_pipe(project, PipeId(key), label_at=at)
+
+
+def labels_put_back(project: Project) -> Project:
+    """The project with every label where there is room for it."""
+    structures = {k: replace(s, label_at=None) if s.label_at else s for k, s in project.structures.items()}
+    pipes = {k: replace(p, label_at=None) if p.label_at else p for k, p in project.pipes.items()}
+    return replace(project, structures=structures, pipes=pipes)
+
+
+def set_label_fields(
+    project: Project, structures: Iterable[StructureField] | None = None, pipes: Iterable[PipeField] | None = None
+) -> Project:  # fmt: skip
+    """The project with other fields in the labels of the plan; they keep the order in which labels are written."""
+    settings = project.settings
+    if structures is not None:
+        wanted = set(structures)
+        settings = replace(settings, structure_label=tuple(f for f in STRUCTURE_FIELDS if f in wanted))
+    if pipes is not None:
+        chosen = set(pipes)
+        settings = replace(settings, pipe_label=tuple(f for f in PIPE_FIELDS if f in chosen))
+    return project if settings == project.settings else replace(project, settings=settings)
 
 
 def renumbered(

@@ -1,6 +1,7 @@
 """A road alignment: chainage and offset to x and y, and back."""
 
 from collections.abc import Sequence
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -8,6 +9,7 @@ from numpy.typing import ArrayLike
 
 from zumbert.geometry.elements import Array, Element, Straight
 
+FEW = 20_000  # places times elements: up to here the elements that are too far are left out first
 END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on it
 
 
@@ -85,7 +87,8 @@ class Alignment:
         best = np.full(px.shape, np.inf)
         ch, off = np.full(px.shape, np.nan), np.full(px.shape, np.nan)
         last = len(self.elements) - 1
-        for i, element in enumerate(self.elements):
+        for i in self._near(px, py):
+            element = self.elements[i]
             s, o = element.project(px, py)
             on = np.clip(s, 0.0, element.length)
             past = np.abs(s - on)
@@ -99,6 +102,26 @@ class Alignment:
             ch = np.where(nearer, np.where(beyond, np.nan, self.breaks[i] + on), ch)
             off = np.where(nearer, np.where(beyond, np.nan, offset), off)
         return ch, off, best
+
+    def _near(self, px: Array, py: Array) -> list[int]:
+        """The elements that may be the nearest to some of a few places; all of them for many places.
+
+        No place of an element is farther from its middle (by length) than half its length.
+        """
+        every = list(range(len(self.elements)))
+        if len(every) < 4 or px.size * len(every) > FEW:
+            return every
+        mx, my, half = self._middles
+        far = np.hypot(px.reshape(-1, 1) - mx, py.reshape(-1, 1) - my)
+        may = far - half <= far.min(axis=1, keepdims=True) + 1e-6
+        return np.flatnonzero(may.any(axis=0)).tolist()
+
+    @cached_property
+    def _middles(self) -> tuple[Array, Array, Array]:
+        """The middle of each element and half its length, m."""
+        half = np.array([e.length / 2 for e in self.elements])
+        xy = [e.point(np.array(h), np.array(0.0)) for e, h in zip(self.elements, half.tolist(), strict=True)]
+        return np.array([float(p[0]) for p in xy]), np.array([float(p[1]) for p in xy]), half
 
     def polyline(self, step: float = 2.0, sagitta: float = 0.01) -> Array:
         """Chainages (m) at which to draw it: ends of elements, and along arcs so that no chord is off by more

@@ -11,6 +11,8 @@ from zumbert.geometry.elements import Array, Mask
 
 EDGE = 1e-9  # relative to a triangle: points this far outside an edge still lie on it
 CELLS_PER_TRIANGLE = 2.0
+FEW = 8  # lines: up to here each is walked by itself, beyond they are walked together
+PAD = 1e-6  # of a cell: a line this near to a cell touches it
 
 
 class Tin:
@@ -72,7 +74,7 @@ class Tin:
         i1 = np.clip(((high + pad - corner) / size).astype(np.int64), 0, np.array(shape) - 1)
         wide = i1 - i0 + 1
         count = wide[:, 0] * wide[:, 1]
-        nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+        nth = _nth(count)
         across = np.repeat(wide[:, 0], count)
         ci, cj = np.repeat(i0[:, 0], count) + nth % across, np.repeat(i0[:, 1], count) + nth // across
         x, y = corner[0] + (ci + 0.5) * size, corner[1] + (cj + 0.5) * size
@@ -159,13 +161,6 @@ class Tin:
 
     # -- ground lines ----------------------------------------------------------------------------------------------
 
-    @cached_property
-    def _tree(self) -> Any:
-        import shapely
-
-        c = self._corner[:, [0, 1, 2, 0], :2]
-        return shapely.STRtree(shapely.polygons(c))
-
     def section(self, xy: ArrayLike) -> tuple[Array, Array]:
         """The exact ground line along a (k, 2) plan polyline: distances s from its beginning and levels z, m.
 
@@ -202,13 +197,33 @@ class Tin:
         return _unique_stretches(line, face, t0, t1)
 
     def _cut(self, a: Array, d: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
-        """Each line cut with the triangles that it touches."""
-        import shapely
-
-        lines = shapely.linestrings(np.stack([a, a + d], axis=1))
-        line, face = self._tree.query(lines, predicate="intersects")
-        t0, t1 = _clipped(a[line], d[line], self._corner[face][:, :, :2])
+        """Each line cut with the faces of the cells that it touches."""
+        found = [self._beside(a[i], d[i]) for i in range(len(a))]
+        line = np.repeat(np.arange(len(a)), [len(f) for f in found])
+        face = np.concatenate(found)
+        t0, t1 = _clipped(a[line], d[line], self._plan[face])
         return line, face, t0, t1
+
+    def _beside(self, a: Array, d: Array) -> np.ndarray:
+        """The faces whose cells a line a + d touches: column for column the rows between its levels at both sides."""
+        corner, size, shape, starts, faces = self._grid
+        k = 0 if abs(d[0]) >= abs(d[1]) else 1  # along the flatter way
+        p, q = (a - corner) / size, (a + d - corner) / size
+        if p[k] > q[k]:
+            p, q = q, p
+        first, last = max(0, int(np.floor(p[k] - PAD))), min(shape[k] - 1, int(np.floor(q[k] + PAD)))
+        if last < first:
+            return np.zeros(0, np.int64)
+        i = np.arange(first, last + 1)
+        rise = (q[1 - k] - p[1 - k]) / max(q[k] - p[k], 1e-12)
+        at = p[1 - k] + rise * (np.clip(np.stack([i, i + 1]), p[k], q[k]) - p[k])
+        j0 = np.maximum(np.floor(at.min(axis=0) - PAD).astype(np.int64), 0)
+        j1 = np.minimum(np.floor(at.max(axis=0) + PAD).astype(np.int64), shape[1 - k] - 1)
+        count = np.maximum(j1 - j0 + 1, 0)
+        i, j = np.repeat(i, count), np.repeat(j0, count) + _nth(count)
+        cell = i * shape[1] + j if k == 0 else j * shape[1] + i
+        count = starts[cell + 1] - starts[cell]
+        return np.asarray(np.unique(faces[np.repeat(starts[cell], count) + _nth(count)]))
 
     @cached_property
     def _neighbours(self) -> np.ndarray:
@@ -223,6 +238,11 @@ class Tin:
         found = ranked[at] == back
         found &= (at + 1 >= len(ranked)) | (ranked[np.minimum(at + 1, len(ranked) - 1)] != back)
         return np.where(found, order[at] // 3, -1).reshape(-1, 3)
+
+    @cached_property
+    def _plan(self) -> Array:
+        """The corners of the faces (m, 3, 2), without their levels."""
+        return np.ascontiguousarray(self._corner[:, :, :2])
 
     @cached_property
     def _rim(self) -> tuple[np.ndarray, np.ndarray, Any]:
@@ -251,7 +271,9 @@ class Tin:
         out: list[tuple[np.ndarray, np.ndarray, Array, Array]] = []
         lost: list[np.ndarray] = []
         square = long**2
-        neighbours, corner = self._neighbours, np.ascontiguousarray(self._corner[:, :, :2])
+        neighbours, corner = self._neighbours, self._plan
+        if line.size <= FEW:
+            return self._walked_each(a, d, line, face, t, square)
         for _ in range(len(self.faces) + 1):
             if not line.size:
                 break
@@ -279,6 +301,34 @@ class Tin:
         whole = [np.concatenate([o[i] for o in out]) for i in range(4)] if out else [np.zeros(0)] * 4
         missing = np.unique(np.concatenate(lost)) if lost else np.zeros(0, np.int64)
         return whole[0].astype(np.int64), whole[1].astype(np.int64), whole[2], whole[3], missing
+
+    def _walked_each(
+        self, a: Array, d: Array, line: np.ndarray, face: np.ndarray, t: Array, square: Array
+    ) -> tuple[np.ndarray, np.ndarray, Array, Array, np.ndarray]:
+        """A few lines walked one by one, with the very arithmetic of all together, so that the results are the same."""
+        out: list[tuple[int, int, float, float]] = []
+        lost: list[int] = []
+        for n, at, begin in zip(line.tolist(), face.tolist(), t.tolist(), strict=True):
+            (ax, ay), (dx, dy), long = a[n].tolist(), d[n].tolist(), float(square[n])
+            for _ in range(len(self.faces) + 1):
+                p = [(x - ax, y - ay) for x, y in self._plan[at].tolist()]
+                side = [dx * y - dy * x for x, y in p]
+                k = next((i for i in (0, 1, 2) if side[i] < 0 <= side[(i + 1) % 3]), None)
+                if k is None:
+                    lost.append(n)
+                    break
+                j = (k + 1) % 3
+                share = -side[k] / (side[j] - side[k])
+                here, there = p[k][0] * dx + p[k][1] * dy, p[j][0] * dx + p[j][1] * dy
+                leave = (here + share * (there - here)) / long
+                out.append((n, at, begin, min(max(leave, begin), 1.0)))
+                onward = int(self._neighbours[at, k])
+                if leave >= 1.0 or onward < 0:
+                    break
+                at, begin = onward, max(leave, begin)
+        whole = np.array(out, float).reshape(-1, 4)
+        lines, faces = whole[:, 0].astype(np.int64), whole[:, 1].astype(np.int64)
+        return lines, faces, whole[:, 2], whole[:, 3], np.unique(np.array(lost, np.int64))
 
     def _entries(self, a: Array, d: Array) -> tuple[np.ndarray, tuple[np.ndarray, Array]]:
         """Where lines come in over the edge of the surface: line, face and t."""
@@ -329,6 +379,11 @@ def _unique_stretches(
     t0 = np.maximum(t0, before)
     new = t1 - t0 > 1e-11
     return line[new], face[new], t0[new], t1[new]
+
+
+def _nth(count: np.ndarray) -> np.ndarray:
+    """The numbers 0, 1, 2 … within each group of so many."""
+    return np.asarray(np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count))
 
 
 def _cross(a: Array, b: Array) -> Array:

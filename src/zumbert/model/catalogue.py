@@ -22,6 +22,7 @@ class StructureType(Struct, frozen=True, kw_only=True):
     wall: float = 0.0  # m
     base: float = 0.15  # m, thickness of the base slab
     sump: float = 0.0  # m below the lowest invert
+    frame: float = 0.0  # m, clear opening of its cover or grate; 0: it has none
     depth_min: float | None = None  # m, rim to lowest invert
     depth_max: float | None = None  # m
     dn_max: float | None = None  # mm

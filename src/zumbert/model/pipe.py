@@ -29,3 +29,4 @@ class Pipe(Struct, frozen=True, kw_only=True):
     through: Anchored | Free | None = None  # a curved pipe: the place that its arc passes
     keep_size: bool = False  # held: edits of many pass it over, one of its own is refused
     keep_levels: bool = False
+    label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe

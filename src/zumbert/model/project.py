@@ -32,6 +32,7 @@ from zumbert.model.ids import (
     TrenchTypeId,
     TypeKey,
 )  # fmt: skip
+from zumbert.model.labelling import PipeField, StructureField
 from zumbert.model.land import Land
 from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Spot
@@ -57,6 +58,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
     labels: dict[str, str] = field(default_factory=dict)  # patterns of labels by kind, where they are not the usual
+    structure_label: tuple[StructureField, ...] = ("label",)  # what labels say in plan
+    pipe_label: tuple[PipeField, ...] = ("label", "size")
 
 
 class Project(Struct, frozen=True, kw_only=True):

@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Segments, Stack, choice, label, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, choice, fields, label, rule, wrapped
 from zumbert.app.panels.thingpanels import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -32,17 +32,11 @@ class GullyPanel(QWidget):
             wrapped("In pairs across the road, each lead to the nearest manhole or pipe in reach.", "second")
         )
         whole.addWidget(rule())
-        grid = QGridLayout()
-        grid.setColumnMinimumWidth(0, 110)
-        grid.setColumnStretch(1, 1)
         rows = (
             ("Type", self.kind), ("Lead", self.lead), ("They stand", self.stand), (f"Offset, {u.m}", self.offset),
             (f"Reach of leads, {u.m}", self.reach),
         )  # fmt: skip
-        for i, (text, w) in enumerate(rows):
-            grid.addWidget(label(text, "second"), i, 0)
-            grid.addWidget(w, i, 1)
-        whole.addLayout(grid)
+        whole.addLayout(fields(rows, 110))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
         more = QGridLayout()

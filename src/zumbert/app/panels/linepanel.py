@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Segments, Stack, choice, label, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, choice, fields, label, rule, wrapped
 from zumbert.app.panels.structurepanel import show_findings
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -38,17 +38,11 @@ class LinePanel(QWidget):
             wrapped("A line of a drawing, or a stretch of the road: the pipes show which way water runs.", "second")
         )
         whole.addWidget(rule())
-        grid = QGridLayout()
-        grid.setColumnMinimumWidth(0, 124)
-        grid.setColumnStretch(1, 1)
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Chambers", self.kind), ("Pipes", self.size_box), ("At its corners", self.corner),
             (f"Greatest spacing, {u.m}", self.spacing),
         )  # fmt: skip
-        for i, (text, w) in enumerate(rows):
-            grid.addWidget(label(text, "second"), i, 0)
-            grid.addWidget(w, i, 1)
-        whole.addLayout(grid)
+        whole.addLayout(fields(rows, 124))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
         more = QGridLayout()

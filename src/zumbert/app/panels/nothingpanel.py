@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.panels.labelfields import LabelFields
 from zumbert.app.panels.networkspanel import NetworksSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
@@ -16,6 +17,7 @@ class NothingPanel(QWidget):
         self.body = wrapped("")
         self.title = label("", "title")
         self.networks = NetworksSection(session, pen)
+        self.fields = LabelFields(session)
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -30,11 +32,15 @@ class NothingPanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(rule())
         whole.addWidget(self.networks)
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addWidget(self.fields)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
         self.networks.refresh(s)
+        self.fields.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)

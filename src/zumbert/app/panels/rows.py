@@ -8,6 +8,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelE
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLayout,
@@ -69,6 +70,28 @@ def clear(layout: QLayout) -> None:
             widget.deleteLater()
         elif inner is not None:
             clear(inner)
+
+
+def chip(text: str, name: str, run: Callable[[], object]) -> QPushButton:
+    """A small button."""
+    out = QPushButton(text)
+    out.setProperty("role", "chip")
+    out.setObjectName(name)
+    out.clicked.connect(lambda _=False: run())
+    return out
+
+
+def fields(rows: Iterable[tuple[str, QWidget]], wide: int = 110) -> QGridLayout:
+    """Named fields under one another: names in a column of their own, so wide (drawing units)."""
+    grid = QGridLayout()
+    grid.setContentsMargins(0, 0, 0, 0)
+    grid.setVerticalSpacing(4)
+    grid.setColumnMinimumWidth(0, wide)
+    grid.setColumnStretch(1, 1)
+    for i, (text, w) in enumerate(rows):
+        grid.addWidget(label(text, "second"), i, 0)
+        grid.addWidget(w, i, 1)
+    return grid
 
 
 class ValueField(QLineEdit):
@@ -280,7 +303,9 @@ class Stack(QVBoxLayout):
 
 __all__ = [
     "Combo",
+    "chip",
     "choice",
+    "fields",
     "FixButton",
     "Segments",
     "Sign",

@@ -2,9 +2,10 @@
 
 from collections import Counter
 from collections.abc import Callable
+from itertools import chain
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.selecting import WAYS, Chosen, more
@@ -42,6 +43,7 @@ class StructurePanel(QWidget):
         self.rows: dict[str, ValueRow] = {}
         self.traits = Traits(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
+        self.cells: list[QLabel] = []
         self._build()
 
     def _build(self) -> None:
@@ -139,36 +141,45 @@ class StructurePanel(QWidget):
     def _pipes(self, s: State) -> None:
         """Each pipe at the structure: whence or where to, DN, invert, drop against the outlet."""
         u = s.units
-        clear(self.pipes)
         f, project = s.shown.facts.structures[self.structure], s.shown.project
-        for i, text in enumerate(("", "DN", "Invert", "Drop")):
-            self.pipes.addWidget(label(text, "small"), 0, i)
-        self.pipes.setColumnStretch(0, 1)
-        row = 1
+        rows: list[tuple[str, ...]] = [("", "DN", "Invert", "Drop")]
         for g in (*f.pipes_in, *f.pipes_out):
             inlet = g in f.pipes_in
             far = project.structures[g.pipe.up if inlet else g.pipe.down].label
             drops = [d.drop for d in f.drops if d.inlet == g.pipe.id]
-            cells = (
+            rows.append((
                 f"from {far}" if inlet else f"to {far}", u.dn_number(g.dn),
                 u.level(g.pipe.invert_down if inlet else g.pipe.invert_up), u.level(min(drops)) if drops else "",
-            )  # fmt: skip
-            for i, text in enumerate(cells):
-                self.pipes.addWidget(label(text, "" if i else "second"), row, i)
-            row += 1
+            ))  # fmt: skip
+        if len(rows) * 4 != len(self.cells):
+            clear(self.pipes)
+            self.pipes.setColumnStretch(0, 1)
+            self.cells = [label("", "small" if i < 4 else "" if i % 4 else "second") for i in range(4 * len(rows))]
+            for i, cell in enumerate(self.cells):
+                self.pipes.addWidget(cell, i // 4, i % 4)
+        for cell, text in zip(self.cells, chain.from_iterable(rows), strict=True):
+            cell.setText(text)
 
 
 def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
-    """The findings of some things, each with its sign and sentence."""
-    clear(layout)
-    for key in keys:
-        for finding in s.picture.found(key):
+    """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
+    found = [f for key in keys for f in s.picture.found(key)]
+    heads = [(f.severity, f"{f.severity.capitalize()}: {TITLES[f.rule].lower()}") for f in found]
+    if layout.property("heads") != str(heads):
+        layout.setProperty("heads", str(heads))
+        clear(layout)
+        for severity, text in heads:
             head = QHBoxLayout()
-            head.addWidget(Sign(pen, finding.severity))
-            head.addWidget(label(f"{finding.severity.capitalize()}: {TITLES[finding.rule].lower()}", finding.severity))
+            head.addWidget(Sign(pen, severity))
+            head.addWidget(label(text, severity))
             head.addStretch(1)
             layout.addLayout(head)
-            layout.addWidget(wrapped(finding.message))
+            layout.addWidget(wrapped(""))
+    for i, finding in enumerate(found):
+        item = layout.itemAt(2 * i + 1)
+        says = item.widget() if item is not None else None
+        if isinstance(says, QLabel):
+            says.setText(finding.message)
 
 
 class SeveralPanel(QWidget):

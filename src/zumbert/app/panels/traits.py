@@ -7,11 +7,12 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Combo, Stack, ValueField, label
+from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.change import set_anchor, set_outfall, set_rotation
+from zumbert.edits.change import set_anchor, set_cover, set_outfall, set_rotation
 from zumbert.edits.join import along_road, curved, turned
+from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import STATUSES, keep, set_status
 from zumbert.model.ids import PipeId, RoadId, StructureId
@@ -29,6 +30,9 @@ class Traits(QWidget):
         self.session, self.pen = session, pen
         self.status, self.network, self.road = (self._combo(pen, n) for n in ("status", "network", "anchored to"))
         self.bearing = ValueField("bearing", self._bearing)
+        self.cover = ValueField("cover off", self._cover)
+        self.cover.setToolTip("Along its bearing and to the right of it, from the middle of the chamber: 0.25 0")
+        self.back = chip("Label back where there is room", "label back", self._label_back)
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
         self.keep_size = self._tick("keep type and size" if structures and pipes else "keep this type" if structures
                                else "keep this size", lambda on: self._keep("size", on))  # fmt: skip
@@ -45,11 +49,14 @@ class Traits(QWidget):
         grid.setColumnStretch(1, 1)
         rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
         if structures:
-            rows += [("Anchored to", self.road), ("Bearing, \u00b0", self.bearing)]
+            rows += [
+                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover off, {session.units.m}", self.cover)
+            ]  # fmt: skip
         for i, (text, w) in enumerate(rows):
             grid.addWidget(label(text, "second"), i, 0)
             grid.addWidget(w, i, 1)
         whole.addLayout(grid)
+        whole.addWidget(self.back, 0, Qt.AlignmentFlag.AlignLeft)
         for tick, wanted in ((self.outfall, structures), (self.keep_size, True), (self.keep_levels, pipes)):
             tick.setVisible(wanted)
             if wanted:
@@ -61,12 +68,8 @@ class Traits(QWidget):
                 ("turn", "Turn the flow", self._turn), ("curve", "Curve with road", lambda: self._curve(True)),
                 ("straight", "Straighten", lambda: self._curve(False)),
             ):  # fmt: skip
-                b = QPushButton(text)
-                b.setProperty("role", "chip")
-                b.setObjectName(name)
-                b.clicked.connect(lambda _=False, run=run: run())
-                self.buttons[name] = b
-                line.addWidget(b)
+                self.buttons[name] = chip(text, name, run)
+                line.addWidget(self.buttons[name])
             line.addStretch(1)
             whole.addLayout(line)
 
@@ -112,6 +115,12 @@ class Traits(QWidget):
             "square to the road" if turns == {None} else DIFFERENT if len(turns) > 1 else f"{degrees(own or 0.0):.1f}"
         )
         self.bearing.show_value(words, False)
+        u, covers = s.units, {t.cover for t in structures}
+        self.cover.show_value(
+            "in the middle" if covers <= {(0.0, 0.0)} else DIFFERENT if len(covers) > 1
+            else " ".join(u.offset(v) for v in next(iter(covers))), False,
+        )  # fmt: skip
+        self.back.setVisible(any(r.label_at is not None for r in both))
         _ticked(self.outfall, [t.outfall for t in structures])
         _ticked(self.keep_size, [r.keep_size for r in both])
         _ticked(self.keep_levels, [p.keep_levels for p in pipes])
@@ -148,6 +157,23 @@ class Traits(QWidget):
             self.session.refused.emit(f'"{text}" is no bearing: type degrees from north, or leave it empty for square.')
             return False
         return self._each(f"Turn {self._name()}", structures, lambda p, f, k: set_rotation(p, k, turn))
+
+    def _cover(self, text: str) -> bool:
+        (structures, _), u = self._chosen(), self.session.units
+        try:
+            at = [u.typed(t) for t in text.split()] if text.strip() not in ("", "in the middle") else [0.0, 0.0]
+            along, right = at
+        except ValueError:
+            self.session.refused.emit(
+                f'"{text}" is no place of a cover: type how far along its bearing and to the right, such as 0.25 0.'
+            )
+            return False
+        name = f"Set the cover of {self._name()}"
+        return self._each(name, structures, lambda p, f, k: set_cover(p, k, (along, right)))
+
+    def _label_back(self) -> None:
+        structures, pipes = self._chosen()
+        self._each("Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None))
 
     def _outfall(self, on: bool) -> None:
         name = f"Declare {self._name()} an outfall" if on else f"{self._name()} is no outfall"

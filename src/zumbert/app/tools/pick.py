@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.selecting import inside
 from zumbert.app.tools.bend import BendDrag, bend_ring
+from zumbert.app.tools.labeldrag import LabelDrag
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
 from zumbert.app.tools.roads import EDIT_LETTERS, PARTS, RoadDrag, road_handles, road_in_hand
@@ -37,6 +38,7 @@ class PickTool(Tool):
         self.moving = MoveDrag(session)
         self.roads = RoadDrag(session)
         self.bending = BendDrag(session)
+        self.label = LabelDrag(session)
         self.lasso: list[tuple[float, float]] = []  # drawing places of the ring that is drawn
 
     @property
@@ -67,6 +69,9 @@ class PickTool(Tool):
             self._press_ring(cast("SectionView", view), target, at)
         elif target.kind == "bend":
             self.bending.begin(target.id)
+        elif target.kind == "label":
+            self._pick(view, target, at)
+            self.label.press(cast("PlanView", view), target, at)
         elif target.kind in PARTS:
             self.roads.begin(target, at)
         elif target.kind in KINDS:
@@ -91,7 +96,7 @@ class PickTool(Tool):
         """Picks one thing; with Ctrl adds it to what is picked, or takes it out again."""
         s = self.session.state
         pipes, structures = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
-        if target.kind == "pipe":
+        if target.id in s.kept.project.pipes:
             pipes = pipes ^ {target.id}
         else:
             structures = structures ^ {target.id}
@@ -104,6 +109,8 @@ class PickTool(Tool):
             self.roads.drag(view, at)
         elif self.bending.pipe is not None and held:
             self.bending.drag(cast("PlanView", view), at)
+        elif self.label.key is not None and held:
+            self.label.drag(at)
         elif self.lasso and held:
             self.lasso.append((at.x, at.y))
         elif self.moving.structure is not None and held:
@@ -126,6 +133,8 @@ class PickTool(Tool):
                 self.session.preview(None)
         elif self.bending.pipe is not None:
             self.bending.finish()
+        elif self.label.key is not None:
+            self.label.finish()
         elif self.lasso:
             self._caught(cast("PlanView", view), at)
         elif self.moving.structure is not None:
@@ -134,7 +143,7 @@ class PickTool(Tool):
                 self.session.select(structures=frozenset({one}), follow=view.kind == "plan")
 
     def cancel(self) -> bool:
-        if self.levels.cancel() or self.moving.cancel() or self.roads.cancel() or self.bending.cancel():
+        if any(d.cancel() for d in (self.levels, self.moving, self.roads, self.bending, self.label)):
             return True
         if self.lasso:
             self.lasso = []

@@ -9,14 +9,17 @@ from PySide6.QtGui import QPixmap
 
 from zumbert.analysis import Facts
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session, State, Value
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.sectionview import SectionView
-from zumbert.app.views.view import DrawingView, same
+from zumbert.app.views.view import DrawingView, Layer, same
+from zumbert.checks.check import new_since
 from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.marks import Mark, Stroke, Target, Text, points, texts_in
-from zumbert.drawing.plan import network, north_arrow, scale_bar
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.plan import PlanMarks, halos, lifted, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
+from zumbert.drawing.targets import Targets
 
 MARGIN = 256  # drawing units that a map is drawn beyond the view
 REACH = 70.0  # m to each side of a straightened run
@@ -34,7 +37,10 @@ class PlanView(DrawingView):
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
         self._under: list[Text] = []
-        self._net: list[Target] = []
+        self._live: list[Target] = []  # of what a preview draws anew
+        self._key: tuple[Any, ...] | None = None
+        self._still = PlanMarks([], [], frozenset())
+        self._changed_keys: tuple[Any, frozenset[str]] = (None, frozenset())
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
@@ -66,13 +72,41 @@ class PlanView(DrawingView):
         )  # fmt: skip
         return self._straight
 
-    def layers(self) -> list[tuple[QPixmap, float, float]]:
+    def layers(self) -> list[Layer]:
+        """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""
         s, sight = self.session.state, self.sight
         facts = s.shown.facts
+        base = self._base(facts, sight)
+        wide = self._wide or sight
+        kept = s.kept
+        new = self._changing(s)
+        drawn = (kept, new, wide)
+        if self._key is None or not same(self._key, drawn):
+            self._key = drawn
+            self._still = network(_picture(kept), wide, self._under, None, new)
+            self.still = Targets(self._still.targets)
+        still = self._still
+        pixmap = self.layer("network", (still,), lambda: still.marks, MARGIN if self._wide is not None else 0)
+        picture = s.picture
+        live = network(picture, sight, (), new) if new else PlanMarks([], [], frozenset())
+        self.shift = self._offset
+        self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        drawn = self._base(facts, sight)
-        key = (s.shown, s.pipes, s.structures, s.fresh, sight, hover or "")
-        return [drawn, (self.layer("network", key, lambda: self._network(hover)), 0.0, 0.0)]
+        over = lifted(picture, sight, hover, still.named | live.named)
+        return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
+
+    def _changing(self, s: State) -> frozenset[str]:
+        """What a preview draws anew. While one edit is tried this only grows, so that the rest stays as it is drawn."""
+        if not s.previewing:
+            self._changed_keys = (None, frozenset())
+            return frozenset()
+        kept, before = self._changed_keys
+        pipes, structures = new_since(s.shown.facts, s.kept.facts)
+        found: frozenset[str] = frozenset([*pipes, *structures])
+        if kept is s.kept:
+            found |= before
+        self._changed_keys = (s.kept, found)
+        return found
 
     def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
@@ -80,6 +114,7 @@ class PlanView(DrawingView):
         world = (facts.surfaces, facts.roads, p.surfaces, p.backgrounds, p.land, p.services, p.spots, p.settings)
         if isinstance(sight, StraightSight):
             self._wide = None
+            self._offset = (0.0, 0.0)
             return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight)), 0.0, 0.0
         wide = self._wide
         at = None if wide is None else self._shift(sight, wide)
@@ -106,18 +141,6 @@ class PlanView(DrawingView):
         self._under = texts_in(marks)
         return marks
 
-    def _texts_under(self) -> list[Mark]:
-        """The texts of ground and roads where they lie now: labels keep off them."""
-        if self._wide is None:
-            return list(self._under)
-        x, y = self._offset
-        return [replace(t, x=t.x + x, y=t.y + y) for t in self._under]
-
-    def _network(self, hover: str | None) -> list[Mark]:
-        composed = network(self.session.state.picture, self.sight, hover, self._texts_under())
-        self._net = composed.targets
-        return composed.marks
-
     def overlay(self) -> list[Mark]:
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
@@ -127,7 +150,7 @@ class PlanView(DrawingView):
         if s.stage == "ground" and s.thing is not None:
             marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
         over = self.tool.over(self)
-        self.targets = [*over.targets, *self._net, *self._things(s, sight)]
+        self.live = [*over.targets, *self._live, *self._things(s, sight)]
         return marks + over.marks + self._cursor(sight)
 
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
@@ -222,3 +245,8 @@ class PlanView(DrawingView):
         if not inside and isinstance(self.sight, MapSight):
             self.map = replace(self.map, x=x, y=y)
             self.update()
+
+
+def _picture(value: Value) -> Picture:
+    """A value with nothing selected in it."""
+    return Picture(facts=value.facts, findings=value.findings)

@@ -6,17 +6,19 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPixmap
+from PySide6.QtGui import QMouseEvent
 
+from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
-from zumbert.app.views.view import DrawingView
+from zumbert.app.views.view import DrawingView, Layer
 from zumbert.drawing.handles import handles
 from zumbert.drawing.levelrows import ROW, rows_height, rows_shown
 from zumbert.drawing.longsection import long_section
-from zumbert.drawing.marks import Cell, Composed, Mark, Target
+from zumbert.drawing.marks import Cell, Composed, Mark
 from zumbert.drawing.sight import SectionSight, section_fitted
+from zumbert.drawing.targets import Targets
 
 if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
@@ -33,8 +35,6 @@ class SectionView(DrawingView):
         super().__init__(session, pen)
         self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
         self.cells: list[Cell] = []
-        self._net: list[Target] = []
-        self._rings: list[Target] = []
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -55,30 +55,34 @@ class SectionView(DrawingView):
         """Height of the drawing without the rows."""
         return max(60.0, self.height() - rows_height(self.session.state.picture))
 
-    def layers(self) -> list[tuple[QPixmap, float, float]]:
+    def layers(self) -> list[Layer]:
         s = self.session.state
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
         hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
-        key = (s.shown, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
+        made = self._made_from(s)
+        key = (*made, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
         return [(self.layer("network", key, self._network), 0.0, 0.0)]
+
+    def _made_from(self, s: State) -> tuple[object, ...]:
+        """What the run's drawing shows: it stays as it is while an edit changes other things."""
+        if s.run is None:
+            return (s.shown,)
+        picture = s.picture
+        keys = [*(r.pipe for r in s.run.reaches), *(k for k, _ in s.run.structures)]
+        return (*made_from(s.shown.facts, s.run), *(picture.found(k) for k in keys))
 
     def _network(self) -> list[Mark]:
         s = self.session.state
         composed: Composed = long_section(s.picture, self.sight, s.hand if s.stage == "levels" else None)
-        self._net, self.cells = composed.targets, composed.cells
-        self._retarget()
+        self.still, self.cells = Targets(composed.targets), composed.cells
         return composed.marks
-
-    def _retarget(self) -> None:
-        self.targets = self._rings + self._net
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
         live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
         over = self.tool.over(self)
-        self._rings = live.targets + over.targets
-        self._retarget()
+        self.live = live.targets + over.targets
         return live.marks + over.marks
 
     def _refit(self) -> None:

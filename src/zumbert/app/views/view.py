@@ -4,7 +4,6 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QWidget
@@ -13,7 +12,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place, Tool
 from zumbert.drawing.marks import Mark, Target
-from zumbert.geometry.elements import Array
+from zumbert.drawing.targets import Targets
 
 if TYPE_CHECKING:
     from zumbert.app.entryline import EntryLine
@@ -25,8 +24,9 @@ PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are c
 
 RANK = {
     "ring": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
-    "structure": 1, "pipe": 2, "spot": 3, "service": 4, "road": 5, "land": 6,
+    "structure": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
 }  # fmt: skip
+Layer = tuple[QPixmap, float, float] | list[Mark]  # a pixmap and where it lies, or marks that are drawn each time
 
 
 class DrawingView(QWidget):
@@ -40,7 +40,9 @@ class DrawingView(QWidget):
         self.session = session
         self.pen = pen
         self.tool: Tool = Tool(session)
-        self.targets: list[Target] = []
+        self.still = Targets()  # what can be hit in the pixmaps
+        self.shift = (0.0, 0.0)  # where those lie now
+        self.live: list[Target] = []  # what can be hit in what is drawn each time
         self.hover: Target | None = None
         self.mouse: Place | None = None
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
@@ -73,8 +75,8 @@ class DrawingView(QWidget):
         self._layers[name] = (whole, pixmap)
         return pixmap
 
-    def layers(self) -> list[tuple[QPixmap, float, float]]:
-        """The pixmaps of this drawing and where they lie, the lowest first."""
+    def layers(self) -> list[Layer]:
+        """What this drawing is made of, the lowest first."""
         return []
 
     def overlay(self) -> list[Mark]:
@@ -84,8 +86,11 @@ class DrawingView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         try:
-            for pixmap, x, y in self.layers():
-                painter.drawPixmap(QPointF(x, y), pixmap)
+            for layer in self.layers():
+                if isinstance(layer, list):
+                    self.pen.ink(painter, layer)
+                else:
+                    painter.drawPixmap(QPointF(layer[1], layer[2]), layer[0])
             self.pen.ink(painter, self.overlay())
         finally:
             painter.end()
@@ -97,15 +102,14 @@ class DrawingView(QWidget):
 
     def hit(self, x: float, y: float) -> Target | None:
         """What stands at a drawing place: rings before structures before pipes, and of each kind the nearest."""
-        found: tuple[tuple[int, float], Target] | None = None
-        rank = RANK
-        for target in self.targets:
-            far = distance(target.xy, x, y)
-            if far <= target.radius:
-                score = (rank.get(target.kind, 9), far)
-                if found is None or score < found[0]:
-                    found = (score, target)
-        return found[1] if found else None
+        dx, dy = self.shift
+        near = [*Targets(self.live).near(x, y), *self.still.near(x - dx, y - dy)]
+        return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
+
+    @property
+    def targets(self) -> list[Target]:
+        """All that can be hit, in drawing places of now."""
+        return [*self.live, *(t._replace(xy=t.xy + self.shift) for t in self.still.all)]
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
         """X and y (m) under a drawing place; None where there is no such place."""
@@ -274,13 +278,3 @@ def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
 _ARROWS = {
     Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0),
 }  # fmt: skip
-
-
-def distance(xy: Array, x: float, y: float) -> float:
-    """From a place to a point or the nearest part of a line (n, 2), drawing units."""
-    if len(xy) == 1:
-        return float(np.hypot(xy[0, 0] - x, xy[0, 1] - y))
-    a, d = xy[:-1], np.diff(xy, axis=0)
-    long = np.maximum((d**2).sum(axis=1), 1e-12)
-    t = np.clip(((x - a[:, 0]) * d[:, 0] + (y - a[:, 1]) * d[:, 1]) / long, 0, 1)
-    return float(np.hypot(a[:, 0] + t * d[:, 0] - x, a[:, 1] + t * d[:, 1] - y).min())
