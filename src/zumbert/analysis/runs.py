@@ -255,12 +255,15 @@ def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
 
 
 def _road_run(facts: Facts, road: RoadId) -> Run:
-    """Everything anchored to a road at its chainage, and the pipes whose both ends are."""
+    """Everything anchored to a road at its chainage, what stands within the distance that the road shows, and the pipes
+    whose both ends are shown. A structure near two roads is in the long sections of both.
+    """
     project, r = facts.project, facts.roads[road]
     at = {
         k: p.chainage for k, p in facts.places.items()
         if p.road == road and p.chainage is not None and getattr(project.structures[k].place, "road", None) == road
     }  # fmt: skip
+    at |= _beside(facts, r, set(at))
     structures = tuple(sorted(at.items(), key=lambda i: i[1]))
     reaches = tuple(
         Reach(k, at[p.up], at[p.down])
@@ -276,6 +279,17 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
         max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
         (*_others(facts, xy, ch), *_profiles(r, ch)), _crossings(facts, xy, ch),
     )  # fmt: skip
+
+
+def _beside(facts: Facts, r: RoadFacts, own: set[StructureId]) -> dict[StructureId, float]:
+    """Chainages of the structures that stand within the road's distance and are not anchored to it."""
+    near = r.road.near
+    keys = [k for k, p in facts.places.items() if k not in own and p.x is not None] if near is not None else []
+    if near is None or not keys:
+        return {}
+    xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
+    ch, off = r.alignment.project(xy[:, 0], xy[:, 1])
+    return {k: c for k, c, o in zip(keys, ch.tolist(), off.tolist(), strict=True) if abs(o) <= near + 1e-9}
 
 
 def _profiles(r: RoadFacts, ch: Array) -> Iterator[Other]:

@@ -193,11 +193,14 @@ class Session(QObject):
         pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
         structures = frozenset(s for s in state.structures if s in v.project.structures)
         hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
+        way = state.way
+        if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
+            way = first_way(v.project)  # the library has lost what it was laid with
         thing = state.thing if state.thing is not None and record(v.project, state.thing) is not None else None
         self.set(
             shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
             hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, thing=thing,
-            part=state.part if thing is not None else None,
+            part=state.part if thing is not None else None, way=way,
         )  # fmt: skip
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:

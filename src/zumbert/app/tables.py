@@ -1,6 +1,8 @@
-"""The tables of structures and pipes, in a drawer over the lower half: sorted, filtered, edited, copied and pasted."""
+"""The tables of structures, pipes and the library, in a drawer over the lower half: sorted, filtered, edited, copied
+and pasted.
+"""
 
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 from msgspec.structs import replace
 from PySide6.QtCore import (
@@ -26,19 +28,27 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import Combo, Segments, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
+from zumbert.edits.change import size_number
 from zumbert.edits.fields import CellEdit, set_fields
 from zumbert.edits.several import STATUSES
-from zumbert.exchange.tables import Cell, Column, Table, pipe_table, structure_table
+from zumbert.exchange.tables import Cell, Column, Table, library_table, pipe_table, structure_table
+from zumbert.model.library import FIELDS as LIBRARY
+from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS, Shelf
 from zumbert.model.structure import Anchored
 
-Kind = Literal["structures", "pipes"]
+Kind = Literal["structures", "pipes", "types", "sizes"]
+KINDS: dict[Kind, str] = {
+    "structures": "Structures", "pipes": "Pipes", "types": "Library: structures", "sizes": "Library: pipe sizes",
+}  # fmt: skip
 Index = QModelIndex | QPersistentModelIndex
 ROW, REMARKS_WIDTH = 22, 190
+SHELVES = ("types", "sizes")
 LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
 FIELDS: dict[Kind, dict[str, str]] = {
     "structures": {
@@ -49,6 +59,8 @@ FIELDS: dict[Kind, dict[str, str]] = {
         "DN": "size", "Invert up": "invert_up", "Invert down": "invert_down", "Slope": "slope", "Least cover": "cover",
         "Status": "status", "Network": "network",
     },
+    "types": {f.head: f"types.{f.name}" for f in TYPE_FIELDS},
+    "sizes": {f.head: f"sizes.{f.name}" for f in SIZE_FIELDS},
 }  # fmt: skip
 NUMBERS = frozenset(("chainage", "offset", "x", "y", "rim", "invert_up", "invert_down"))
 REMARKS = Column("Remarks", of="text")
@@ -57,6 +69,8 @@ PLACES = {"chainage": True, "offset": True, "x": False, "y": False}  # fields of
 
 def table_of(s: State, kind: Kind) -> Table:
     """The schedule of structures or pipes, and what each row breaks."""
+    if kind in SHELVES:
+        return library_table(s.shown.project, cast("Shelf", kind))
     table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
     found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
     ids: Any = getattr(s.shown.project, kind)
@@ -145,12 +159,17 @@ class RecordModel(QAbstractTableModel):
 
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
-        project, u = self.session.state.kept.project, self.session.units
+        project = self.session.state.kept.project
         field = self.fields[column]
         if field == "size":
-            return [u.dn_number(z.dn) for z in project.sizes.values()]
+            return [size_number(project, z) for z in project.sizes.values() if z.allowed]
+        shelf, _, name = (field or "").partition(".")
+        if name:
+            found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
+            return ["yes", "no"] if found.of == "yes" else list(found.words)
         lists: dict[str, list[str]] = {
-            "type": list(project.types), "status": list(STATUSES), "network": [n.name for n in project.networks.values()],
+            "type": [k for k, t in project.types.items() if t.allowed],
+            "status": list(STATUSES), "network": [n.name for n in project.networks.values()],
         }  # fmt: skip
         return lists.get(field or "", [])
 
@@ -292,7 +311,8 @@ class Records(QTableView):
             self._following = False
         if not self._sized and self.records.ids:
             self.resizeColumnsToContents()
-            self.setColumnWidth(1, REMARKS_WIDTH)
+            if self.kind not in SHELVES:
+                self.setColumnWidth(1, REMARKS_WIDTH)
             self._sized = True
         self._follow(s)
 
@@ -311,6 +331,8 @@ class Records(QTableView):
         """What is selected here is selected everywhere."""
         if self._following:
             return
+        if self.kind in SHELVES:
+            return
         s, ids = self.session.state, self.chosen()
         now = s.structures if self.kind == "structures" else s.pipes
         if ids != now:
@@ -319,7 +341,9 @@ class Records(QTableView):
             self.session.select(*both, follow=False)
 
     def _follow(self, s: State) -> None:
-        """What is selected elsewhere is selected here."""
+        """What is selected elsewhere is selected here; the library has nothing that stands in the drawings."""
+        if self.kind in SHELVES:
+            return
         wanted = s.structures if self.kind == "structures" else s.pipes
         if self.chosen() == wanted:
             return
@@ -400,9 +424,10 @@ class TablesDrawer(QWidget):
         self.session = session
         self.setObjectName("tables")
         self.kind: Kind = "structures"
-        kinds: tuple[Kind, ...] = ("structures", "pipes")
+        kinds: tuple[Kind, ...] = tuple(KINDS)
         self.tables: dict[Kind, Records] = {k: Records(session, pen, k) for k in kinds}
-        self.which = Segments(("Structures", "Pipes"), lambda i: self.show_kind(kinds[i]))
+        self.which = Segments(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
+        self.library = LibraryActs(session, self)
         self.which.show_choice(0)
         self.filter = QLineEdit()
         self.filter.setObjectName("table filter")
@@ -421,6 +446,7 @@ class TablesDrawer(QWidget):
         for w in (label("Tables", "section"), self.which, self.filter, self.count):
             head.addWidget(w)
         head.addStretch(1)
+        head.addWidget(self.library)
         head.addWidget(shut)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -441,6 +467,8 @@ class TablesDrawer(QWidget):
         self.kind = kind
         for k, t in self.tables.items():
             t.setVisible(k == kind)
+        self.library.setVisible(kind in SHELVES)
+        self.which.show_choice(list(KINDS).index(kind))
         self.refresh()
 
     def _filter(self, text: str) -> None:

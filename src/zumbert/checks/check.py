@@ -9,20 +9,21 @@ from typing import Any, TypeVar
 from zumbert.analysis.changed import changed
 from zumbert.analysis.facts import Facts
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
-from zumbert.checks.connectivity import NO_OUTFALL
+from zumbert.checks.connectivity import NO_OUTFALL, UNATTACHED_END
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
 from zumbert.checks.finding import Finding, Rule
+from zumbert.checks.land import LAND
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 RULES: tuple[Rule, ...] = (
     COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
-    DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, NO_OUTFALL, OFF_SURFACE,
+    DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
 )  # fmt: skip
 _ORDER = {rule.name: i for i, rule in enumerate(RULES)}
-_PIPE_RULES = tuple(r for r in RULES if r.of == "pipe")
-_STRUCTURE_RULES = tuple(r for r in RULES if r.of == "structure")
+_PIPE_RULES = tuple(r for r in RULES if r.of in ("pipe", "either"))
+_STRUCTURE_RULES = tuple(r for r in RULES if r.of in ("structure", "either"))
 
 K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
@@ -108,7 +109,10 @@ def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]
 
 def _same_limits(project: Project, before: Project) -> bool:
     return (
-        project.standards == before.standards and project.networks == before.networks and project.types == before.types
+        project.land is before.land
+        and project.standards == before.standards
+        and project.networks == before.networks
+        and project.types == before.types
     )
 
 

@@ -36,7 +36,7 @@ class Rule(Struct, frozen=True):
 
     name: str
     title: str
-    of: Literal["pipe", "structure"]
+    of: Literal["pipe", "structure", "either"]
     test: Callable[[Facts, Any], Iterator[Finding]]
 
 

@@ -1,10 +1,12 @@
 """Changing what is there: place, type, size, rim; and taking it away. Neighbours stay attached."""
 
 from math import isfinite
+from typing import Any
 
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
+from zumbert.model.catalogue import PipeSize
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project
@@ -78,6 +80,59 @@ def size_fits(project: Project, pipe: PipeId, key: SizeKey) -> str:
         if kind.dn_max is not None and size.dn > kind.dn_max + 1e-6:
             return f"{project.structures[end].label} takes {u.dn(kind.dn_max)} at most"
     return ""
+
+
+def type_fits(project: Project, key: TypeKey, size: SizeKey) -> str:
+    """Why a type does not take a pipe size; empty where it does."""
+    kind = project.types[key]
+    if kind.dn_max is not None and project.sizes[size].dn > kind.dn_max + 1e-6:
+        return f"takes {project.units.dn(kind.dn_max)} at most"
+    return ""
+
+
+Choices = list[tuple[Any, str, str]]  # key, words, and why it does not fit
+
+
+def types_for(project: Project, size: SizeKey) -> Choices:
+    """The allowed types, each with why it does not take a pipe size."""
+    return [(t.key, t.name, type_fits(project, t.key, size)) for t in project.types.values() if t.allowed]
+
+
+def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -> Choices:
+    """The allowed pipe sizes, each with why a next structure of a type, or the last one placed, does not take it."""
+    out: Choices = []
+    for size in project.sizes.values():
+        if size.allowed:
+            why = type_fits(project, key, size.key)
+            if not why and last is not None and type_fits(project, project.structures[last].type, size.key):
+                s = project.structures[last]
+                why = f"{s.label} {type_fits(project, s.type, size.key)}"
+            out.append((size.key, size_words(project, size), why))
+    return out
+
+
+def sizes_like(project: Project, key: SizeKey) -> list[SizeKey]:
+    """The allowed sizes of a size's material, it itself included, from small to large."""
+    own = project.sizes[key]
+    found = (s for s in project.sizes.values() if s.key == key or (s.allowed and s.material == own.material))
+    return [s.key for s in sorted(found, key=lambda s: s.inside)]
+
+
+def size_words(project: Project, size: PipeSize) -> str:
+    """A pipe size in words, with its material where that is not the library's first, and its class in a copy."""
+    return f"{project.units.dn(size.dn)} {_kind_words(project, size)}".rstrip()
+
+
+def size_number(project: Project, size: PipeSize) -> str:
+    """The same without the letters of the nominal size, as a table takes it: "300", "300 clay"."""
+    return f"{project.units.dn_number(size.dn)} {_kind_words(project, size)}".rstrip()
+
+
+def _kind_words(project: Project, size: PipeSize) -> str:
+    first = next(iter(project.sizes.values())).material
+    twins = [s for s in project.sizes.values() if (s.material, s.dn) == (size.material, size.dn)]
+    grade = size.grade if len(twins) > 1 else ""
+    return f"{size.material if size.material != first or grade else ''} {grade}".strip()
 
 
 def set_outfall(project: Project, structure: StructureId, outfall: bool) -> Project:

@@ -1,7 +1,7 @@
 """One field of a structure or pipe set by a text: what panels, level rows, tables and read-back files have in common."""
 
 from collections.abc import Callable, Iterable
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 from msgspec.structs import replace
 
@@ -10,11 +10,13 @@ from zumbert.checks.legal import End
 from zumbert.edits.change import move_structure, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_cover, set_invert, set_slope
+from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import STATUSES, set_status
 from zumbert.edits.typed import changed_by, typed_chainage
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, StructureId, TypeKey
+from zumbert.model.library import Shelf
 from zumbert.model.project import Project, size_of
 from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import Anchored, FixedRim, Free
@@ -27,6 +29,9 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
 
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
+    shelf, _, name = field.partition(".")
+    if name:  # "types.wall_mm": a field of the library
+        return set_record(project, cast("Shelf", shelf), thing, name, text)
     try:
         return _FIELDS[field](project, facts, thing, text, keep)
     except ValueError as e:
@@ -56,6 +61,9 @@ def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit]) -> Pro
 
 def field_name(project: Project, thing: Any, field: str) -> str:
     """The name in words of an edit of a field."""
+    shelf, _, name = field.partition(".")
+    if name:
+        return f"Change {title(project, getattr(project, shelf)[thing])}"
     if thing in project.pipes:
         p = project.pipes[thing]
         if field in ("invert_up", "invert_down"):
@@ -91,7 +99,11 @@ def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -
 
 
 def _size(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
-    return set_size(project, pipe, size_of(project, text))
+    """A number alone is a size of the pipe's own material, where that has it."""
+    now = project.pipes[pipe].size
+    material = project.sizes[now].material if isinstance(now, str) else ""
+    like = size_of(project, f"{text} {material}")
+    return set_size(project, pipe, like if material and like in project.sizes else size_of(project, text))
 
 
 def _type(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:

@@ -7,7 +7,8 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, cover_bound, end_range
-from zumbert.edits.change import set_size
+from zumbert.edits.change import set_size, sizes_like
+from zumbert.edits.join import attached, nearest_structure
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
@@ -126,7 +127,9 @@ def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | No
 def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     f = facts.pipes[_partner(finding)]
     need = finding.limit or 0.0
-    size = next((s for s in sorted(project.sizes.values(), key=lambda s: s.inside) if s.inside >= need - 1e-6), None)
+    own = f.pipe.size if isinstance(f.pipe.size, str) else next(iter(project.sizes))
+    larger = (project.sizes[k] for k in sizes_like(project, own))
+    size = next((s for s in larger if s.inside >= need - 1e-6), None)
     if size is None:
         return None
     crown = f.inside - size.inside  # the outlet grows downwards: its crown stays
@@ -145,6 +148,15 @@ def _partner(finding: Finding) -> PipeId:
     return finding.partner
 
 
+def _attach(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    loose = finding.structure
+    found = None if loose is None else nearest_structure(facts, loose)
+    if loose is None or found is None:
+        return None
+    label, far = project.structures[found[0]].label, project.units.long(found[1])
+    return Fix(f"Attach it to {label}", f"{far} away", attached(project, facts, loose, found[0]))
+
+
 _FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
     "lower_down": _cover_end("down", "Lower"),
     "lower_up": _cover_end("up", "Lower"),
@@ -158,4 +170,5 @@ _FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
     "lower_inlet": _lower_inlet,
     "lower_outlets": _lower_outlets,
     "enlarge_outlet": _enlarge_outlet,
+    "attach": _attach,
 }

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span
+from zumbert.checks.connectivity import loose_end
 from zumbert.edits.change import on_road
 from zumbert.edits.labels import next_label
 from zumbert.edits.records import with_one
@@ -212,6 +213,43 @@ def attached(project: Project, facts: Facts, loose: StructureId, to: StructureId
         pipes[k] = moved
     left = {k: s for k, s in project.structures.items() if k != loose}
     return replace(project, structures=left, pipes=pipes)
+
+
+def loose_ends(facts: Facts) -> list[StructureId]:
+    """The joints at which a single pipe ends in the open."""
+    return [k for k, f in facts.structures.items() if loose_end(facts, f)]
+
+
+def nearest_structure(facts: Facts, loose: StructureId) -> tuple[StructureId, float] | None:
+    """The structure nearest to a loose end (not at the other end of its pipe), and how far it is, m."""
+    at = facts.places[loose]
+    f = facts.structures[loose]
+    own = {loose, *(e for g in (*f.pipes_in, *f.pipes_out) for e in (g.pipe.up, g.pipe.down))}
+    keys = [k for k, p in facts.places.items() if k not in own and p.x is not None]
+    if not keys or at.x is None or at.y is None:
+        return None
+    xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
+    far = np.hypot(xy[:, 0] - at.x, xy[:, 1] - at.y)
+    i = int(far.argmin())
+    return keys[i], float(far[i])
+
+
+def all_attached(project: Project, facts: Facts, within: float) -> Project:
+    """The project with every loose end pulled in to its nearest structure within a distance (m); others stay.
+
+    Raises EditError where no loose end has a structure so near.
+    """
+    left = project
+    for loose in loose_ends(facts):
+        found = nearest_structure(facts, loose)
+        if found is not None and found[1] <= within and found[0] in left.structures:
+            try:
+                left = attached(left, facts, loose, found[0])
+            except EditError:
+                continue
+    if left is project:
+        raise EditError(f"No loose end has a structure within {project.units.long(within)}.")
+    return left
 
 
 def turned(project: Project, pipes: Iterable[PipeId]) -> Project:

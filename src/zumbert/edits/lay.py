@@ -1,7 +1,8 @@
 """Laying a run: structures placed one after another, each joined to the last by a pipe with its levels."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from math import copysign
+from typing import Literal, NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -17,6 +18,7 @@ from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project, with_id
 from zumbert.model.structure import Anchored, Free, Service, Status
 
+Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
 DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
 
@@ -28,6 +30,8 @@ class Way(Struct, frozen=True, kw_only=True):
     network: NetworkId
     slope: float | None = None  # fraction; None: by cover, the shallowest that the standard allows
     start: float | None = None  # m above datum: invert at the first place
+    level: float | None = None  # m above datum: invert at the next place; the pipe's other end follows from the rules
+    edge: Edge = "middle"  # what of a structure on a road stands at the place that is given
     up: bool = False  # laid up-slope: the first placed is the lowest
     service: Service = "storm"
     status: Status = "proposed"
@@ -35,8 +39,8 @@ class Way(Struct, frozen=True, kw_only=True):
 
 def first_way(project: Project) -> Way:
     """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe of 300 mm or more."""
-    manholes = [t.key for t in project.types.values() if t.kind == "manhole"]
-    sizes = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.dn) if s.dn >= 300]
+    manholes = [t.key for t in project.types.values() if t.kind == "manhole" and t.allowed]
+    sizes = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.dn) if s.dn >= 300 and s.allowed]
     return Way(
         type=manholes[min(1, len(manholes) - 1)] if manholes else next(iter(project.types)),
         size=sizes[0] if sizes else next(iter(project.sizes)), network=next(iter(project.networks)),
@@ -83,7 +87,7 @@ def lay(
         laid = lay_next(project, facts, last, place, way, before)
         project, facts, last = laid.project, laid.facts, laid.structure
         if laid.pipe is not None:
-            before, way = Before(laid.pipe, way.start is not None), replace(way, start=None)
+            before, way = Before(laid.pipe, way.start is not None), replace(way, start=None, level=None)
         out.append(laid)
     return out
 
@@ -165,12 +169,23 @@ def _stand(project: Project, facts: Facts, place: Target, way: Way) -> tuple[Pro
         made = split(project, facts, place.pipe, place.at, way.type)
         return made.project, analyse(made.project, facts), made.structure
     if isinstance(place, Anchored):
+        place = by_edge(project, place, way)
         on_road(facts, place)
     there = structure_at(facts, place)
     if there is not None:
         return project, facts, there
     made = placed(project, facts, way.type, place, way.network, way.service, way.status)
     return made.project, analyse(made.project, facts), made.structure
+
+
+def by_edge(project: Project, place: Anchored, way: Way) -> Anchored:
+    """The place of the middle of a structure whose outer or inner edge stands at a place; on the centre line its right."""
+    if way.edge == "middle":
+        return place
+    kind = project.types[way.type]
+    half = ((kind.across if kind.across is not None else kind.inside) / 2 + kind.wall) if kind.inside else 0.0
+    out = copysign(half, place.offset)
+    return replace(place, offset=place.offset - out if way.edge == "outer" else place.offset + out)
 
 
 def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
@@ -206,7 +221,10 @@ def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project
     if f.basis <= 1e-6:
         labels = project.structures[f.pipe.up].label, project.structures[f.pipe.down].label
         raise EditError(f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose another place.")
-    found = _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
+    if way.level is not None:
+        found: tuple[float, float] | None = _by_level(facts, pipe, way, way.level)
+    else:
+        found = _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
     if found is None:
         raise EditError(
             f"No ground is known between {project.structures[f.pipe.up].label} and "
@@ -255,6 +273,23 @@ def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
     high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and r.rule in DROP_RULES]
     low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and r.rule in DROP_RULES]
     return (min(high), max(low)) if high and low else None
+
+
+def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float, float]:
+    """The end at the new place at a level; the other as shallow as the rules allow, else at the least slope from it.
+
+    Rules give way in turn as by cover: greatest drop, greatest cover, least cover.
+    """
+    every = rows(facts, facts.pipes[pipe]) + _start_rows(way)
+    a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
+    fixed = [Row(a, b, level, "level"), Row(-a, -b, -level, "level")]
+    for without in ((), ("drop_max",), ("drop_max", "cover_max"), ("drop_max", "cover_max", "cover_min")):
+        found = shallowest([r for r in every if r.rule not in without] + fixed)
+        if found is not None:
+            return found
+    fall = pipe_fall(every)
+    near = way.start if way.start is not None else level - fall if way.up else level + fall
+    return (level, near) if way.up else (near, level)
 
 
 def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:

@@ -32,6 +32,23 @@ def place_snap(project: Project, x: float, y: float, within: float, own: bool = 
     return min(near, key=lambda c: (RANK[c.what], hypot(c.x - x, c.y - y)), default=None)
 
 
+def limit_snap(project: Project, x: float, y: float, within: float) -> Catch | None:
+    """The nearest place on a limit of land that is shown, within a distance (m); None where there is none."""
+    best: tuple[float, Catch] | None = None
+    for area in project.land.values():
+        if not area.shown:
+            continue
+        a = np.array(area.ring)
+        d = np.roll(a, -1, axis=0) - a
+        t = np.clip(((x - a[:, 0]) * d[:, 0] + (y - a[:, 1]) * d[:, 1]) / np.maximum((d**2).sum(axis=1), 1e-24), 0, 1)
+        feet = a + t[:, None] * d
+        far = np.hypot(feet[:, 0] - x, feet[:, 1] - y)
+        i = int(far.argmin())
+        if far[i] <= within and (best is None or far[i] < best[0]):
+            best = float(far[i]), Catch(float(feet[i, 0]), float(feet[i, 1]), "limit of land")
+    return None if best is None else best[1]
+
+
 def _own(project: Project) -> list[Catch]:
     out = [Catch(*p, "corner of land") for a in project.land.values() if a.shown for p in a.ring]
     out += [Catch(p[0], p[1], "service") for s in project.services.values() if s.shown for p in s.points]

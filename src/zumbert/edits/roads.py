@@ -88,6 +88,19 @@ def editable(project: Project, road: RoadId) -> Project:
     return with_road(project, replace(record, points=points, elements=()))
 
 
+def set_near(project: Project, road: RoadId, near: float | None) -> Project:
+    """The project with a road whose long section shows what stands within a distance (m) of it, or (None) only its own.
+
+    Raises EditError for a distance below 0.
+    """
+    if near is not None and not 0 <= near <= 1000:
+        raise EditError(f"A long section shows what stands within 0 to {project.units.long(1000.0)} of its road.")
+    record = project.roads[road]
+    if record.near == near:
+        return project
+    return replace(project, roads=with_one(project.roads, road, replace(record, near=near)))
+
+
 def set_start(project: Project, road: RoadId, start: float) -> Project:
     """The project with another start chainage (m) of a road; profiles, strip and what is anchored keep their places."""
     record = project.roads[road]

@@ -1,5 +1,6 @@
 """Schedules as tables: written to spreadsheets and CSV alike."""
 
+from collections import Counter
 from collections.abc import Iterable
 from typing import Literal
 
@@ -10,6 +11,9 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities
 from zumbert.checks.check import Findings
 from zumbert.model.display import CUBIC_YARD, FOOT, Units
+from zumbert.model.library import FIELDS, Field, Shelf, Value, value_of
+from zumbert.model.pipe import Pipe
+from zumbert.model.project import Project
 
 Cell = str | float | None
 
@@ -80,7 +84,7 @@ def _structure_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
 def pipe_table(facts: Facts) -> Table:
     """One row a pipe, with its four lengths."""
     columns = (
-        _text("Pipe"), _text("From"), _text("To"), Column("DN", "mm"), Column("Invert up", "m", 3),
+        _text("Pipe"), _text("From"), _text("To"), Column("DN", "mm"), _text("Material"), Column("Invert up", "m", 3),
         Column("Invert down", "m", 3), Column("Slope", "%", 3), Column("Centre plan", "m", 2),
         Column("Wall plan", "m", 2), Column("Centre slope", "m", 2), Column("Wall slope", "m", 2),
         Column("Least cover", "m", 3), Column("Least cover at", "m", 2), Column("Greatest cover", "m", 3),
@@ -95,11 +99,46 @@ def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
         f = facts.pipes[key]
         c = f.cover
         yield (
-            p.label, names[p.up], names[p.down], f.dn, p.invert_up, p.invert_down,
+            p.label, names[p.up], names[p.down], f.dn, _material(facts.project, p), p.invert_up, p.invert_down,
             None if f.slope is None else f.slope * 100, f.length("centre-plan"), f.length("wall-plan"),
             f.length("centre-slope"), f.length("wall-slope"), c and c.least, c and c.least_at, c and c.greatest,
             ", ".join(facts.surfaces.name(n) for n in f.span.sources), p.status, facts.project.networks[p.network].name,
         )  # fmt: skip
+
+
+def _material(project: Project, pipe: Pipe) -> str | None:
+    return project.sizes[pipe.size].material if isinstance(pipe.size, str) else None
+
+
+def library_table(project: Project, shelf: Shelf) -> Table:
+    """One row a structure type or pipe size, with how many are used; lengths in mm, in US units in inches."""
+    fields = FIELDS[shelf]
+    units = {"mm": "mm", "m": "m", "dn": "mm"}
+    columns = [
+        Column(f.head, units.get(f.of, ""), _decimals(f), "text" if f.of in _TEXTS else "number") for f in fields
+    ]
+    of = (s.type for s in project.structures.values()) if shelf == "types" else (p.size for p in project.pipes.values())
+    counts = Counter(map(str, of))
+    rows = (
+        (*(_shelf_cell(f, value_of(r, f)) for f in fields), counts[r.key]) for r in getattr(project, shelf).values()
+    )
+    table = Table(name=shelf, columns=(*columns, Column("Used")), rows=tuple(rows))
+    return _in_units(table, project.units)
+
+
+_TEXTS = ("text", "yes", "choice")
+
+
+def _decimals(f: Field) -> int:
+    if f.of == "mm":
+        return 2 if f.name == "ks_mm" else 1
+    return {"m": 2, "number": 3}.get(f.of, 0)
+
+
+def _shelf_cell(f: Field, value: Value) -> Cell:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value * 1000 if f.of == "mm" and isinstance(value, (int, float)) else value
 
 
 def finding_table(findings: Findings, units: Units) -> Table:

@@ -127,8 +127,23 @@ def nominal(project: Project, pipe: Pipe) -> float:
 
 
 def size_of(project: Project, text: str) -> SizeKey:
-    """The key that a size is meant by: "300", "DN300" and "DN 300" are one, as are "12in", "12 in" and (in US) "12"."""
+    """The key that a size is meant by: "300", "DN300" and "DN 300" are one, as are "12in", "12 in" and (in US) "12".
+
+    With a material, "300 clay" or "DN 300 clay", the size of that material; an unknown one is given back as it came.
+    """
     key = size_key(text)
-    if project.units.us and key not in project.sizes:
-        key = SizeKey(key.removesuffix("IN").strip() + "in")
-    return key
+    if key in project.sizes:
+        return key
+    words = key.lower().removesuffix("in").replace("-", " ").split()
+    materials = {s.material.lower() for s in project.sizes.values()}
+    material = next((w for w in words if w in materials), None)
+    numbers = [w.removesuffix("in") for w in words if w != material and w != "in"]
+    try:
+        dn = float(numbers[0]) * (25.4 if project.units.us else 1.0) if len(numbers) == 1 else None
+    except ValueError:
+        dn = None
+    named = (
+        k for k, s in project.sizes.items()
+        if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
+    )  # fmt: skip
+    return next(named, key)

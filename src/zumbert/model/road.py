@@ -43,3 +43,4 @@ class Road(Struct, frozen=True, kw_only=True):
     strip: Strip | None = None
     shown: bool = True
     strength: float = 1.0
+    near: float | None = None  # m from it: within this its long section shows what stands on other roads or on none

@@ -7,6 +7,9 @@ from zumbert.app.panels.thingpanels import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
+from zumbert.edits.gullies import catch_spacing
+from zumbert.edits.typed import number
+from zumbert.errors import EditError
 
 
 class GullyPanel(QWidget):
@@ -23,6 +26,7 @@ class GullyPanel(QWidget):
         self.stand = Segments(("At the kerb", "At an offset"), self._stand)
         self.offset, self.reach = QLineEdit(), QLineEdit(full(tool.way.reach, u))
         self.fields = {n: QLineEdit() for n in ("from", "to", "each")}
+        self.catch, self.wide = QLineEdit(), QLineEdit()
         self.low = QCheckBox("and one at each low point")
         self.low.setChecked(True)
         self.says = wrapped("", "second")
@@ -46,6 +50,16 @@ class GullyPanel(QWidget):
             more.addWidget(label(f"{name}, {u.m}", "small"), 0, i)
             more.addWidget(field, 1, i)
         whole.addLayout(more)
+        by_catch = QGridLayout()
+        for i, (name, text, edit) in enumerate((
+            ("area", f"or each catches, {u.m}\u00b2", self.catch), ("width", f"of a width of, {u.m}", self.wide),
+        )):  # fmt: skip
+            edit.setObjectName(f"gullies catch {name}")
+            edit.setAccessibleName(f"Catch {name}")
+            edit.editingFinished.connect(self._catch)
+            by_catch.addWidget(label(text, "small"), 0, i)
+            by_catch.addWidget(edit, 1, i)
+        whole.addLayout(by_catch)
         whole.addWidget(self.low)
         go = QPushButton("Set them")
         go.setObjectName("set gullies")
@@ -78,6 +92,17 @@ class GullyPanel(QWidget):
         value = self._typed(self.reach.text())
         if value is not None and value > 0:
             self.tool.set(reach=value)
+
+    def _catch(self) -> None:
+        """The spacing at which each gully catches an area of the road that drains to it."""
+        u, texts = self.session.units, (self.catch.text().strip(), self.wide.text().strip())
+        if not all(texts):
+            return
+        try:
+            area, width = number(texts[0], u) * u.metres, number(texts[1], u)
+            self.fields["each"].setText(full(catch_spacing(width, area), u, 2))
+        except EditError as e:
+            self.session.refused.emit(str(e))
 
     def _along(self) -> None:
         road = self.tool.road()

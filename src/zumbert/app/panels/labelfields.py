@@ -55,5 +55,5 @@ class LabelFields(QWidget):
         for kind, boxes in self.boxes.items():
             for name, box in boxes.items():
                 box.setChecked(name in now[kind])
-        moved = (*project.structures.values(), *project.pipes.values())
+        moved: list[Any] = [*project.structures.values(), *project.pipes.values()]
         self.back.setVisible(any(r.label_at is not None for r in moved))

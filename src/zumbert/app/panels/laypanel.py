@@ -5,18 +5,20 @@ from typing import get_args
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, Stack, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Combo, Segments, Stack, clear, fields, label, offer, pair, rule, wrapped
 from zumbert.app.panels.structurepanel import show_findings
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool
-from zumbert.edits.lay import Way
+from zumbert.edits.change import sizes_for, type_fits, types_for
+from zumbert.edits.lay import Edge, Way
 from zumbert.edits.several import STATUSES
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import Service
 
 SERVICES: tuple[Service, ...] = get_args(Service)
+EDGES: tuple[Edge, ...] = get_args(Edge)
 
 
 class LayPanel(QWidget):
@@ -29,10 +31,17 @@ class LayPanel(QWidget):
         self.type_box, self.size_box, self.fits = Combo(pen), Combo(pen), label("", "small")
         self.type_box.setObjectName("next type")
         self.size_box.setObjectName("next size")
-        self.levels = Segments(("Cover", "Slope"), self._levels)
+        self.levels = Segments(("Cover", "Slope", "Level"), self._levels)
+        self.edge = Segments(("Middle", "Outer edge", "Inner edge"), lambda i: self._set(edge=EDGES[i]))
+        self.edge.setToolTip("What of a structure on a road stands at the place: outer is away from the centre line")
+        self.by_level = False
         self.mode = Segments(("Run", "Alone", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
         self.way = Segments(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
-        self.slope, self.start = QLineEdit(), QLineEdit()
+        self.slope, self.start, self.level = QLineEdit(), QLineEdit(), QLineEdit()
+        self.level.setObjectName("lay level")
+        self.level.setPlaceholderText("by cover")
+        self.level.editingFinished.connect(self._level)
+        self.level_label = label("Next invert", "second")
         self.slope.setObjectName("lay slope")
         self.start.setObjectName("lay start")
         self.start.setPlaceholderText("from the rules")
@@ -62,31 +71,23 @@ class LayPanel(QWidget):
         whole.addWidget(rule())
         whole.addWidget(self.mode)
         whole.addWidget(label("Next structure", "section"))
-        grid = QGridLayout()
-        grid.setColumnMinimumWidth(0, 106)
-        grid.setColumnStretch(1, 1)
-        grid.addWidget(label("Type", "second"), 0, 0)
-        grid.addWidget(self.type_box, 0, 1)
-        grid.addWidget(self.fits, 1, 1)
-        whole.addLayout(grid)
+        whole.addLayout(fields((("Type", self.type_box), ("", self.fits), ("Placed by", self.edge)), 78))
         whole.addWidget(rule())
         whole.addWidget(label("Next pipe", "section"))
-        more = QGridLayout()
-        more.setColumnMinimumWidth(0, 106)
-        more.setColumnStretch(1, 1)
-        rows = (("Size", self.size_box), ("Laid", self.way), ("Levels from", self.levels), ("First invert", self.start))
-        for i, (text, w) in enumerate(rows):
-            more.addWidget(label(text, "second"), i, 0)
-            more.addWidget(w, i, 1)
-        more.addWidget(self.slope_label, 4, 0)
-        more.addWidget(self.slope, 4, 1)
-        more.addWidget(label("Network", "second"), 5, 0)
-        more.addWidget(self.network, 5, 1)
+        more = fields(
+            (("Size", self.size_box), ("Laid", self.way), ("Levels from", self.levels), ("First invert", self.start)),
+            106,
+        )
+        for i, (name, field) in enumerate(((self.slope_label, self.slope), (self.level_label, self.level)), 4):
+            more.addWidget(name, i, 0)
+            more.addWidget(field, i, 1)
+        more.addWidget(label("Network", "second"), 6, 0)
+        more.addWidget(self.network, 6, 1)
         kinds = QHBoxLayout()
         kinds.addWidget(self.service)
         kinds.addWidget(self.status)
-        more.addWidget(label("It is", "second"), 6, 0)
-        more.addLayout(kinds, 6, 1)
+        more.addWidget(label("It is", "second"), 7, 0)
+        more.addLayout(kinds, 7, 1)
         whole.addLayout(more)
         whole.addWidget(rule())
         whole.addLayout(self.placed)
@@ -100,7 +101,15 @@ class LayPanel(QWidget):
         self.session.set(way=replace(self._way(), **values))
 
     def _levels(self, i: int) -> None:
-        self._set(slope=None if i == 0 else self._way().slope or 0.01)
+        self.by_level = i == 2
+        self._set(slope=self._way().slope or 0.01 if i == 1 else None, level=None)
+
+    def _level(self) -> None:
+        text = self.level.text().strip()
+        try:
+            self._set(level=self.session.units.typed(text) if text else None)
+        except ValueError as e:
+            self.session.refused.emit(str(e))
 
     def _slope(self) -> None:
         try:
@@ -123,17 +132,12 @@ class LayPanel(QWidget):
         self.count.setText(f"{len(self.tool.placed)} placed")
         standard = project.standards[project.networks[way.network].standard].name
         self.sub.setText(f"{way.service.capitalize()}, {way.status}. Standard: {standard}")
-        if self.type_box.count() == 0:
-            for t in project.types.values():
-                self.type_box.addItem(t.name, t.key)
-            for z in project.sizes.values():
-                self.size_box.addItem(u.dn(z.dn), z.key)
-        self.type_box.setCurrentIndex(self.type_box.findData(way.type))
-        self.size_box.setCurrentIndex(self.size_box.findData(way.size))
-        kind, size = project.types[way.type], project.sizes[way.size]
-        fits = kind.dn_max is None or size.dn <= kind.dn_max
-        self.fits.setText("" if fits else f"takes {u.dn(kind.dn_max or 0.0)} at most")
-        self.fits.setVisible(not fits)
+        offer(self.type_box, types_for(project, way.size), way.type)
+        offer(self.size_box, sizes_for(project, way.type, last), way.size)
+        why = type_fits(project, way.type, way.size)
+        self.fits.setText(why)
+        self.fits.setVisible(bool(why))
+        self.edge.show_choice(EDGES.index(way.edge))
         names = [(n.id, n.name) for n in project.networks.values()]
         if [(self.network.itemData(i), self.network.itemText(i)) for i in range(self.network.count())] != names:
             self.network.clear()
@@ -142,7 +146,12 @@ class LayPanel(QWidget):
         for box, value in ((self.network, way.network), (self.service, way.service), (self.status, way.status)):
             box.setCurrentIndex(box.findData(value))
         self.mode.show_choice(("run", "alone", "join").index(self.tool.mode))
-        self.levels.show_choice(0 if way.slope is None else 1)
+        by_level = self.by_level or way.level is not None
+        self.levels.show_choice(2 if by_level else 0 if way.slope is None else 1)
+        for w in (self.level, self.level_label):
+            w.setVisible(by_level)
+        if not self.level.hasFocus():
+            self.level.setText("" if way.level is None else u.level(way.level))
         self.way.show_choice(1 if way.up else 0)
         for w in (self.slope, self.slope_label):
             w.setVisible(way.slope is not None)

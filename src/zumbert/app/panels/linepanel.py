@@ -9,6 +9,7 @@ from zumbert.app.panels.rows import Segments, Stack, choice, fields, label, rule
 from zumbert.app.panels.structurepanel import show_findings
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.tools.gully import sizes_of
 from zumbert.app.tools.linepipes import LinePipesTool
 from zumbert.edits.typed import number
 from zumbert.errors import EditError
@@ -21,10 +22,10 @@ class LinePanel(QWidget):
         super().__init__()
         self.session, self.pen, self.tool = session, pen, tool
         project, u, way = session.state.kept.project, session.units, tool.way
-        chambers = [(t.key, t.name) for t in project.types.values() if t.kind != "joint"]
+        chambers = [(t.key, t.name) for t in project.types.values() if t.kind != "joint" and t.allowed]
         self.kind = choice(pen, "line type", chambers, way.way.type)
         self.kind.activated.connect(lambda _: self._way(type=self.kind.currentData()))
-        self.size_box = choice(pen, "line size", [(z.key, u.dn(z.dn)) for z in project.sizes.values()], way.way.size)
+        self.size_box = choice(pen, "line size", sizes_of(session), way.way.size)
         self.size_box.activated.connect(lambda _: self._way(size=self.size_box.currentData()))
         self.joint = way.corner
         self.corner = Segments(("Joints", "Chambers"), self._corner)

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from zumbert.analysis.chambers import Drop
@@ -11,18 +10,17 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import trench_of
 from zumbert.app.panels.rangebar import Scale
-from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, offer, pair, rule, wrapped
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.check import RULES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
-from zumbert.edits.change import size_fits
+from zumbert.edits.change import size_fits, size_words
 from zumbert.edits.fixes import fixes
 from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
@@ -42,7 +40,7 @@ class PipePanel(QWidget):
         self.size_box = Combo(pen)
         self.size_box.setAccessibleName("Size")
         self.size_box.setObjectName("pipe size")
-        self.size_box.activated.connect(lambda _: edit_field(session, pipe, "size", self.size_box.currentText()))
+        self.size_box.activated.connect(lambda _: edit_field(session, pipe, "size", self.size_box.currentData()))
         self.wall, self.centre = label("", "strong"), label("", "strong")
         self.rows: dict[str, ValueRow] = {}
         self.follows = QGridLayout()
@@ -127,21 +125,15 @@ class PipePanel(QWidget):
 
     def _sizes(self, f: PipeFacts) -> None:
         """Sizes that fit both chambers come first; those that do not follow and say why."""
-        u, project = self.session.units, self.session.state.shown.project
-        why = {u.dn(z.dn): size_fits(project, self.pipe, z.key) for z in project.sizes.values()}
-        own = f"{f.dn:g} / {f.wall * 1000:g} mm" if isinstance(f.pipe.size, Bore) else u.dn(f.dn)
-        names = sorted(why, key=lambda n: bool(why[n]))
-        wanted = names if own in names else [own, *names]
-        box = self.size_box
-        if [box.itemText(i) for i in range(box.count())] != wanted:
-            box.clear()
-            box.addItems(wanted)
-        for i, name in enumerate(wanted):
-            box.setItemData(i, why.get(name) or None, Qt.ItemDataRole.ToolTipRole)
-            grey = qcolor("ink-2", self.pen.theme) if why.get(name) else None
-            box.setItemData(i, grey, Qt.ItemDataRole.ForegroundRole)
-        box.setCurrentText(own)
-        box.setToolTip(why.get(own, ""))
+        project, now = self.session.state.shown.project, f.pipe.size
+        choices: list[tuple[object, str, str]] = [
+            (z.key, size_words(project, z), size_fits(project, self.pipe, z.key))
+            for z in project.sizes.values() if z.allowed or z.key == now
+        ]  # fmt: skip
+        if isinstance(now, Bore):
+            choices.insert(0, ("", f"{f.dn:g} / {f.wall * 1000:g} mm", ""))
+        offer(self.size_box, choices, "" if isinstance(now, Bore) else now)
+        self.size_box.setToolTip("" if isinstance(now, Bore) else size_fits(project, self.pipe, now))
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
         u = facts.units

@@ -184,6 +184,21 @@ def choice(pen: Pen, name: str, choices: Iterable[tuple[Any, str]], now: Any = N
     return out
 
 
+WHY = Qt.ItemDataRole.UserRole + 1  # why a choice does not fit
+
+
+def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None:
+    """The choices as key, words and why it does not fit: those that fit first, the others after them, with the reason."""
+    order = sorted(choices, key=lambda c: bool(c[2]))
+    if [(box.itemData(i), box.itemData(i, WHY)) for i in range(box.count())] != [(c[0], c[2]) for c in order]:
+        box.clear()
+        for i, (key, text, why) in enumerate(order):
+            box.addItem(text + (", does not fit" if why else ""), key)
+            box.setItemData(i, why, WHY)
+            box.setItemData(i, why or None, Qt.ItemDataRole.ToolTipRole)
+    box.setCurrentIndex(box.findData(now))
+
+
 class ValueRow(QWidget):
     """A name with a second line, a value, and its range bar."""
 
@@ -314,6 +329,7 @@ __all__ = [
     "ValueRow",
     "clear",
     "label",
+    "offer",
     "pair",
     "rule",
     "wrapped",

@@ -4,26 +4,36 @@ from collections import Counter
 from collections.abc import Callable
 from itertools import chain
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.selecting import WAYS, Chosen, more
 from zumbert.app.panels.pipepanel import TITLES
-from zumbert.app.panels.rows import Combo, Sign, Stack, ValueField, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import (
+    WHY,
+    Combo,
+    Sign,
+    Stack,
+    ValueField,
+    ValueRow,
+    clear,
+    label,
+    offer,
+    pair,
+    rule,
+    wrapped,
+)
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
-from zumbert.edits.change import fits
+from zumbert.edits.change import fits, size_words
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
 from zumbert.model.ids import StructureId
 from zumbert.model.structure import Anchored
-
-WHY = Qt.ItemDataRole.UserRole + 1  # why a type does not fit
 
 
 class StructurePanel(QWidget):
@@ -82,17 +92,11 @@ class StructurePanel(QWidget):
     def _types(self, facts: Facts) -> None:
         """Types that fit come first; those that do not follow, greyed, and say why when they are looked at."""
         project, now = facts.project, facts.project.structures[self.structure].type
-        why = {k: "" if k == now else fits(project, facts, self.structure, k) for k in project.types}
-        order = sorted(project.types, key=lambda k: bool(why[k]))
-        if [(self.type_box.itemData(i), self.type_box.itemData(i, WHY)) for i in range(self.type_box.count())] != [
-            (k, why[k]) for k in order
-        ]:
-            self.type_box.clear()
-            for i, k in enumerate(order):
-                self.type_box.addItem(project.types[k].name + (", does not fit" if why[k] else ""), k)
-                self.type_box.setItemData(i, why[k], WHY)
-                self.type_box.setItemData(i, why[k] or None, Qt.ItemDataRole.ToolTipRole)
-        self.type_box.setCurrentIndex(self.type_box.findData(now))
+        kinds = [t for t in project.types.values() if t.allowed or t.key == now]
+        offer(
+            self.type_box,
+            [(t.key, t.name, "" if t.key == now else fits(project, facts, self.structure, t.key)) for t in kinds], now,
+        )  # fmt: skip
         self._say_fit(self.type_box.currentIndex())
 
     def _say_fit(self, i: int) -> None:
@@ -296,8 +300,13 @@ class SeveralPanel(QWidget):
         total = sum(s.shown.facts.pipes[p.id].span.length for p in pipes)
         listed = ", ".join(f"{n} {what}" for what, n in sorted(counts.items()))
         self.sub.setText(f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}.")
-        _choices(self.size_box, [(u.dn(z.dn), z.key) for z in project.sizes.values()], {str(p.size) for p in pipes})
-        _choices(self.type_box, [(t.name, t.key) for t in project.types.values()], {k.type for k in structures})
+        _choices(
+            self.size_box, [(size_words(project, z), z.key) for z in project.sizes.values() if z.allowed],
+            {str(p.size) for p in pipes},
+        )  # fmt: skip
+        _choices(
+            self.type_box, [(t.name, t.key) for t in project.types.values() if t.allowed], {k.type for k in structures}
+        )
         for w in (self.size_box, self.size_label):
             w.setVisible(bool(pipes))
         for w in (self.type_box, self.type_label):
@@ -353,8 +362,9 @@ def select_more(session: Session, how: str) -> None:
 
 
 def _choices(box: Combo, items: list[tuple[str, str]], now: set[str]) -> None:
-    if box.count() == 0:
-        box.addItem("different", "")
-        for text, key in items:
+    wanted = [("different", ""), *items]
+    if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != wanted:
+        box.clear()
+        for text, key in wanted:
             box.addItem(text, key)
     box.setCurrentIndex(box.findData(next(iter(now))) if len(now) == 1 else 0)

@@ -15,7 +15,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.roads import points_of
 from zumbert.edits.ground import in_units, leave_out_spikes, set_profile, set_role, show_layers
 from zumbert.edits.land import area_of, sound_service
-from zumbert.edits.roads import remove_profile, rename_road, set_points, set_pvis, set_start, set_strip
+from zumbert.edits.roads import remove_profile, rename_road, set_near, set_points, set_pvis, set_start, set_strip
 from zumbert.edits.things import Thing, changed, record, removed, set_strength, set_view, thing_name
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
@@ -260,6 +260,9 @@ class RoadDetail(Detail):
         r, u = self.record, self.session.units
         self.name = self.field("Name", "road name", self._rename)
         self.start = self.field(f"Starts at, {u.m}", "road start", self._start)
+        self.near = self.field(f"Section shows within, {u.m}", "road near", self._near)
+        self.near.setPlaceholderText("only its own")
+        self.near.setToolTip("Structures of other roads, or of none, that stand so near are in its long section too")
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
         self._head("Points in plan", ("Add by click", "add points", lambda: self.act("road-points")))
@@ -326,6 +329,14 @@ class RoadDetail(Detail):
             self.session.refused.emit(str(e))
             return
         self.edit(f"Change the start of {self._name()}", lambda p, f: set_start(p, self._road.id, value))
+
+    def _near(self, text: str) -> None:
+        try:
+            value = self.session.units.typed(text) if text.strip() else None
+        except ValueError as e:
+            self.session.refused.emit(str(e))
+            return
+        self.edit(f"Change what the section of {self._name()} shows", lambda p, f: set_near(p, self._road.id, value))
 
     def _numbers(self, cells: Cells) -> list[list[float]] | None:
         u = self.session.units
@@ -423,7 +434,8 @@ class RoadDetail(Detail):
     def show_record(self, s: State, r: Any) -> None:
         u, facts = s.units, s.shown.facts
         a = facts.roads[r.id].alignment
-        for w, text in ((self.name, r.name), (self.start, full(r.start, u))):
+        near = "" if r.near is None else full(r.near, u)
+        for w, text in ((self.name, r.name), (self.start, full(r.start, u)), (self.near, near)):
             if not w.isModified():
                 w.setText(text)
         self.words.setText(

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
 from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.edits.change import size_words
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import number, typed_chainage
@@ -23,9 +24,10 @@ ALONG = 20.0  # m: within this of a road the tool shows a pair
 def first_gully_way(session: "Session") -> GullyWay:
     """How gullies are set to begin with: the first gully of the catalogue, leads of the smallest pipe, joints."""
     project = session.state.kept.project
-    kinds = [t.key for t in project.types.values() if t.kind == "gully"]
+    kinds = [t.key for t in project.types.values() if t.kind == "gully" and t.allowed]
     joints = [t.key for t in project.types.values() if t.kind == "joint"]
-    lead = min(project.sizes.values(), key=lambda s: s.dn).key
+    allowed = [s for s in project.sizes.values() if s.allowed] or list(project.sizes.values())
+    lead = min((s for s in allowed if s.material == allowed[0].material), key=lambda s: s.dn).key
     return GullyWay(
         type=kinds[0] if kinds else next(iter(project.types)), lead=lead, way=replace(first_way(project), up=False),
         joint=joints[0] if joints else None,
@@ -169,11 +171,11 @@ class GullyTool(Tool):
 
 
 def sizes_of(session: "Session") -> list[tuple[SizeKey, str]]:
-    """Pipe sizes with their words."""
+    """The allowed pipe sizes with their words."""
     project = session.state.kept.project
-    return [(s.key, session.units.dn(s.dn)) for s in project.sizes.values()]
+    return [(s.key, size_words(project, s)) for s in project.sizes.values() if s.allowed]
 
 
 def gully_types(session: "Session") -> list[tuple[TypeKey, str]]:
     """Types of gullies with their words."""
-    return [(t.key, t.name) for t in session.state.kept.project.types.values() if t.kind == "gully"]
+    return [(t.key, t.name) for t in session.state.kept.project.types.values() if t.kind == "gully" and t.allowed]

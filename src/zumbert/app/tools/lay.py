@@ -1,21 +1,23 @@
 """Laying a run: click after click, or typed place after typed place."""
 
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple, get_args
 
 import numpy as np
 from msgspec.structs import replace
 
+from zumbert.analysis.land import outside
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.edits.change import sizes_like
 from zumbert.edits.join import nearest_distance
-from zumbert.edits.lay import Before, Laid, OnPipe, Target, Way, first_way, lay_next
-from zumbert.edits.placesnaps import place_snap
-from zumbert.edits.typed import typed_place, typed_point
+from zumbert.edits.lay import Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
+from zumbert.edits.placesnaps import limit_snap, place_snap
+from zumbert.edits.typed import number, typed_place, typed_point
 from zumbert.errors import EditError
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
-from zumbert.model.ids import RoadId, StructureId, TypeKey
+from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
@@ -23,6 +25,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 ALONG = 25.0  # m: within this of a road a click is a chainage and offset
+NEAR = 4.0  # drawing units: within this a click is on a line beside it
 SNAP = 9.0  # drawing units: within this a click is at an end, crossing, centre or middle of a drawing
 STEP = 0.05  # m that clicked places are rounded to
 
@@ -43,9 +46,9 @@ class LayTool(Tool):
     pipes; joining, only structures that are there are taken.
     """
 
-    letters = frozenset("d")
     kind = "lay"
-    keys = frozenset("[]tba")
+    letters = frozenset("dz")
+    keys = frozenset("[]tbae")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -113,7 +116,7 @@ class LayTool(Tool):
         self.session.apply(name, laid.project)
         self._show_run(laid.structure)
         if laid.pipe is not None:  # a start level is for the first pipe alone
-            self.session.set(way=replace(self.way, start=None))
+            self.session.set(way=replace(self.way, start=None, level=None))
         return True
 
     @property
@@ -173,25 +176,59 @@ class LayTool(Tool):
             and hit.id in self.session.state.kept.project.pipes
             and self.mode != "join"
         ):
-            f = self.session.state.kept.facts.pipes[hit.id]
-            self._snap = f"Into {f.pipe.label}"
-            return OnPipe(f.pipe.id, round(nearest_distance(f.span, *world), 2))
+            return self._on_pipe(PipeId(hit.id), world, at, _scale(view))
         if self.mode == "join":
             return None
-        caught = None if at.alt else place_snap(self.session.state.kept.project, *world, SNAP / _scale(view), own=False)
+        kept = self.session.state.kept
+        caught = None if at.alt else place_snap(kept.project, *world, SNAP / _scale(view), own=False)
         if caught is not None:  # exactly there: on a road its chainage and offset are not rounded
             self._snap = caught.what.capitalize()
             road, ch, off = self._nearest((caught.x, caught.y))
             return Free(caught.x, caught.y) if road is None else Anchored(road, ch, off)
         road, ch, off = self._nearest(world)
         if road is None:
-            return Free(round(world[0], 2), round(world[1], 2))
+            limit = None if at.alt else limit_snap(kept.project, *world, NEAR / _scale(view))
+            self._snap = limit.what.capitalize() if limit is not None else ""
+            x, y = world if limit is None else (limit.x, limit.y)
+            return Free(round(x, 2), round(y, 2)) if limit is None else Free(x, y)
         step = 0.0 if at.alt else STEP
         off = self._same_offset(road, off, view, at)
         if not self._snap and not at.alt:
             off = self._beside(road, ch, off, _scale(view))
+        limit = None if at.alt or self._snap else limit_snap(kept.project, *world, NEAR / _scale(view))
+        if limit is not None:
+            self._snap = limit.what.capitalize()
+            on, ch, off = self._nearest((limit.x, limit.y))
+            return Free(limit.x, limit.y) if on is None else Anchored(on, ch, off)
+        if not at.alt:
+            before = self._snap
             ch = self._low_point(road, ch, _scale(view))
-        return Anchored(road, _rounded(ch, step * 10), off if self._snap else _rounded(off, step))
+            ch = ch if self._snap != before else self._across(road, ch, _scale(view))
+        exact = "across" in self._snap.lower() or "low point" in self._snap.lower()
+        return Anchored(road, ch if exact else _rounded(ch, step * 10), off if self._snap else _rounded(off, step))
+
+    def _on_pipe(self, pipe: PipeId, world: tuple[float, float], at: Place, scale: float) -> OnPipe:
+        """The place on a pipe under the cursor; square from the last structure where that is near."""
+        facts = self.session.state.kept.facts
+        f, last = facts.pipes[pipe], None if self.last is None else facts.places[self.last]
+        self._snap, on = f"Into {f.pipe.label}", nearest_distance(f.span, *world)
+        if last is not None and last.x is not None and last.y is not None and not at.alt:
+            square = nearest_distance(f.span, last.x, last.y)
+            if abs(square - on) * scale < SNAP:
+                self._snap = f"Square onto {f.pipe.label}"
+                return OnPipe(pipe, square)
+        return OnPipe(pipe, round(on, 2))
+
+    def _across(self, road: RoadId, ch: float, scale: float) -> float:
+        """Near the last structure's chainage a place is square across the road from it."""
+        last = None if self.last is None else self.session.state.kept.project.structures[self.last]
+        if last is None or not isinstance(last.place, Anchored) or last.place.road != road:
+            return ch
+        if abs(last.place.chainage - ch) * scale >= NEAR:
+            return ch
+        word = f"Square across from {last.label}"
+        self._snap = word if not self._snap else f"{self._snap}, {word.lower()}"
+        return last.place.chainage
 
     def _nearest(self, world: tuple[float, float]) -> tuple[RoadId | None, float, float]:
         roads = self.session.state.kept.facts.roads
@@ -220,7 +257,7 @@ class LayTool(Tool):
             at = at_chainages(strip.sections, np.array([ch]))
             lines |= {"Left kerb": -float(at["left"][0]), "Right kerb": float(at["right"][0])}
         name = min(lines, key=lambda n: abs(lines[n] - off))
-        if abs(lines[name] - off) * scale >= 4:
+        if abs(lines[name] - off) * scale >= NEAR:
             return off
         self._snap = name
         return lines[name]
@@ -236,14 +273,16 @@ class LayTool(Tool):
         return near
 
     def key(self, text: str) -> bool:
-        """[ and ] change the pipe size, t the type, b makes the next a joint, a lays structures alone and back."""
+        """[ and ] change the pipe size, t the type, b makes the next a joint, e tells which edge of a structure stands at the
+        place, a lays structures alone and back.
+        """
         project, way = self.session.state.kept.project, self.way
         if text in "[]":
-            keys = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.inside)]
+            keys = sizes_like(project, way.size)
             i = keys.index(way.size) + (1 if text == "]" else -1)
             self.session.set(way=replace(way, size=keys[min(max(0, i), len(keys) - 1)]))
         elif text == "t":
-            types = [t.key for t in project.types.values() if t.kind != "joint"]
+            types = [t.key for t in project.types.values() if t.kind != "joint" and t.allowed]
             i = types.index(way.type) + 1 if way.type in types else 0
             self.session.set(way=replace(way, type=types[i % len(types)]))
         elif text == "b":
@@ -251,6 +290,9 @@ class LayTool(Tool):
             back = self._chamber or way.type
             self._chamber = way.type if way.type != joint else None
             self.session.set(way=replace(way, type=back if way.type == joint or joint is None else joint))
+        elif text == "e":
+            edges: tuple[Edge, ...] = get_args(Edge)
+            self.session.set(way=replace(way, edge=edges[(edges.index(way.edge) + 1) % len(edges)]))
         elif text == "a":
             self.set_mode("run" if self.mode == "alone" else "alone")
         else:
@@ -310,7 +352,7 @@ class LayTool(Tool):
         """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last."""
         state = self.session.state
         last = None if self.last is None else state.kept.project.structures[self.last].place
-        t = text.strip().lower()
+        t = _without_level(text)[0]
         if t.startswith("d") and self.last is not None:
             at = state.kept.facts.places[self.last]
             return Free(*typed_point(t, state.kept.facts, self._road(), (at.x or 0.0, at.y or 0.0)))
@@ -323,20 +365,32 @@ class LayTool(Tool):
             return typed_place(" ".join(parts), last.road, u)
         return typed_place(text, self._road(), self.session.units)
 
+    def _with_level(self, text: str) -> None:
+        """A level typed after the place ("412.5 -3.6 z42.1") is the invert there."""
+        level = _without_level(text)[1]
+        if level is not None:
+            self.session.set(way=replace(self.way, level=number(level, self.session.units)))
+
     def typed(self, text: str) -> None:
         try:
             place = self._typed_place(text)
+            self._with_level(text)
         except EditError:
             return
         self._look(place)
 
     def entry(self, text: str) -> bool:
+        before = self.way
         try:
             place = self._typed_place(text)
+            self._with_level(text)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
-        return self._take(place)
+        if not self._take(place):
+            self.session.set(way=before)
+            return False
+        return True
 
     def begin_at(self, structure: StructureId) -> None:
         """Goes on from a structure that is there."""
@@ -362,6 +416,9 @@ class LayTool(Tool):
                 else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
             )
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
+            off = outside(laid.project.land, f.span)
+            if off:
+                lines.append(f"<b>{u.long(sum(b - a for a, b in off))} outside the land</b>")
         else:
             name = laid.facts.surfaces.name("existing")
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
@@ -369,6 +426,12 @@ class LayTool(Tool):
             "joins" if isinstance(place, (str, OnPipe)) else "chainage offset" if isinstance(place, Anchored) else "x,y"
         )
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
+
+
+def _without_level(text: str) -> tuple[str, str | None]:
+    """A typed place, and the level that follows it after a z; None where none does."""
+    place, _, level = text.strip().lower().partition("z")
+    return place.strip(), level.strip() or None
 
 
 def _scale(view: "DrawingView") -> float:

@@ -1,0 +1,93 @@
+"""What is done with a row of the library, or with the whole of it: copied, taken out, read and written."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, cast
+
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+
+from zumbert.app.panels.rows import chip
+from zumbert.app.session import Session
+from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
+from zumbert.errors import ZumbertError
+from zumbert.model.library import Shelf
+from zumbert.model.project import Project
+
+if TYPE_CHECKING:
+    from zumbert.app.tables import TablesDrawer
+
+
+class LibraryActs(QWidget):
+    """Buttons beside the tables of the library; each change is one undo step."""
+
+    def __init__(self, session: Session, tables: "TablesDrawer") -> None:
+        super().__init__()
+        self.session, self.tables = session, tables
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        for text, name, run in (
+            ("Copy row", "copy record", self._copy), ("Take out", "take out record", self._take_out),
+            ("Starter set", "starter set", self._starter), ("Read\u2026", "read library", self._read),
+            ("Write\u2026", "write library", self._write),
+        ):  # fmt: skip
+            line.addWidget(chip(text, name, run))
+
+    @property
+    def shelf(self) -> Shelf:
+        """The part of the library that is shown."""
+        return cast("Shelf", self.tables.kind)
+
+    def _chosen(self) -> Any:
+        """The record of the row that is chosen; told where none is."""
+        chosen = sorted(self.tables.table.chosen())
+        if not chosen:
+            self.session.refused.emit("Choose a row of the library first.")
+            return None
+        return chosen[0]
+
+    def _copy(self) -> None:
+        key, shelf = self._chosen(), self.shelf
+        if key is not None:
+            self.session.edit("Copy a record of the library", lambda p, f: copied_record(p, shelf, key)[0])
+
+    def _take_out(self) -> None:
+        key, shelf, project = self._chosen(), self.shelf, self.session.state.kept.project
+        if key is not None:
+            name = title(project, getattr(project, shelf)[key])
+            self.session.edit(f"Take {name} out of the library", lambda p, f: without_record(p, shelf, key))
+
+    def _starter(self) -> None:
+        self.session.edit("Add the starter set", lambda p, f: with_starter_set(p))
+
+    def _read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read a library", "", "Library (*.toml *.csv)")
+        if name:
+            self.read(Path(name))
+
+    def read(self, path: Path) -> None:
+        """Takes in the records of a file as one undo step; those of a known key are replaced."""
+        from zumbert.exchange.library import read_library
+
+        def make(project: Project, facts: Any) -> Project:
+            found = read_library(path)
+            return with_records(project, found.types, found.sizes)
+
+        self.session.edit(f"Read the library {path.name}", make)
+
+    def _write(self) -> None:
+        filters = ("Whole library (*.toml)", "This table (*.csv)")
+        name, chosen = QFileDialog.getSaveFileName(self, "Write the library", "library.toml", ";;".join(filters))
+        if name:
+            self.write(Path(name), chosen == filters[1])
+
+    def write(self, path: Path, as_csv: bool = False) -> None:
+        """Writes the whole library as TOML, or the part that is shown as CSV."""
+        from zumbert.exchange.library import write_library, write_shelf
+
+        project = self.session.state.kept.project
+        try:
+            if as_csv or path.suffix.lower() == ".csv":
+                write_shelf(path, project, self.shelf)
+            else:
+                write_library(path, project)
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))

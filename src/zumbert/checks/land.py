@@ -1,0 +1,45 @@
+"""Proposed work inside the road reserve and the easements."""
+
+from collections.abc import Iterator
+
+from zumbert.analysis.chambers import StructureFacts
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.land import outside, stands_outside
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.where import along, pipe_name, spot, stand
+
+
+def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    """The value is the length outside, the place the middle of the longest stretch."""
+    if f.pipe.status != "proposed" or not facts.project.land:
+        return
+    stretches = outside(facts.project.land, f.span)
+    if not stretches:
+        return
+    long = sum(b - a for a, b in stretches)
+    a, b = max(stretches, key=lambda s: s[1] - s[0])
+    u = facts.units
+    yield Finding(
+        rule="land", severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=long, limit=0.0,
+        message=f"Pipe {pipe_name(facts, f)} lies outside the land over {u.long(long)}, {along(facts, f, (a + b) / 2)}.",
+        stretches=tuple(stretches), **spot(facts, f, (a + b) / 2),
+    )  # fmt: skip
+
+
+def _structure(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
+    if f.structure.status != "proposed" or not facts.project.land:
+        return
+    far = stands_outside(facts.project.land, f.place)
+    if far > TOLERANCE:
+        yield Finding(
+            rule="land", severity="breach", structure=f.structure.id, label=f.structure.label, value=far, limit=0.0,
+            message=f"{f.structure.label} stands {facts.units.long(far)} outside the land.", **stand(f),
+        )  # fmt: skip
+
+
+def _either(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:
+    return _pipe(facts, f) if isinstance(f, PipeFacts) else _structure(facts, f)
+
+
+LAND = Rule("land", "Outside the land", "either", _either)

@@ -1,0 +1,143 @@
+"""The project's library of structure types and pipe sizes: changed, copied, ticked, read in, taken out."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from msgspec.structs import replace
+
+from zumbert.edits.records import with_one
+from zumbert.errors import EditError, known
+from zumbert.model.catalogue import (
+    PIPE_SIZES,
+    STRUCTURE_TYPES,
+    US_PIPE_SIZES,
+    US_STRUCTURE_TYPES,
+    PipeSize,
+    StructureType,
+)
+from zumbert.model.display import Units
+from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, with_value
+from zumbert.model.project import Project
+
+YES, NO = ("yes", "y", "true", "1", "x"), ("no", "n", "false", "0", "")
+
+
+def set_record(project: Project, shelf: Shelf, key: str, name: str, text: str) -> Project:
+    """The project with a field of a type or size as a text means it, in the project's units.
+
+    Raises EditError for a text that means nothing there, or that makes a record that cannot be.
+    """
+    field = next(f for f in FIELDS[shelf] if f.name == name)
+    record = getattr(project, shelf)[key]
+    return _with(project, shelf, with_value(record, field, _meant(field, text.strip(), project.units)))
+
+
+def _meant(field: Field, text: str, u: Units) -> Value:
+    if field.of == "text":
+        return text
+    if field.of == "yes":
+        if text.lower() not in (*YES, *NO):
+            raise EditError(f'{field.head} is "{text}": it is yes or no.')
+        return text.lower() in YES
+    if field.of == "choice":
+        if text.lower() not in field.words:
+            raise EditError(f'{field.head} is "{text}": {known(text, [w for w in field.words if w])}')
+        return text.lower()
+    if not text:
+        if field.empty:
+            return None
+        raise EditError(f"{field.head} needs a value.")
+    try:
+        if field.of == "m":
+            return u.typed(text)
+        value = float(text.replace(",", "."))
+    except ValueError as e:
+        raise EditError(f'{field.head} is "{text}", which is no number.') from e
+    inches = 25.4 if u.us else 1.0
+    return value * inches if field.of == "dn" else value * inches / 1000 if field.of == "mm" else value
+
+
+def _with(project: Project, shelf: Shelf, record: Any) -> Project:
+    """The project with a record of the library replaced or added. Raises EditError where it cannot be."""
+    _sound(project, shelf, record)
+    records = getattr(project, shelf)
+    if records.get(record.key) == record:
+        return project
+    return replace(project, **{shelf: with_one(records, record.key, record)})
+
+
+def _sound(project: Project, shelf: Shelf, record: Record) -> None:
+    why = fault(record)
+    if why is not None:
+        raise EditError(f"{title(project, record)}: {why}.")
+    for other in getattr(project, shelf).values():
+        if other.key == record.key:
+            continue
+        if isinstance(record, StructureType) and other.name.lower() == record.name.lower():
+            raise EditError(f'There is already a type "{record.name}": give this one another name.')
+        if isinstance(record, PipeSize) and (other.material, other.dn, other.grade) == (
+            record.material,
+            record.dn,
+            record.grade,
+        ):
+            raise EditError(f"There is already {title(project, record)}: give this one another DN, material or class.")
+
+
+def title(project: Project, record: Record) -> str:
+    """A record in words."""
+    if isinstance(record, StructureType):
+        return record.name
+    return f"{project.units.dn(record.dn)} {record.material} {record.grade}".rstrip()
+
+
+def uses(project: Project, shelf: Shelf, key: str) -> int:
+    """How many structures or pipes are of a type or size."""
+    if shelf == "types":
+        return sum(s.type == key for s in project.structures.values())
+    return sum(p.size == key for p in project.pipes.values())
+
+
+def copied_record(project: Project, shelf: Shelf, key: str) -> tuple[Project, str]:
+    """The project with a copy of a type or size, under a name or class of its own, and its key."""
+    record: Any = getattr(project, shelf)[key]
+    records = getattr(project, shelf)
+    n = 2
+    while f"{key}-{n}" in records:
+        n += 1
+    fresh = f"{key}-{n}"
+    named = {"name": f"{record.name} ({n})"} if shelf == "types" else {"grade": f"{record.grade} copy {n}".strip()}
+    return _with(project, shelf, replace(record, key=fresh, **named)), fresh
+
+
+def without_record(project: Project, shelf: Shelf, key: str) -> Project:
+    """The project without a type or size. Raises EditError for one in use: that can only be unticked."""
+    records = getattr(project, shelf)
+    count = uses(project, shelf, key)
+    name = title(project, records[key])
+    if count:
+        what = ("structure" if shelf == "types" else "pipe") + ("" if count == 1 else "s")
+        raise EditError(f"{name} is used by {count} {what}: untick it instead, or change those first.")
+    if len(records) == 1:
+        raise EditError(f"{name} is the last one: the library needs one at least.")
+    return replace(project, **{shelf: {k: r for k, r in records.items() if k != key}})
+
+
+def with_records(project: Project, types: Iterable[StructureType], sizes: Iterable[PipeSize]) -> Project:
+    """The project with records taken in: those of a known key are replaced, others added. Raises EditError."""
+    for record in types:
+        project = _with(project, "types", record)
+    for size in sizes:
+        project = _with(project, "sizes", size)
+    return project
+
+
+def with_starter_set(project: Project) -> Project:
+    """The project with those records of the starter set that it lacks; those it has stay as they are."""
+    us = project.units.us
+    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if us else (STRUCTURE_TYPES, PIPE_SIZES)
+    names = {t.name.lower() for t in project.types.values()}
+    there = {(s.material, s.dn, s.grade) for s in project.sizes.values()}
+    return with_records(
+        project, [t for t in types if t.key not in project.types and t.name.lower() not in names],
+        [s for s in sizes if s.key not in project.sizes and (s.material, s.dn, s.grade) not in there],
+    )  # fmt: skip
