@@ -60,6 +60,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
     Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
     Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
+    Action(id="read-back", text="Read a network back …", keys=("Ctrl+B",), menu="File", run=lambda w: w.readback_dialog()),
     Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
     Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),

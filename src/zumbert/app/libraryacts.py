@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 
-from zumbert.app.panels.rows import chip
+from zumbert.app.panels.rows import chip, label
 from zumbert.app.session import Session
 from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
 from zumbert.errors import ZumbertError
@@ -23,7 +23,11 @@ class LibraryActs(QWidget):
         super().__init__()
         self.session, self.tables = session, tables
         line = QHBoxLayout(self)
-        line.setContentsMargins(0, 0, 0, 0)
+        line.setContentsMargins(14, 0, 14, 4)
+        self.says = label("", "second")
+        line.addWidget(label("Library", "section"))
+        line.addWidget(self.says)
+        line.addStretch(1)
         for text, name, run in (
             ("Copy row", "copy record", self._copy), ("Take out", "take out record", self._take_out),
             ("Starter set", "starter set", self._starter), ("Read\u2026", "read library", self._read),
@@ -35,6 +39,13 @@ class LibraryActs(QWidget):
     def shelf(self) -> Shelf:
         """The part of the library that is shown."""
         return cast("Shelf", self.tables.kind)
+
+    def refresh(self) -> None:
+        """Shows what the part of the library that is shown is about."""
+        records = getattr(self.session.state.shown.project, self.shelf)
+        offered = sum(r.allowed for r in records.values())
+        what = "structure types" if self.shelf == "types" else "pipe sizes"
+        self.says.setText(f"{len(records)} {what}, {offered} offered for new work")
 
     def _chosen(self) -> Any:
         """The record of the row that is chosen; told where none is."""

@@ -44,7 +44,7 @@ from zumbert.model.structure import Anchored
 
 Kind = Literal["structures", "pipes", "types", "sizes"]
 KINDS: dict[Kind, str] = {
-    "structures": "Structures", "pipes": "Pipes", "types": "Library: structures", "sizes": "Library: pipe sizes",
+    "structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes",
 }  # fmt: skip
 Index = QModelIndex | QPersistentModelIndex
 ROW, REMARKS_WIDTH = 22, 190
@@ -433,7 +433,8 @@ class TablesDrawer(QWidget):
         self.filter.setObjectName("table filter")
         self.filter.setAccessibleName("Filter of the table")
         self.filter.setPlaceholderText("Filter, for example existing 225")
-        self.filter.setFixedWidth(230)
+        self.filter.setMinimumWidth(200)
+        self.filter.setMaximumWidth(230)
         self.filter.textChanged.connect(lambda text: self._filter(text))
         self.count = label("", "second")
         shut = QPushButton("Close")
@@ -446,12 +447,12 @@ class TablesDrawer(QWidget):
         for w in (label("Tables", "section"), self.which, self.filter, self.count):
             head.addWidget(w)
         head.addStretch(1)
-        head.addWidget(self.library)
         head.addWidget(shut)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addLayout(head)
+        whole.addWidget(self.library)
         for table in self.tables.values():
             whole.addWidget(table, 1)
         session.changed.connect(self._changed)
@@ -487,4 +488,6 @@ class TablesDrawer(QWidget):
     def refresh(self) -> None:
         """Shows the state."""
         self.table.refresh(self.session.state)
+        if self.kind in SHELVES:
+            self.library.refresh()
         self._counted()

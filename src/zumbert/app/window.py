@@ -665,6 +665,28 @@ class Window(QMainWindow):
         self._imported()
         return True
 
+    def readback_dialog(self) -> None:
+        """Asks for a schedule that was changed elsewhere, and shows what differs."""
+        name, _ = QFileDialog.getOpenFileName(self, "Read a network back", self.folder(), "Schedules (*.csv *.xlsx)")
+        if name:
+            self.read_back(Path(name))
+
+    def read_back(self, path: Path) -> bool:
+        """Opens the differences of a schedule; a refusal is told, and the project stays as it was."""
+        from zumbert.app.readbackdialog import ReadbackDialog
+        from zumbert.exchange.readback import read_back
+
+        kept = self.session.state.kept
+        try:
+            found = self.work.run(f"Reading {path.name}", lambda tell: read_back(kept.project, kept.facts, path))
+        except ZumbertError as e:
+            self.session.refused.emit(str(e))
+            return False
+        if found is None:
+            return False
+        ReadbackDialog(self, self.session, self.pen, path, found).open()
+        return True
+
     def _imported(self) -> None:
         """Shows the whole of what is there now."""
         if self.session.state.run is None and self.session.state.keys:

@@ -144,7 +144,7 @@ class Labels:
 def stacked(lines: Sequence[tuple[str, str]], x: float, y: float, anchor: Anchor) -> Iterator[Text]:
     """Lines under one another, the first with its baseline at a place."""
     for i, (role, text) in enumerate(lines):
-        yield Text(role, text, x, y + i * LEADING, anchor)
+        yield Text(role, text, x, y + i * LEADING, anchor, plate=len(lines) > 1)
 
 
 def around(x: float, y: float, away: float, lines: int = 1) -> list[tuple[float, float, Anchor]]:

@@ -114,24 +114,27 @@ def library_table(project: Project, shelf: Shelf) -> Table:
     """One row a structure type or pipe size, with how many are used; lengths in mm, in US units in inches."""
     fields = FIELDS[shelf]
     units = {"mm": "mm", "m": "m", "dn": "mm"}
-    columns = [
-        Column(f.head, units.get(f.of, ""), _decimals(f), "text" if f.of in _TEXTS else "number") for f in fields
-    ]
     of = (s.type for s in project.structures.values()) if shelf == "types" else (p.size for p in project.pipes.values())
     counts = Counter(map(str, of))
-    rows = (
-        (*(_shelf_cell(f, value_of(r, f)) for f in fields), counts[r.key]) for r in getattr(project, shelf).values()
-    )
-    table = Table(name=shelf, columns=(*columns, Column("Used")), rows=tuple(rows))
-    return _in_units(table, project.units)
+    records = getattr(project, shelf).values()
+    cells = [[_shelf_cell(f, value_of(r, f)) for f in fields] for r in records]
+    columns = [
+        Column(f.head, units.get(f.of, ""), _decimals(f, column, project.units), "text" if f.of in _TEXTS else "number")
+        for f, column in zip(fields, zip(*cells, strict=True), strict=True)
+    ]
+    rows = tuple((*row, counts[r.key]) for row, r in zip(cells, records, strict=True))
+    return _in_units(Table(name=shelf, columns=(*columns, Column("Used")), rows=rows), project.units)
 
 
 _TEXTS = ("text", "yes", "choice")
 
 
-def _decimals(f: Field) -> int:
+def _decimals(f: Field, cells: Iterable[Cell], units: Units) -> int:
+    """Decimals that show a column whole: none for whole millimetres."""
     if f.of == "mm":
-        return 2 if f.name == "ks_mm" else 1
+        by = 25.4 if units.us else 1.0
+        values = [v / by for v in cells if isinstance(v, (int, float))]
+        return next((n for n in (0, 1, 2) if all(abs(v - round(v, n)) < 1e-6 for v in values)), 3)
     return {"m": 2, "number": 3}.get(f.of, 0)
 
 

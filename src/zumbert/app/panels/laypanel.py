@@ -71,7 +71,9 @@ class LayPanel(QWidget):
         whole.addWidget(rule())
         whole.addWidget(self.mode)
         whole.addWidget(label("Next structure", "section"))
-        whole.addLayout(fields((("Type", self.type_box), ("", self.fits), ("Placed by", self.edge)), 78))
+        whole.addLayout(fields((("Type", self.type_box),), 78))
+        whole.addWidget(self.fits)
+        whole.addLayout(fields((("Placed by", self.edge),), 78))
         whole.addWidget(rule())
         whole.addWidget(label("Next pipe", "section"))
         more = fields(

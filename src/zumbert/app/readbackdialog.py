@@ -1,0 +1,127 @@
+"""The differences of a network that comes back from elsewhere: looked through, chosen, taken in one step."""
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zumbert.app.panels.rows import chip, label, rule, wrapped
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session
+from zumbert.app.theme import qcolor
+from zumbert.errors import ZumbertError
+from zumbert.exchange.readback import Difference, Readback, taken
+from zumbert.model.project import Project
+
+HEADS = ("Object", "What", "Here", "In the file", "")
+
+
+class ReadbackDialog(QDialog):
+    """Each difference that is ticked is shown in the drawings at once; taken they are one undo step."""
+
+    def __init__(self, parent: QWidget, session: Session, pen: Pen, path: Path, found: Readback) -> None:
+        super().__init__(parent)
+        self.session, self.path, self.found = session, path, found
+        self.setObjectName("readback")
+        self.setWindowTitle("Read back")
+        self.setMinimumSize(620, 420)
+        self._made: Project | None = None
+        self.table = QTableWidget(len(found.differences), len(HEADS))
+        self.says = wrapped("", "second")
+        whole = QVBoxLayout(self)
+        whole.addWidget(label(f"Read back {path.name}", "title"))
+        for note in found.notes:
+            whole.addWidget(wrapped(note, "second"))
+        whole.addWidget(rule())
+        line = QHBoxLayout()
+        for text, name, on in (("Tick all", "tick all", True), ("Tick none", "tick none", False)):
+            line.addWidget(chip(text, name, partial(self._tick, on)))
+        line.addStretch(1)
+        line.addWidget(self.says)
+        whole.addLayout(line)
+        self._fill(pen)
+        whole.addWidget(self.table, 1)
+        buttons = QDialogButtonBox()
+        self.take = buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        whole.addWidget(buttons)
+        self.table.itemChanged.connect(lambda _: self._look())
+        self._look()
+
+    def _fill(self, pen: Pen) -> None:
+        self.table.setObjectName("differences")
+        self.table.setAccessibleName("Differences")
+        self.table.setHorizontalHeaderLabels(list(HEADS))
+        self.table.verticalHeader().hide()
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        for i, d in enumerate(self.found.differences):
+            for j, text in enumerate((d.label, d.title, d.now, d.file, "held: stays" if d.held else "")):
+                item = QTableWidgetItem(text)
+                if j in (2, 3):
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                if d.held:
+                    item.setForeground(qcolor("ink-2", pen.theme))
+                if j == 0 and not d.held:
+                    item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                    item.setCheckState(Qt.CheckState.Checked)
+                self.table.setItem(i, j, item)
+        self.table.resizeColumnsToContents()
+        self.table.horizontalHeader().setStretchLastSection(True)
+
+    def chosen(self) -> list[Difference]:
+        """The differences that are ticked."""
+        return [
+            d for i, d in enumerate(self.found.differences)
+            if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
+        ]  # fmt: skip
+
+    def _box(self, row: int) -> QTableWidgetItem:
+        item = self.table.item(row, 0)
+        assert item is not None  # noqa: S101 - every row has one
+        return item
+
+    def _tick(self, on: bool) -> None:
+        self.table.blockSignals(True)
+        for i, d in enumerate(self.found.differences):
+            if not d.held:
+                self._box(i).setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+        self.table.blockSignals(False)
+        self._look()
+
+    def _look(self) -> None:
+        """Shows what taking them makes; a value that cannot be is told in place of the count."""
+        chosen = self.chosen()
+        held = sum(d.held for d in self.found.differences)
+        kept = self.session.state.kept
+        words = f"{len(chosen)} of {len(self.found.differences)} will be taken" + (f", {held} held" if held else "")
+        try:
+            self._made = taken(kept.project, kept.facts, chosen) if chosen else None
+        except ZumbertError as e:
+            self._made, words = None, str(e)
+        self.says.setText(words if self.found.differences else "Nothing differs.")
+        self.take.setEnabled(self._made is not None)
+        self.session.preview(self._made)
+
+    def accept(self) -> None:
+        if self._made is not None:
+            count = len(self.chosen())
+            name = f"Read back {count} value{'' if count == 1 else 's'} from {self.path.name}"
+            self.session.apply(name, self._made)
+        super().accept()
+
+    def reject(self) -> None:
+        self.session.preview(None)
+        super().reject()
