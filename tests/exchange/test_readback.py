@@ -84,7 +84,7 @@ def test_x_and_y_of_a_structure_on_a_road_become_chainage_and_offset(tmp_path):
         ("a,b\n1,2\n", "row 1: these are no heads of a schedule"),
         ("Pipe,From,To,Invert up (m)\n,S1,S2,40\n", "row 2: the label is missing"),
         ("Pipe,From,To,Invert up (m)\nP5,S5,S4,deep\n", 'row 2: Invert up is "deep", which is no number'),
-        ("Pipe,From,To,DN (mm)\nP5,S5,S4,333\n", 'row 2: there is no pipe size "333" in the library'),
+        ("Pipe,From,To,DN (mm)\nP5,S5,S4,333\n", 'row 2: there is no pipe size "333 concrete" in the library'),
         ("Pipe,From,To\nP5,S5,S4\nP5,S5,S4\n", 'row 3: "P5" comes twice'),
         ("Structure,x (m),y (m)\nS4,0,0\n", "row 2: S4 would stand beyond the end of its road"),
     ],

@@ -96,6 +96,18 @@ class GroundActs:
         self.session.edit(f"Make a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, pvis))
         self.window.section.fit()
 
+    def _structures_from(self) -> None:
+        """Structures of the circles, points and blocks of the selected drawing, else of the first that has any."""
+        from zumbert.app.placesdialog import PlacesDialog
+
+        project, thing = self.session.state.kept.project, self.session.state.thing
+        own = thing.id if thing is not None and thing.kind == "background" else None
+        found = [b for k, b in project.backgrounds.items() if b.places and own in (None, k)]
+        if not found:
+            self.session.refused.emit("No drawing here has circles, points or blocks: import a DXF that has.")
+            return
+        PlacesDialog(self.window, self.session, self.window.pen, found[0]).open()
+
     # -- drawings ------------------------------------------------------------------------------------------------------
 
     def _read_again(self) -> None:

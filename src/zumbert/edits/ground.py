@@ -83,5 +83,6 @@ def in_units(project: Project, background: BackgroundId, metres: float) -> Proje
     if by == 1.0:
         return project
     centres = None if b.centres is None else b.centres * by
-    scaled = replace(b, segments=b.segments * by, centres=centres, metres=metres)
+    places = tuple(p.scaled(by) for p in b.places)
+    scaled = replace(b, segments=b.segments * by, centres=centres, places=places, metres=metres)
     return replace(project, backgrounds=with_one(project.backgrounds, background, scaled))

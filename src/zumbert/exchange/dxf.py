@@ -2,6 +2,7 @@
 
 import hashlib
 import math
+from collections import Counter
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -11,7 +12,7 @@ from msgspec import Struct
 
 from zumbert.errors import ReadError, ZumbertError
 from zumbert.geometry.elements import Array
-from zumbert.model.background import UNITS
+from zumbert.model.background import UNITS, DrawnPlace
 
 _HEADER = {4: "mm", 6: "m", 2: "ft"}  # $INSUNITS
 CURVE = 0.01  # m: curves leave their segments by no more
@@ -42,6 +43,7 @@ class Drawing(Struct, frozen=True, kw_only=True, eq=False):
     segments: Any
     layer: Any
     centres: Any  # (n, 2) of arcs and circles, m
+    places: tuple[DrawnPlace, ...]  # circles, points and blocks
     lines: tuple[DxfLine, ...]
     faces: Any  # (n, 3, 3): corners of triangles, m
     points: Any  # (n, 3): points with levels, m
@@ -80,9 +82,16 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
         raise
     except Exception as e:  # whatever a damaged file makes the library say
         raise ReadError(f"{path} is a damaged DXF: write it again where it was made.") from e
-    if not got.lines and not got.faces and not got.points:
+    if not got.lines and not got.faces and not got.points and not got.places:
         raise ReadError(f"{path} holds no lines that can be shown under the plan.")
-    extents = np.vstack([*(xyz for _, xyz in got.lines), *got.faces, *(np.array([p]) for p in got.points)])
+    extents = np.vstack(
+        [
+            *(xyz for _, xyz in got.lines),
+            *got.faces,
+            *(np.array([p]) for p in got.points),
+            *(np.array([[p.x, p.y, 0.0]]) for p in got.places),
+        ]
+    )
     use, how = (
         (unit, "as asked for") if unit else (header, "from its header") if header else (_guess(extents), "guessed")
     )
@@ -90,17 +99,23 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     by = UNITS[use]
     lines = tuple(DxfLine(layer, xyz * by, bool(np.abs(xyz[:, 2]).max() > LEVEL)) for layer, xyz in got.lines)
     segments, which, names = _segments(lines)
+    names = (*names, *dict.fromkeys(p.layer for p in got.places if p.layer not in names))
     notes = [f"{len(segments)} segments on {len(names)} layer(s), in {use}, {how}."]
     faces = np.vstack(got.faces).reshape(-1, 3, 3) * by if got.faces else np.zeros((0, 3, 3))
     deep = sum(line.deep for line in lines)
     if len(faces) or deep or got.points:
         notes.append(f"{len(faces)} faces, {deep} lines with levels, {len(got.points)} points.")
+    if got.places:
+        counts = Counter(p.what for p in got.places)
+        told = ", ".join(f"{n} {what}{'s' if n > 1 else ''}" for what, n in counts.items())
+        notes.append(f"Places that can become structures: {told}.")
     if got.left:
         notes.append("Left out: " + ", ".join(f"{n} {kind}" for kind, n in sorted(got.left.items())) + ".")
     return Drawing(
         name=Path(path).stem, path=str(Path(path).absolute()), stamp=stamp_of(path) or "", layers=names, off=off,
         segments=segments, layer=which, centres=np.array(got.centres, float).reshape(-1, 2) * by, lines=lines,
-        faces=faces, points=np.array(got.points, float).reshape(-1, 3) * by, unit=use, notes=tuple(notes),
+        faces=faces, points=np.array(got.points, float).reshape(-1, 3) * by,
+        places=tuple(p.scaled(by) for p in got.places), unit=use, notes=tuple(notes),
     )  # fmt: skip
 
 
@@ -124,6 +139,7 @@ class _Gathered:
         self.faces: list[Array] = []
         self.points: list[tuple[float, float, float]] = []
         self.centres: list[tuple[float, float]] = []
+        self.places: list[DrawnPlace] = []
         self.left: dict[str, int] = {}
 
     def take(self, doc: Any, name: str, tell: Tell | None) -> None:
@@ -131,6 +147,7 @@ class _Gathered:
 
         space = doc.modelspace()
         many = max(1, len(space))
+        self._blocks(space)
         for i, entity in enumerate(recursive_decompose(space)):
             if tell is not None and i % EVERY == 0:
                 tell(min(0.99, i / many), f"Reading {name}: {i} things")
@@ -141,6 +158,18 @@ class _Gathered:
             except (TypeError, ValueError, ArithmeticError, AttributeError, IndexError):
                 self.left[kind] = self.left.get(kind, 0) + 1
 
+    def _blocks(self, space: Any) -> None:
+        """The blocks of the model space, by where they are put and how they are turned."""
+        for entity in space.query("INSERT"):
+            try:
+                x, y, _ = (float(v) for v in entity.ocs().to_wcs(entity.dxf.insert))
+                turn = -math.radians(float(entity.dxf.get("rotation", 0.0))) % (2 * math.pi)
+            except (TypeError, ValueError, ArithmeticError, AttributeError):
+                continue
+            if math.isfinite(x) and math.isfinite(y) and math.isfinite(turn):
+                layer = str(entity.dxf.get("layer", "0"))
+                self.places.append(DrawnPlace("block", layer, x, y, 0.0, str(entity.dxf.name), turn))
+
     def _one(self, entity: Any, kind: str, layer: str) -> bool:
         """Takes one entity; False where it is nothing for us."""
         if kind in FACES or (kind == "POLYLINE" and (entity.is_poly_face_mesh or entity.is_polygon_mesh)):
@@ -149,9 +178,11 @@ class _Gathered:
             return bool(found)
         if kind == "POINT":
             place = tuple(float(v) for v in entity.dxf.location)
-            if abs(place[2]) <= LEVEL or not np.isfinite(place).all():
+            if not np.isfinite(place).all():
                 return False
-            self.points.append(place)  # type: ignore[arg-type]
+            self.places.append(DrawnPlace("point", layer, place[0], place[1]))
+            if abs(place[2]) > LEVEL:
+                self.points.append(place)  # type: ignore[arg-type]
             return True
         if kind not in LINE_WORK:
             return False
@@ -162,6 +193,8 @@ class _Gathered:
         if kind in ("ARC", "CIRCLE"):
             centre = entity.ocs().to_wcs(entity.dxf.center)
             self.centres.append((float(centre[0]), float(centre[1])))
+            if kind == "CIRCLE":
+                self.places.append(DrawnPlace("circle", layer, *self.centres[-1], float(entity.dxf.radius)))
         return True
 
 

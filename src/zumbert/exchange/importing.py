@@ -290,6 +290,7 @@ def _background(drawing: Drawing, unit: str, kept: set[str]) -> Background:
         id=BackgroundId(""), name=drawing.name, layers=names, off=drawing.off & kept,
         segments=np.ascontiguousarray(drawing.segments[rows] * by), layer=number[drawing.layer[rows]],
         centres=drawing.centres * by, source=drawing.path, stamp=drawing.stamp, metres=UNITS[unit],
+        places=tuple(p.scaled(by) for p in drawing.places if p.layer in kept),
     )  # fmt: skip
 
 

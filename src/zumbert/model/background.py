@@ -1,12 +1,30 @@
 """A drawing by others, shown under the plan."""
 
-from typing import Any
+from typing import Any, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from zumbert.model.ids import BackgroundId
 
+DrawnWhat = Literal["circle", "point", "block"]
 UNITS: dict[str, float] = {"m": 1.0, "mm": 0.001, "ft": 0.3048}  # metres of one unit of a drawing
+
+
+class DrawnPlace(Struct, frozen=True):
+    """A circle, point or block of a drawing: a place that may stand for a structure."""
+
+    what: DrawnWhat
+    layer: str
+    x: float  # m
+    y: float
+    radius: float = 0.0  # m, of a circle
+    name: str = ""  # of a block
+    turn: float = 0.0  # radians clockwise from north, of a block
+
+    def scaled(self, by: float) -> "DrawnPlace":
+        """The same in a drawing of another unit."""
+        return replace(self, x=self.x * by, y=self.y * by, radius=self.radius * by)
 
 
 class Background(Struct, frozen=True, kw_only=True, eq=False):
@@ -23,4 +41,5 @@ class Background(Struct, frozen=True, kw_only=True, eq=False):
     centres: Any = None  # NDArray (n, 2): centres of its arcs and circles, m
     source: str | None = None  # the file that it came from
     stamp: str | None = None  # SHA-256 of that file when it was read
+    places: tuple[DrawnPlace, ...] = ()  # its circles, points and blocks
     metres: float = 1.0  # of one unit of the drawing: what is written back goes to the same units

@@ -495,6 +495,10 @@ class DrawingDetail(Detail):
         self.unit = self.combo("One unit is", "unit", [(v, k) for k, v in UNITS.items()], self._unit)
         self.again = self.button("Read it again", "read again", lambda: self.act("read-again"))
         self.whole.addWidget(self.again)
+        self.structures = self.button(
+            "Structures from it \u2026", "structures from it", lambda: self.act("structures-from")
+        )
+        self.whole.addWidget(self.structures)
         self.whole.addWidget(label("Layers", "section"))
         self.layers: dict[str, QCheckBox] = {}
         for name in self.record.layers:
@@ -524,6 +528,7 @@ class DrawingDetail(Detail):
             + ("Its file has changed since it was read." if changed_now else r.source or "")
         )
         self.again.setVisible(r.source is not None)
+        self.structures.setVisible(bool(r.places))
         self.unit.setCurrentIndex(min(range(self.unit.count()), key=lambda i: abs(self.unit.itemData(i) - r.metres)))
         for name, box in self.layers.items():
             box.setChecked(name not in r.off)
