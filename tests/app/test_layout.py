@@ -1,10 +1,14 @@
+import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from pytest import approx
+from shapely import Point, Polygon
 
+from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool
+from zumbert.edits.things import Thing
 
 
 @pytest.fixture
@@ -21,6 +25,18 @@ def on_road(user, ch, off):
     road = next(iter(user.facts.roads.values()))
     x, y = road.alignment.point(ch, off)
     return user.in_plan(float(x), float(y))
+
+
+def typed(user, text):
+    user.type(user.plan, text)
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+
+
+def fill(user, field, text):
+    field.setFocus()
+    field.selectAll()
+    user.type(field, text)
+    user.key(field, Qt.Key.Key_Return)
 
 
 def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
@@ -363,7 +379,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     user.settle()
     panel = user.window.side.panel
     box = panel.size_box
-    i = box.findText("DN 450")
+    i = box.findData("450")
     box.highlighted.emit(i)
     assert panel.says.text() == "2 will change, 1 is held"
     assert user.project.pipes[ours[1]].size != "450"
@@ -662,3 +678,173 @@ def test_a_chamber_between_two_like_pipes_leaves_one(laying):
     user.do("delete")  # nothing is loose: nothing is asked
     assert len(user.project.pipes) == count - 1
     assert {first, last} == {e for p in list(user.project.pipes.values())[-1:] for e in (p.up, p.down)}
+
+
+# -- by level, by an edge, snaps, land ---------------------------------------------------------------------------------
+
+
+def test_levels_by_level_from_the_panel_and_typed_after_the_place(laying):
+    user = laying
+    user.session.set(way=replace(user.window.tool.way, up=False))
+    typed(user, "300 7")
+    panel = user.window.side.panel
+    user.click(panel.levels.buttons[2], 5, 5)
+    assert panel.level.isVisible() and not panel.slope.isVisible()
+    fill(user, panel.level, "45.6")
+    typed(user, "270 7")
+    assert user.pipe("S18", "S19").invert_down == approx(45.6)
+    assert panel.level.text() == ""  # a level is for one pipe
+    typed(user, "240 7 z44.2")
+    assert user.refusals == []
+    assert user.pipe("S19", "S20").invert_down == approx(44.2)
+    typed(user, "210 7 zdeep")
+    assert "deep" in user.refusals[-1]
+    assert len(user.session.undo_names) == 3
+
+
+def test_a_structure_is_placed_by_an_edge_from_the_panel_and_by_key(laying):
+    user = laying
+    panel = user.window.side.panel
+    user.click(panel.edge.buttons[1], 5, 5)
+    typed(user, "300 3")
+    assert user.structure("S18").place.offset == approx(3 - 0.725)  # flush with the kerb from inside
+    user.key(user.plan, Qt.Key.Key_Escape)
+    user.key(user.plan, Qt.Key.Key_E)
+    typed(user, "340 -3")
+    assert user.structure("S19").place.offset == approx(-3 - 0.725)  # behind it
+    user.key(user.plan, Qt.Key.Key_Escape)
+    user.key(user.plan, Qt.Key.Key_E)
+    assert user.window.tool.way.edge == "middle"
+
+
+def test_snaps_are_named_and_exact(laying):
+    user = laying
+    user.plan.map = replace(user.plan.map, scale=8.0)
+    user.settle()
+    typed(user, "307 -9")
+    for (ch, off), name, place in (
+        ((307.2, 11.3), "Square across from S18", (307.0, None)),
+        ((330.0, -2.9), "Left kerb", (None, -3.0)),
+        ((330.0, 0.2), "Centre line", (None, 0.0)),
+        ((340.0, -9.3), "Same offset as S18", (None, -9.0)),
+    ):
+        user.move(user.plan, *on_road(user, ch, off))
+        assert user.plan.entry.aside.text() == name
+        at = user.window.tool._next[0]
+        assert [at.chainage if place[0] is not None else None, at.offset if place[1] is not None else None] == list(
+            place
+        )
+    area = next(a for a in user.project.land.values() if "Rise" in a.name)
+    limit = Polygon(area.ring).exterior
+    x, y = (float(v) for v in user.facts.roads[user.structure("S18").place.road].alignment.point(335.0, 9.0))
+    near = limit.interpolate(limit.project(Point(x, y)))
+    px, py = user.in_plan(near.x, near.y)
+    user.move(user.plan, px + 1, py + 2)
+    assert user.plan.entry.aside.text() == "Limit of land"
+    at = user.window.tool._next[0]
+    x, y = (float(v) for v in user.facts.roads[at.road].alignment.point(at.chainage, at.offset))
+    assert limit.distance(Point(x, y)) < 1e-6
+
+
+def test_a_pipe_is_met_square_from_the_last_structure(laying):
+    user = laying
+    p5 = user.pipe("S10", "S9")
+    span = user.facts.spans[p5.id]
+    mid = span.point(span.length / 2)
+    across = (mid[0] + 6 * np.cos(span.bearing), mid[1] - 6 * np.sin(span.bearing))
+    user.session.set(way=replace(user.window.tool.way, up=False))
+    typed(user, f"{across[0]:.4f},{across[1]:.4f}")
+    user.plan.map = replace(user.plan.map, scale=8.0, x=mid[0], y=mid[1])
+    user.settle()
+    user.move(user.plan, *user.in_plan(*span.point(span.length / 2 + 0.5)))
+    assert user.plan.entry.aside.text() == f"Square onto {p5.label}"
+    user.click(user.plan, *user.in_plan(*span.point(span.length / 2 + 0.5)))
+    placed = user.window.tool.placed[-1].structure
+    at = user.facts.places[placed]
+    assert (at.x, at.y) == (approx(mid[0], abs=1e-3), approx(mid[1], abs=1e-3))
+
+
+def test_a_pipe_outside_the_land_tells_the_stretch_and_its_length_while_it_is_laid(laying):
+    user = laying
+    typed(user, "300 1.1")
+    user.move(user.plan, *on_road(user, 300, 20))
+    line = next(w.text() for w in user.plan.entry.lines if "outside the land" in w.text())
+    pipe = next(p for p in user.session.state.fresh if p in user.shown.pipes)
+    [finding] = [f for f in user.session.state.shown.findings if f.rule == "land" and f.pipe == pipe]
+    assert f"{finding.value:.2f} m outside the land" in line
+    assert finding.stretches[0][1] - finding.stretches[0][0] == approx(finding.value)
+    user.settle()
+    assert user.project.pipes.keys() != user.shown.pipes.keys()
+    user.key(user.plan, Qt.Key.Key_Escape)
+    assert all(f.rule != "land" for f in user.session.state.shown.findings)
+
+
+def test_two_gullies_and_their_leads_take_one_click(laying):
+    user = laying
+    user.do("gullies")
+    before = user.project
+    clicks = 0
+    user.click(user.plan, *on_road(user, 290, 3))
+    clicks += 1
+    new = [s for k, s in user.project.structures.items() if k not in before.structures and s.type == "gully-450"]
+    leads = [p for p in user.project.pipes.values() if p.up in {s.id for s in new}]
+    assert (len(new), len(leads), clicks <= 3) == (2, 2, True)
+
+
+def test_gullies_stand_by_the_area_that_each_catches(laying):
+    from PySide6.QtWidgets import QLineEdit
+
+    user = laying
+    user.do("gullies")
+    panel = user.window.side.panel
+    for name, text in (("area", "120"), ("width", "3")):
+        fill(user, panel.findChild(QLineEdit, f"gullies catch {name}"), text)
+    assert panel.fields["each"].text() == "40"
+    fill(user, panel.findChild(QLineEdit, "gullies catch width"), "0")
+    assert "more than nothing" in user.refusals[-1]
+
+
+def test_a_structure_near_two_roads_is_in_both_long_sections(user):
+    rise = next(r for r in user.project.roads.values() if r.name == "Quillerby Rise")
+    s14 = user.structure("S14").id  # on Tansymoor Lane, 20 m from its beginning
+
+    def shown():
+        user.session.show_run(RunKey("road", rise.id))
+        return {k for k, _ in user.session.state.run.structures}
+
+    assert s14 not in shown()
+    user.session.set(stage="ground")
+    user.session.pick(Thing("road", rise.id))
+    user.settle()
+    fill(user, user.window.side.panel.detail.near, "21")
+    assert user.project.roads[rise.id].near == 21.0
+    assert s14 in shown()
+    assert user.project.structures[s14].place.road != rise.id  # it stays on its own road
+    user.settle()
+    user.session.show_run(RunKey("road", user.project.structures[s14].place.road))
+    assert s14 in {k for k, _ in user.session.state.run.structures}
+    fill(user, user.window.side.panel.detail.near, "-3")
+    assert "0 to 1000" in user.refusals[-1]
+
+
+def test_a_whole_run_is_selected_from_one_pipe(picking):
+    user = picking
+    user.session.select(pipes=frozenset({user.pipe("S5", "S4").id}))
+    user.do("select-run")
+    labels = {user.project.structures[k].label for k in user.session.state.structures}
+    assert labels == {"HW1", *(f"S{i}" for i in range(1, 14))}
+    assert len(user.session.state.pipes) == 13
+
+
+@pytest.mark.parametrize("action", ["lay", "gullies", "line-pipes", "measure", "spot", "make-road"])
+def test_escape_puts_every_tool_down_and_leaves_all_as_it_was(user, action):
+    before = user.project
+    user.do(action)
+    user.move(user.plan, 300, 120)
+    user.move(user.plan, 340, 130)
+    user.window.escape()
+    user.window.escape()
+    user.window.escape()
+    assert isinstance(user.window.tool, PickTool)
+    assert user.project is before and user.shown is before
+    assert user.session.undo_names == []

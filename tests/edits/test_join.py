@@ -5,11 +5,25 @@ from pytest import approx
 
 from tests.build import chain, facts_of, road_project, the_road, v_project, with_pipe, with_structure
 from zumbert.analysis.selecting import Chosen, inside, more
+from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.edits.change import fits, set_anchor, set_outfall, set_size, set_type, size_fits
+from zumbert.edits.fixes import fixes
 from zumbert.edits.fromline import LineWay, along, drawn
 from zumbert.edits.gullies import GullyWay, catch_spacing, pair, spaced
-from zumbert.edits.join import along_road, attached, bent, copied, curved, deleted, split, turned
+from zumbert.edits.join import (
+    all_attached,
+    along_road,
+    attached,
+    bent,
+    copied,
+    curved,
+    deleted,
+    loose_ends,
+    nearest_structure,
+    split,
+    turned,
+)
 from zumbert.edits.labels import next_label, numbers_in_use, rename, renumbered, set_pattern
 from zumbert.edits.lay import OnPipe, Way, first_way, joined, lay
 from zumbert.edits.levels import set_invert, shift_pipe
@@ -391,3 +405,41 @@ def test_selections_widen():
     caught = inside(facts, ring)
     assert caught.structures == {label["EX1"], label["EX2"]}
     assert len(caught.pipes) == 1
+
+
+def loose_project():
+    """S1 to S3 in a chain and a pipe from S1 that ends in a joint J1, 0.4 m beside S3."""
+    p = chain([(48.0, 47.5), (47.4, 47.0)])
+    p = with_structure(p, "J1", 99.8, 0.4, "joint")
+    return with_pipe(p, "P9", "S1", "J1", 47.8, 47.2)
+
+
+def test_a_pipe_that_ends_in_the_open_is_told_and_attached_by_its_fix():
+    p = loose_project()
+    facts = facts_of(p)
+    [finding] = [f for f in check(p, facts) if f.rule == "unattached_end"]
+    assert (finding.label, finding.severity) == ("J1", "breach")
+    assert finding.message == "Pipe P9 ends in the open at J1: attach it to a structure."
+    assert loose_ends(facts) == ["J1"]
+    near = nearest_structure(facts, "J1")
+    assert near == ("S3", approx((0.2**2 + 0.4**2) ** 0.5))
+    [fix] = fixes(p, facts, finding)
+    assert (fix.text, fix.figure) == ("Attach it to S3", "0.45 m away")
+    assert (fix.project.pipes["P9"].down, "J1" in fix.project.structures) == ("S3", False)
+    assert [f for f in check(fix.project, facts_of(fix.project)) if f.rule == "unattached_end"] == []
+
+
+def test_all_loose_ends_are_attached_within_a_distance():
+    p = loose_project()
+    facts = facts_of(p)
+    with pytest.raises(EditError, match=r"No loose end has a structure within 0\.30 m"):
+        all_attached(p, facts, 0.3)
+    assert all_attached(p, facts, 0.5).pipes["P9"].down == "S3"
+
+
+def test_a_joint_between_two_pipes_or_where_water_leaves_is_no_loose_end():
+    p = loose_project()
+    leaving = replace(p, structures={**p.structures, "J1": replace(p.structures["J1"], outfall=True)})
+    assert loose_ends(facts_of(leaving)) == []
+    joined = with_pipe(p, "P10", "J1", "S2", 47.0, 46.9)
+    assert loose_ends(facts_of(joined)) == []

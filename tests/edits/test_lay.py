@@ -142,3 +142,60 @@ def test_without_ground_a_start_level_is_asked_for():
     made = laid(p, [10, 60], slope=0.01, start=12.0)
     assert next(iter(made.project.pipes.values())).invert_down == approx(11.5)
     assert facts_of(made.project).pipes[made.pipe].cover is None
+
+
+# -- by level, and by an edge ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("up", [False, True], ids=["down-slope", "up-slope"])
+def test_by_level_the_new_end_is_at_it_and_the_other_as_shallow_as_the_rules_allow(up):
+    p = road_project()  # rises 2 % with the chainage
+    order = (50.0, 20.0) if not up else (20.0, 50.0)
+    made = laid(p, order, up=up, level=49.0 if not up else 49.4)
+    pipe = made.project.pipes[made.pipe]
+    assert (pipe.invert_up if up else pipe.invert_down) == approx(49.4 if up else 49.0)
+    by_cover = laid(p, order, up=up)
+    shallow = by_cover.project.pipes[by_cover.pipe]
+    near, other = (pipe.invert_down, shallow.invert_down) if up else (pipe.invert_up, shallow.invert_up)
+    assert near == approx(other, abs=0.01)  # where it would lie by cover: there the level leaves it free
+    assert rules(made.project) == set()
+
+
+def test_a_level_holds_for_one_pipe_and_what_follows_goes_by_cover_again():
+    p = road_project()
+    places = [Anchored(the_road(p), c, 1.1) for c in (80.0, 50.0, 20.0)]
+    _, second, third = lay(p, analyse(p), places, way(p, level=49.2))
+    assert second.project.pipes[second.pipe].invert_down == approx(49.2)
+    assert third.project.pipes[third.pipe].invert_down < 49.2
+
+
+def test_a_level_that_keeps_no_rule_is_taken_and_the_finding_says_by_how_much():
+    p = road_project()
+    made = laid(p, (50.0, 20.0), level=49.8)  # ground 50.4 at 20: cover 50.4 - 49.8 - 0.345 = 0.255
+    pipe = made.project.pipes[made.pipe]
+    assert pipe.invert_down == approx(49.8)
+    told = [f.message for f in check(made.project, made.facts) if f.rule == "cover_min"]
+    assert told[0].endswith("needs 0.90 m.")
+
+
+@pytest.mark.parametrize(
+    ("offset", "edge", "stands"),
+    [
+        (3.0, "middle", 3.0),
+        (3.0, "outer", 2.275),
+        (3.0, "inner", 3.725),
+        (-3.0, "outer", -2.275),
+        (-3.0, "inner", -3.725),
+    ],
+)
+def test_a_structure_stands_by_its_middle_or_an_edge(offset, edge, stands):
+    p = road_project()  # manhole-1200: 0.6 + 0.125 from its middle to its outside
+    [one] = lay(p, analyse(p), [Anchored(the_road(p), 50.0, offset)], way(p, edge=edge))
+    assert one.project.structures[one.structure].place.offset == approx(stands)
+
+
+def test_a_rectangle_stands_by_the_edge_of_its_width_and_a_joint_by_its_place():
+    p = road_project()
+    for kind, stands in (("manhole-1500x1200", 3.0 - 0.6 - 0.2), ("joint", 3.0)):
+        [one] = lay(p, analyse(p), [Anchored(the_road(p), 50.0, 3.0)], way(p, edge="outer", type=kind))
+        assert one.project.structures[one.structure].place.offset == approx(stands)

@@ -127,3 +127,19 @@ def test_points_that_no_such_clothoid_spans_are_refused():
         between_points(0.0, 0.0, 50.0, 0.0, 60.0, 0.0, 0.01)
     c = between_points(10.0, 20.0, 10 + 30.0, 20 + 40.0, 50.0, 0.0, 0.0)
     assert [c.x1, c.y1] == approx([40.0, 60.0])
+
+
+@given(
+    st.lists(st.tuples(st.floats(-200, 200), st.floats(-200, 200)), min_size=6, max_size=30),
+    st.floats(-300, 300),
+    st.floats(-300, 300),
+)
+def test_elements_that_are_left_out_as_too_far_would_not_have_been_the_nearest(corners, x, y):
+    try:
+        line = Alignment.through(corners)
+    except ValueError:
+        return
+    one = line.foot(x, y)
+    many = line.foot(np.full(30_000, x), np.full(30_000, y))  # so many that every element is looked at
+    for a, b in zip(one, many, strict=True):
+        assert np.array_equal(a, b[0], equal_nan=True)

@@ -3,6 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
+from scipy.spatial import Delaunay
 
 from zumbert.geometry.contours import contours
 from zumbert.geometry.line import Line, level_at
@@ -154,3 +155,17 @@ def test_contours_lie_at_their_level_and_have_the_higher_ground_left():
     keep = long > 0.5
     left = mid[keep] + np.column_stack([-d[keep, 1], d[keep, 0]]) / long[keep, None] * 1e-3
     assert (TIN.level(*left.T) > level[keep] - 1e-9).mean() > 0.98  # the rest look past their own triangle
+
+
+@given(st.integers(0, 10_000))
+def test_few_lines_are_cut_as_many_are(seed):
+    rng = np.random.default_rng(seed)
+    xy = rng.uniform(0, 100, (60, 2))
+    tin = Tin(np.column_stack([xy, rng.uniform(0, 9, 60)]), Delaunay(xy).simplices)
+    a, b = rng.uniform(-20, 120, (20, 2)), rng.uniform(-20, 120, (20, 2))
+    offsets, s, z = tin.sections(a, b)  # walked together
+    for i in range(20):
+        own = slice(offsets[i], offsets[i + 1])
+        _, s1, z1 = tin.sections(a[i], b[i])  # walked by itself
+        assert np.array_equal(s1, s[own])
+        assert np.array_equal(z1, z[own], equal_nan=True)

@@ -7,6 +7,7 @@ import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import downstream, upstream
+from zumbert.analysis.runs import run_keys, way_down
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
 
@@ -20,7 +21,7 @@ class Chosen(NamedTuple):
 
 WAYS: tuple[tuple[str, str], ...] = (
     ("type", "All of this type"), ("size", "All of this size"), ("network", "All of this network"),
-    ("status", "All of this status"), ("upstream", "All upstream"), ("downstream", "All downstream"),
+    ("status", "All of this status"), ("run", "All of this run"), ("upstream", "All upstream"), ("downstream", "All downstream"),
     ("connected", "All joined to it"), ("inverse", "All others"), ("all", "All"),
 )  # fmt: skip
 
@@ -80,6 +81,20 @@ def _downstream(facts: Facts, chosen: Chosen) -> Chosen:
     return Chosen(chosen.pipes | _within(facts, reached), frozenset(reached))
 
 
+def _run(facts: Facts, chosen: Chosen) -> Chosen:
+    """The runs, from head to outfall, that hold what is chosen: of each the first to pick from."""
+    project = facts.project
+    runs = [way_down(project, facts.links, StructureId(k.id)) for k in run_keys(project, facts) if k.kind == "run"]
+    ends = [{e for p in way for e in (project.pipes[p].up, project.pipes[p].down)} for way in runs]
+    pipes, structures = set(chosen.pipes), set(chosen.structures)
+    for thing in (*chosen.pipes, *chosen.structures):
+        i = next((i for i, way in enumerate(runs) if thing in way or thing in ends[i]), None)
+        if i is not None:
+            pipes.update(runs[i])
+            structures |= ends[i]
+    return Chosen(frozenset(pipes), frozenset(structures))
+
+
 def _connected(facts: Facts, chosen: Chosen) -> Chosen:
     todo = [*_ends(facts, chosen, "up"), *_ends(facts, chosen, "down")]
     seen = set(todo)
@@ -95,7 +110,7 @@ def _connected(facts: Facts, chosen: Chosen) -> Chosen:
 
 _WAYS = {
     "type": _type, "size": _size, "network": lambda f, c: _field("network", f, c),
-    "status": lambda f, c: _field("status", f, c), "upstream": _upstream, "downstream": _downstream,
+    "status": lambda f, c: _field("status", f, c), "run": _run, "upstream": _upstream, "downstream": _downstream,
     "connected": _connected, "inverse": _inverse, "all": _all,
 }  # fmt: skip
 

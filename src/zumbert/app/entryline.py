@@ -23,7 +23,7 @@ class EntryLine(QFrame):
         self.typing = False
         self.setObjectName("entry")
         self.setFixedWidth(WIDTH)
-        self.head, self.aside, self.lines = QLabel(), QLabel(), [QLabel(), QLabel()]
+        self.head, self.aside, self.lines = QLabel(), QLabel(), [QLabel(), QLabel(), QLabel()]
         self.head.setProperty("role", "section")
         self.aside.setProperty("role", "second")
         self.field = QLineEdit()
@@ -76,7 +76,7 @@ class EntryLine(QFrame):
         if not self.typing:
             self.field.setText(words.value)
         self.field.setFixedWidth(92 if len(self.field.text()) < 12 else 140)
-        for label, text in zip(self.lines, (*words.lines, "", "")[:2], strict=True):
+        for label, text in zip(self.lines, (*words.lines, "", "", "")[:3], strict=True):
             label.setText(text)
             label.setVisible(bool(text))
         wide = self.head.sizeHint().width() + self.aside.sizeHint().width() + self.field.width() + 46

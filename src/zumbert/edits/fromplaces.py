@@ -53,7 +53,7 @@ def likely_type(project: Project, group: Group) -> TypeKey | None:
         (min(abs(t.inside - wide), abs(t.outside - wide)), t.key)
         for t in project.types.values() if t.allowed and t.inside and t.across is None
     ]  # fmt: skip
-    best = min(near, default=None)
+    best = min(near, key=lambda n: n[0], default=None)  # of several the first of the library
     return None if best is None or best[0] > 0.1 * wide else best[1]
 
 

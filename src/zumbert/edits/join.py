@@ -73,10 +73,14 @@ def split(
     project, new = with_id(project, "p")
     reach = project.types[kind].inside / 2 if project.settings.invert_basis == "walls" else 0.0
     first = replace(
-        p, down=key, invert_down=f.invert(at - reach), through=_half(f.span.arc is not None and own is None, f, 0.0, at)
+        p,
+        down=key,
+        invert_down=f.invert(at - reach),
+        label_at=None,
+        through=_half(f.span.arc is not None and own is None, f, 0.0, at),
     )
     second = replace(
-        p, id=PipeId(new), label=pipe_label(project), up=key, invert_up=f.invert(at + reach),
+        p, id=PipeId(new), label=pipe_label(project), up=key, invert_up=f.invert(at + reach), label_at=None,
         through=_half(f.span.arc is not None and own is None, f, at, f.span.length),
     )  # fmt: skip
     pipes: dict[PipeId, Pipe] = {}
@@ -295,7 +299,7 @@ def copied(
         project, ident = with_id(project, "p")
         fresh_pipe = replace(
             p, id=PipeId(ident), label=pipe_label(project), up=new[p.up], down=new[p.down], status="proposed", through=None,
-            keep_size=False, keep_levels=False,
+            keep_size=False, keep_levels=False, label_at=None,
         )  # fmt: skip
         project = replace(project, pipes=with_one(project.pipes, fresh_pipe.id, fresh_pipe))
     return project, frozenset(new.values())

@@ -126,7 +126,7 @@ def _toml_value(where: str, field: Field, value: Any) -> Value:
         return _word(where, field, str(value))
     if isinstance(value, bool) or not isinstance(value, (int, float)):
         raise ReadError(f'{where}: {field.name} is "{value}": it is a number.')
-    return float(value) / _FACTOR.get(field.of, 1.0)
+    return round(float(value) / _FACTOR.get(field.of, 1.0), 9)
 
 
 def _word(where: str, field: Field, text: str) -> str:
@@ -163,7 +163,7 @@ def _csv_value(row: Row, field: Field) -> Value:
     if field.of in ("text", "choice"):
         return _word(f"{row.file}, row {row.number}", field, text)
     value = row.number_of(field.name)
-    return None if value is None else value / _FACTOR.get(field.of, 1.0)
+    return None if value is None else round(value / _FACTOR.get(field.of, 1.0), 9)
 
 
 def _once(path: str, records: list[Any]) -> list[Any]:

@@ -27,13 +27,15 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
-from zumbert.edits.change import fits, size_words
+from zumbert.edits.change import fits, size_fits, size_words
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
-from zumbert.model.ids import StructureId
+from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.structure import Anchored
+
+MANY = 200  # things: of more it is not told which types and sizes fit them
 
 
 class StructurePanel(QWidget):
@@ -300,13 +302,15 @@ class SeveralPanel(QWidget):
         total = sum(s.shown.facts.pipes[p.id].span.length for p in pipes)
         listed = ", ".join(f"{n} {what}" for what, n in sorted(counts.items()))
         self.sub.setText(f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}.")
-        _choices(
-            self.size_box, [(size_words(project, z), z.key) for z in project.sizes.values() if z.allowed],
-            {str(p.size) for p in pipes},
+        facts = s.shown.facts
+        _offer(
+            self.size_box, [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
+            {str(p.size) for p in pipes}, len(pipes), lambda k: [size_fits(project, p.id, SizeKey(k)) for p in pipes],
         )  # fmt: skip
-        _choices(
-            self.type_box, [(t.name, t.key) for t in project.types.values() if t.allowed], {k.type for k in structures}
-        )
+        _offer(
+            self.type_box, [(t.key, t.name) for t in project.types.values() if t.allowed], {k.type for k in structures},
+            len(structures), lambda k: [fits(project, facts, t.id, TypeKey(k)) for t in structures],
+        )  # fmt: skip
         for w in (self.size_box, self.size_label):
             w.setVisible(bool(pipes))
         for w in (self.type_box, self.type_label):
@@ -361,10 +365,13 @@ def select_more(session: Session, how: str) -> None:
     session.select(found.pipes, found.structures, follow=False)
 
 
-def _choices(box: Combo, items: list[tuple[str, str]], now: set[str]) -> None:
-    wanted = [("different", ""), *items]
-    if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != wanted:
-        box.clear()
-        for text, key in wanted:
-            box.addItem(text, key)
-    box.setCurrentIndex(box.findData(next(iter(now))) if len(now) == 1 else 0)
+def _offer(
+    box: Combo, items: list[tuple[str, str]], now: set[str], count: int, why: Callable[[str], list[str]]
+) -> None:  # fmt: skip
+    """The choices that fit all that is selected come first; for the others it is told how many they do not fit."""
+    few = count <= MANY
+    out = [("", "different", "")]
+    for key, text in items:
+        bad = [w for w in why(key) if w] if few else []
+        out.append((key, text, f"does not fit {len(bad)} of them: {bad[0]}" if bad else ""))
+    offer(box, out, next(iter(now)) if len(now) == 1 else "")

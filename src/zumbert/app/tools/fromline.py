@@ -28,19 +28,13 @@ NEAR = 9.0  # drawing units
 Purpose = tuple[Literal["road"], None] | tuple[Literal["land"], LandKind] | tuple[Literal["service"], ServiceKind]
 
 
-class FromLineTool(Tool):
-    """ready -a line under the cursor-> shown with its whole chain -click-> taken. Esc puts the tool down."""
+class LineTool(Tool):
+    """ready -a line under the cursor-> shown with its whole chain."""
 
-    def __init__(self, session: "Session", purpose: Purpose) -> None:
+    def __init__(self, session: "Session") -> None:
         super().__init__(session)
-        self.purpose = purpose
         self.line: Array | None = None  # (n, 2), m: the chain under the cursor
         self._on: tuple[str, int] | None = None
-
-    @property
-    def hint(self) -> str:  # type: ignore[override]
-        what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
-        return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         if view.kind != "plan":
@@ -70,6 +64,25 @@ class FromLineTool(Tool):
                 if far[i] <= within and (best is None or far[i] < best[0]):
                     best = float(far[i]), (key, int(rows[i]))
         return None if best is None else best[1]
+
+    def over(self, view: "DrawingView") -> Composed:
+        if view.kind != "plan" or self.line is None:
+            return Composed([], [], [])
+        sight = cast("PlanView", view).sight
+        return Composed([*strokes("halo", sight.to_drawing(self.line))], [], [])
+
+
+class FromLineTool(LineTool):
+    """ready -a line under the cursor-> shown with its whole chain -click-> taken. Esc puts the tool down."""
+
+    def __init__(self, session: "Session", purpose: Purpose) -> None:
+        super().__init__(session)
+        self.purpose = purpose
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
+        return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
     def press(self, view: "DrawingView", at: Place) -> bool:
         if view.kind != "plan":
@@ -106,12 +119,6 @@ class FromLineTool(Tool):
             return False
         self.line = self.line[::-1]
         return True
-
-    def over(self, view: "DrawingView") -> Composed:
-        if view.kind != "plan" or self.line is None:
-            return Composed([], [], [])
-        sight = cast("PlanView", view).sight
-        return Composed([*strokes("halo", sight.to_drawing(self.line))], [], [])
 
     def words(self) -> Words | None:
         if self.line is None:

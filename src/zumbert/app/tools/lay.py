@@ -363,7 +363,7 @@ class LayTool(Tool):
                 f"{u.shown(v):.6f}" if p == "=" else p for p, v in zip(parts, (last.chainage, last.offset), strict=True)
             ]
             return typed_place(" ".join(parts), last.road, u)
-        return typed_place(text, self._road(), self.session.units)
+        return typed_place(t, self._road(), self.session.units)
 
     def _with_level(self, text: str) -> None:
         """A level typed after the place ("412.5 -3.6 z42.1") is the invert there."""

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from zumbert.app.tools.fromline import FromLineTool
+from zumbert.app.tools.fromline import LineTool
 from zumbert.app.tools.tool import Place, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 
-class LinePipesTool(FromLineTool):
+class LinePipesTool(LineTool):
     """ready -a line under the cursor, or a typed stretch-> its pipes shown -click or Enter-> taken. T turns the flow.
     Esc gives up what is shown, then puts the tool down.
     """
@@ -27,7 +27,7 @@ class LinePipesTool(FromLineTool):
     keys = frozenset("t")
 
     def __init__(self, session: "Session") -> None:
-        super().__init__(session, ("road", None))
+        super().__init__(session)
         project = session.state.kept.project
         way = replace(session.state.way or first_way(project), up=False, start=None)
         self.way = LineWay(way=way, corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type))

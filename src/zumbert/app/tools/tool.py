@@ -21,7 +21,7 @@ class Place(NamedTuple):
 
 
 class Words(NamedTuple):
-    """What the entry line says: its head, the value now, what changes, and two lines of what follows."""
+    """What the entry line says: its head, the value now, what changes, and up to three lines of what follows."""
 
     head: str
     value: str

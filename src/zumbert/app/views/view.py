@@ -203,11 +203,12 @@ class DrawingView(QWidget):
             super().keyPressEvent(event)
 
     def event(self, event: QEvent) -> bool:
-        """A letter that begins an entry goes before a shortcut of the same letter."""
+        """A letter that begins an entry, or goes on with one, goes before a shortcut of the same letter."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
             letter = event.text().lower() if plain else ""
             ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry(self))
+            ours = ours or (self.entry_made and self.entry.typing)
             if letter and ours:
                 event.accept()
                 return True
@@ -215,12 +216,7 @@ class DrawingView(QWidget):
 
     def _types(self, event: QKeyEvent) -> bool:
         text = event.text()
-        if (
-            False
-            or len(text) != 1
-            or text.lower() not in ENTRY_KEYS | self.tool.letters
-            or not self.tool.takes_entry(self)
-        ):
+        if len(text) != 1 or text.lower() not in ENTRY_KEYS | self.tool.letters or not self.tool.takes_entry(self):
             return False
         self.entry.begin(self, text)
         return True
