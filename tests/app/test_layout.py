@@ -8,7 +8,9 @@ from shapely import Point, Polygon
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool
+from zumbert.edits.lay import Way, lay
 from zumbert.edits.things import Thing
+from zumbert.model.structure import Anchored, Free
 
 
 @pytest.fixture
@@ -848,3 +850,50 @@ def test_escape_puts_every_tool_down_and_leaves_all_as_it_was(user, action):
     assert isinstance(user.window.tool, PickTool)
     assert user.project is before and user.shown is before
     assert user.session.undo_names == []
+
+
+def test_a_place_is_typed_like_that_of_another_structure(laying):
+    user = laying
+    typed(user, "=S9 7")
+    at, s9 = user.structure("S18").place, user.structure("S9").place
+    assert (at.chainage, at.offset) == (approx(s9.chainage), 7.0)
+    typed(user, "300 =G9L")
+    assert user.structure("S19").place.offset == approx(-2.8)
+    for text, says in (("=S99 7", 'There is no structure "s99" here'), ("= 7 9", "Type chainage and offset")):
+        typed(user, text)
+        assert says in user.refusals[-1]
+        user.key(user.plan.entry.field, Qt.Key.Key_Escape)
+
+
+def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
+    from zumbert.app.panels.rows import FixButton
+
+    s9 = user.facts.places[user.structure("S9").id]
+    road = user.structure("S9").place.road
+
+    def loosened(p, f):
+        way = Way(network=user.structure("S9").network, type="joint")
+        places = [Anchored(road, 300.0, 8.0), Free(s9.x + 0.7, s9.y)]
+        return lay(p, f, places, way)[-1].project
+
+    user.session.edit("Lay a loose end", loosened)
+    user.do("undo")
+    user.do("redo")
+    loose = next(k for k, s in user.project.structures.items() if s.place == Free(s9.x + 0.7, s9.y))
+    assert "unattached_end" in {f.rule for f in user.session.state.kept.findings if f.structure == loose}
+    user.session.select(structures=frozenset({loose}))
+    user.settle()
+    button = next(b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9")
+    assert button.figure == "0.70 m away"
+    user.do("attach")
+    assert loose not in user.project.structures
+    assert user.session.undo_name == "Attach loose ends"
+    user.do("undo")
+    user.session.select(structures=frozenset({loose}))
+    user.settle()
+    next(b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9").click()
+    assert loose not in user.project.structures
+    user.do("undo")
+    user.do("undo")
+    user.do("attach")
+    assert "No loose end has a structure within 1.00 m" in user.refusals[-1]

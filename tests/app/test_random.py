@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 from zumbert.app.session import Session
 from zumbert.app.tools.gully import first_gully_way
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import set_anchor, set_outfall
+from zumbert.edits.change import set_anchor, set_cover, set_outfall
 from zumbert.edits.gullies import pair
-from zumbert.edits.join import attached, bent, copied, curved, deleted, placed, split, turned
-from zumbert.edits.labels import rename, renumbered
+from zumbert.edits.join import all_attached, attached, bent, copied, curved, deleted, placed, split, turned
+from zumbert.edits.labels import rename, renumbered, set_label_at
 from zumbert.edits.lay import Way, lay
+from zumbert.edits.library import set_record, without_record
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import keep, moved, set_sizes, set_status, set_types
 from zumbert.model.structure import Anchored, Free
@@ -55,13 +56,23 @@ def random_layout(project, facts, rng, gullies):
         lambda: deleted(project, facts, frozenset(), frozenset(some(rng, project.pipes, 2)))[0],
         lambda: moved(project, facts, several, rng.normal(), rng.normal()),
         lambda: set_types(project, several, kind).project,
-        lambda: set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(9)]).project,
+        lambda: (
+            set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project
+        ),
         lambda: set_status(project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]),
         lambda: keep(project, several, [pipe], "size", bool(rng.integers(2))),
         lambda: set_network(project, network, several, [pipe]),
         lambda: set_anchor(project, facts, a, road if rng.random() < 0.6 else None),
         lambda: set_outfall(project, a, bool(rng.integers(2))),
         lambda: rename(project, a, f"X{rng.integers(50)}"),
+        lambda: set_label_at(project, a, (rng.normal(0, 30), rng.normal(0, 30)) if rng.random() < 0.7 else None),
+        lambda: set_cover(project, a, (rng.normal(0, 0.2), 0.0)),
+        lambda: set_record(project, "types", kind, "allowed", "yes" if rng.integers(2) else "no"),
+        lambda: without_record(project, "sizes", list(project.sizes)[rng.integers(len(project.sizes))]),
+        lambda: all_attached(project, facts, 5.0),
+        lambda: (
+            lay(project, facts, [place], Way(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project
+        ),
         lambda: renumbered(project, facts, network, up=bool(rng.integers(2))),
     )
     if len(project.structures) > MOST and rng.random() < 0.5:

@@ -76,6 +76,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
     *SELECTING,
+    Action(id="attach", text="Attach loose ends to what is near", menu="Edit", run=lambda w: w.attach_ends()),
     Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
     Action(id="gullies", text="Set gullies in pairs or along a road", keys=("G",), menu="Tools", run=lambda w: w.gullies()),
     Action(id="line-pipes", text="Make pipes from a line", keys=("Shift+L",), menu="Tools", run=lambda w: w.line_pipes()),

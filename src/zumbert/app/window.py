@@ -41,6 +41,7 @@ from zumbert.app.views.view import DrawingView
 from zumbert.app.work import Work
 from zumbert.checks.finding import Finding
 from zumbert.drawing.style import Theme
+from zumbert.edits.join import all_attached
 from zumbert.edits.typed import typed_place
 from zumbert.errors import ZumbertError
 from zumbert.model.ids import PipeId, RoadId, StructureId
@@ -53,6 +54,7 @@ if TYPE_CHECKING:
     from zumbert.store.lock import FileLock
     from zumbert.store.recovery import Kept
 
+ATTACH = 1.0  # m: loose ends are pulled in no farther
 FILTER = "Zumbert project (*.zumbert)"
 
 
@@ -363,6 +365,10 @@ class Window(QMainWindow):
             self.tool.begin_at(start)
         self.side.refresh()
         self.plan.setFocus()
+
+    def attach_ends(self) -> None:
+        """Pulls every loose end in to the structure that is nearest, where one stands near enough."""
+        self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
 
     @cached_property
     def ground(self) -> "GroundActs":

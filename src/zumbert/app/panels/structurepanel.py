@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from itertools import chain
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -12,6 +13,7 @@ from zumbert.app.panels.pipepanel import TITLES
 from zumbert.app.panels.rows import (
     WHY,
     Combo,
+    FixButton,
     Sign,
     Stack,
     ValueField,
@@ -28,6 +30,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
 from zumbert.edits.change import fits, size_fits, size_words
+from zumbert.edits.fixes import fixes
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
@@ -55,6 +58,8 @@ class StructurePanel(QWidget):
         self.rows: dict[str, ValueRow] = {}
         self.traits = Traits(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
+        self.mend = QVBoxLayout()
+        self._mended: object = None
         self.cells: list[QLabel] = []
         self._build()
 
@@ -88,6 +93,7 @@ class StructurePanel(QWidget):
         whole.addLayout(self.pipes)
         whole.addWidget(rule())
         whole.addLayout(self.found)
+        whole.addLayout(self.mend)
         whole.addWidget(self.traits)
         whole.addStretch(1)
 
@@ -143,6 +149,18 @@ class StructurePanel(QWidget):
         self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))
+        self._mends(s)
+
+    def _mends(self, s: State) -> None:
+        """A button for each edit that mends a finding of it."""
+        if s.previewing or self._mended is s.kept:
+            return
+        self._mended = s.kept
+        clear(self.mend)
+        for finding in s.picture.found(self.structure):
+            for fix in fixes(s.kept.project, s.kept.facts, finding):
+                run = partial(self.session.apply, fix.text, fix.project)
+                self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, run))
 
     def _pipes(self, s: State) -> None:
         """Each pipe at the structure: whence or where to, DN, invert, drop against the outlet."""

@@ -14,7 +14,7 @@ from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import limit_snap, place_snap
 from zumbert.edits.typed import number, typed_place, typed_point
-from zumbert.errors import EditError
+from zumbert.errors import EditError, known
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
@@ -349,7 +349,9 @@ class LayTool(Tool):
         return road_shown(self.session)
 
     def _typed_place(self, text: str) -> Anchored | Free:
-        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last."""
+        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last.
+        "=S4 2.8" is at the chainage of S4, "412.5 =S4" at its offset.
+        """
         state = self.session.state
         last = None if self.last is None else state.kept.project.structures[self.last].place
         t = _without_level(text)[0]
@@ -357,13 +359,28 @@ class LayTool(Tool):
             at = state.kept.facts.places[self.last]
             return Free(*typed_point(t, state.kept.facts, self._road(), (at.x or 0.0, at.y or 0.0)))
         parts = t.split()
-        if len(parts) == 2 and "=" in parts and isinstance(last, Anchored):
-            u = self.session.units
-            parts = [
-                f"{u.shown(v):.6f}" if p == "=" else p for p, v in zip(parts, (last.chainage, last.offset), strict=True)
-            ]
-            return typed_place(" ".join(parts), last.road, u)
+        if len(parts) == 2 and any(p.startswith("=") for p in parts):
+            road = last.road if isinstance(last, Anchored) else self._road()
+            like = [self._like(p, road, last, i) if p.startswith("=") else p for i, p in enumerate(parts)]
+            return typed_place(" ".join(like), road, self.session.units)
         return typed_place(t, self._road(), self.session.units)
+
+    def _like(self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int) -> str:
+        """The chainage (which 0) or offset (1) on a road of the last structure, or of the one named: "=", "=S4"."""
+        kept, u = self.session.state.kept, self.session.units
+        if text == "=":
+            if not isinstance(last, Anchored):
+                raise EditError('"=" is the last chainage or offset: place one on a road first.')
+            return f"{u.shown((last.chainage, last.offset)[which]):.6f}"
+        found = next((k for k, s in kept.project.structures.items() if s.label.lower() == text[1:]), None)
+        if found is None or road is None:
+            labels = [s.label for s in kept.project.structures.values()]
+            raise EditError(f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}')
+        p = kept.facts.places[found]
+        at = [float(v) for v in kept.facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
+        if p.x is None or at[which] != at[which]:
+            raise EditError(f"{kept.project.structures[found].label} stands beyond the end of this road.")
+        return f"{u.shown(at[which]):.6f}"
 
     def _with_level(self, text: str) -> None:
         """A level typed after the place ("412.5 -3.6 z42.1") is the invert there."""
