@@ -21,7 +21,9 @@ from zumbert.checks.finding import Finding
 from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
+from zumbert.edits.labels import set_label_fields
 from zumbert.edits.things import Thing
+from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 from zumbert.model.project import new_project
 
 OUT = Path(__file__).parent / "screenshots"
@@ -111,14 +113,14 @@ def layout() -> None:
         if w.session.state.kept.project.structures[k].label == "S9"
     )
     road = next(iter(w.session.state.kept.facts.roads.values())).alignment
-    places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -11.0) for ch in (296, 326)))]
+    places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -5.0) for ch in (296, 326)))]
     for x, y in places:
         px, py = w.plan.drawn(x, y)
         move(w.plan, px, py)
         QTest.mouseClick(
             w.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(px), round(py))
         )
-    move(w.plan, *w.plan.drawn(*(float(v) for v in road.point(352, -11.0))))
+    move(w.plan, *w.plan.drawn(*(float(v) for v in road.point(352, -10.0))))
     w.section.fit()
     keep(w, "layout")
 
@@ -130,6 +132,25 @@ def tables() -> None:
     w.toggle_tables()
     w.session.select(structures=frozenset(k for k, v in s.items() if v.label in ("S9", "S10")))
     keep(w, "tables")
+
+
+def library() -> None:
+    w = window()
+    w.go_stage("layout")
+    w.toggle_tables()
+    w.tables.show_kind("types")
+    keep(w, "library")
+
+
+def labels() -> None:
+    w = window()
+    w.straighten()
+    w.go_stage("layout")
+    every = {"structures": STRUCTURE_FIELDS, "pipes": PIPE_FIELDS}
+    w.session.edit("Choose what labels say", lambda p, f: set_label_fields(p, **every))
+    w.lower_half.hide()
+    w.plan.map = replace(w.plan.map, scale=7.56, x=1480.0, y=868.0)
+    keep(w, "labels")
 
 
 def several() -> None:
@@ -205,5 +226,5 @@ def importing() -> None:
 
 
 if __name__ == "__main__":
-    for make in (levels, layout, tables, several, checks, trench, plan, ground, importing):
+    for make in (levels, layout, tables, library, labels, several, checks, trench, plan, ground, importing):
         make()

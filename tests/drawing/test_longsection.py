@@ -16,6 +16,7 @@ from zumbert.drawing.longsection import long_section
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight, section_fitted
+from zumbert.edits.land import add_land
 
 SIGHT = SectionSight(width=884, height=300, left=84, x=-5, z=26, sx=10, sz=50)
 
@@ -143,3 +144,14 @@ def test_labels_never_overlap(seed):
     for i, a in enumerate(boxes):
         for b in boxes[i + 1 :]:
             assert not (a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3])
+
+
+def test_a_stretch_outside_the_land_is_told_as_that_and_has_no_sliver_of_cover():
+    # barrel of 60 m less 0.6 m at both chambers, nothing of it in the reserve
+    project, _ = add_land(v_project(), "reserve", [(0.0, 50.0), (9.0, 50.0), (0.0, 60.0)])
+    made = long_section(picture(project, pipes=frozenset({"P1"})), SIGHT)
+    texts = [m.text for m in made.marks if isinstance(m, Text)]
+    assert "58.80 m outside the land" in texts
+    assert not any("at most 0.00" in t for t in texts)
+    slivers = [len(of_role(m, "sliver", Fill)) for m in (made, long_section(V, SIGHT))]
+    assert slivers[0] == slivers[1]

@@ -99,8 +99,8 @@ def test_the_breach_lies_on_its_pipe():
 
 def test_labels_of_structures_keep_off_those_of_the_road():
     under = base(FACTS, MAP)
-    taken = [text_box(m) for m in under if isinstance(m, Text) and m.role == "chainage"]
-    for t in network(picture(), MAP, under).marks:
+    taken = [text_box(m) for m in under if isinstance(m, Text)]
+    for t in network(picture(), MAP, taken).marks:
         if isinstance(t, Text) and t.role == "structure-label":
             a = text_box(t)
             assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in taken), t.text

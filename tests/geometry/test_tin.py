@@ -169,3 +169,13 @@ def test_few_lines_are_cut_as_many_are(seed):
         _, s1, z1 = tin.sections(a[i], b[i])  # walked by itself
         assert np.array_equal(s1, s[own])
         assert np.array_equal(z1, z[own], equal_nan=True)
+
+
+@given(st.integers(0, 10_000))
+def test_few_points_are_found_in_the_faces_where_many_are(seed):
+    rng = np.random.default_rng(seed)
+    xy = rng.uniform(0, 100, (40, 2))
+    tin = Tin(np.column_stack([xy, rng.uniform(0, 9, 40)]), Delaunay(xy).simplices)
+    places = np.vstack([rng.uniform(-5, 105, (30, 2)), xy, (xy[:20] + xy[20:]) / 2, [[np.nan, 1.0]]])  # corners too
+    many = tin.face_at(places[:, 0], places[:, 1])
+    assert [int(tin.face_at(x, y)) for x, y in places.tolist()] == many.tolist()

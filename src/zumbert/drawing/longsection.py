@@ -420,17 +420,20 @@ def _pipe_finding(
         yield from _sign(finding.severity, x, top - 3)
         return
     for a, b in finding.stretches:
-        yield from _stretch(picture, f, reach, finding, (a, b), sight)
-    ground = sight.y_of(f.invert(at) + f.outside_height + (finding.value or 0.0))
-    yield Fill("breach", notch(x, ground - 14), "paper-rim")
+        yield from _stretch(f, reach, finding, (a, b), sight)
+    of_cover = finding.rule in ("cover_min", "cover_max")
+    ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
+    yield Fill("breach", notch(x, ground - (14 if of_cover else 4)), "paper-rim")
     selected = reach.pipe in picture.pipes
-    if selected:
+    if selected and of_cover:
         yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
         yield Segments("breach-dimension", np.array([
             (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
         ]))  # fmt: skip
     word = "needs" if finding.rule == "cover_min" else "at most"
     text = f"Cover {u.length(finding.value)}, {word} {u.length(finding.limit)}"
+    if not of_cover:
+        text = f"{u.long(finding.value)} outside the land"
     places: list[tuple[float, float, Anchor]] = [
         (x + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
     ]
@@ -451,9 +454,9 @@ def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
 
 
 def _stretch(
-    picture: Picture, f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
-) -> Iterator[Mark]:
-    """The stretch of outside top that breaks the rule, and the sliver between it and the line that it breaks."""
+    f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
+) -> Iterator[Mark]:  # fmt: skip
+    """The stretch of outside top that breaks the rule, and of cover the sliver between it and the line that it breaks."""
     barrel = f.span.barrel
     if barrel is None:
         return
@@ -462,8 +465,9 @@ def _stretch(
     s = np.concatenate([[a], inner, [b]])
     x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
     top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
-    line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
-    yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
+    if finding.rule in ("cover_min", "cover_max"):
+        line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
+        yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
     yield Stroke("breach", np.column_stack([x, top]))
     bars = [(x[i], top[i] - 6, x[i], top[i] + 6) for i in (0, -1)]
     yield Segments("breach-bar", np.array(bars))

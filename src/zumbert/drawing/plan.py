@@ -11,7 +11,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span
 from zumbert.checks.finding import Finding
 from zumbert.drawing.groundplan import strokes
-from zumbert.drawing.labels import Labels, text_box
+from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.marks import (
     Disc,
     Fill,
@@ -50,10 +50,10 @@ class PlanMarks(NamedTuple):
 
 
 def network(
-    picture: Picture, sight: PlanSight, under: Sequence[Mark] = (), only: frozenset[str] | None = None,
+    picture: Picture, sight: PlanSight, taken: Sequence[Box] = (), only: frozenset[str] | None = None,
     without: frozenset[str] = frozenset(),
 ) -> PlanMarks:  # fmt: skip
-    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off texts under it.
+    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off boxes that are taken.
 
     With `only` nothing but the pipes and structures named is drawn, and nothing that is named in `without`.
     """
@@ -72,10 +72,13 @@ def network(
     for at, (x, y) in seen.structures.items():
         marks += structure_marks(picture, at, x, y, sight)
         targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
-    labels = Labels([text_box(m) for m in under if isinstance(m, Text)])
+    labels = Labels(taken)
     for at, (x, y) in seen.structures.items():
-        marks += _sign(picture.worst(at), x, y - 7)
+        sign = list(_sign(picture.worst(at), x, y - 7))
+        marks += sign
         labels.block((x - 5, y - 5, x + 5, y + 5))
+        if sign:
+            labels.block((x - 7, y - 18, x + 7, y - 7))
     placed = place_labels(picture, seen.structures, lines, sight, labels)
     order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
     return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))

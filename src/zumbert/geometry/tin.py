@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from functools import cached_property
+from math import floor, isfinite
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from zumbert.geometry.elements import Array, Mask
 
 EDGE = 1e-9  # relative to a triangle: points this far outside an edge still lie on it
 CELLS_PER_TRIANGLE = 2.0
-FEW = 8  # lines: up to here each is walked by itself, beyond they are walked together
+FEW = 8  # points or lines: up to here each is looked for by itself, beyond they are all together
 PAD = 1e-6  # of a cell: a line this near to a cell touches it
 
 
@@ -114,6 +115,9 @@ class Tin:
         if not len(self.faces):
             return found.reshape(px.shape)
         lx, ly = px.ravel() - self.origin[0], py.ravel() - self.origin[1]
+        if px.size <= FEW:
+            found = np.array([self._face_of(x, y) for x, y in zip(lx.tolist(), ly.tolist(), strict=True)], np.int64)
+            return found.reshape(px.shape)
         corner, size, shape, starts, faces = self._grid
         finite = np.isfinite(lx) & np.isfinite(ly)
         i = np.floor((np.where(finite, lx, -1e9) - corner[0]) / size[0] + 1e-9).astype(np.int64)
@@ -143,6 +147,24 @@ class Tin:
             found[still[hit]] = face[hit]
             at = at + 1
             at[hit] = stop[hit]
+
+    def _face_of(self, x: float, y: float) -> int:
+        """The face that holds one local point, with the very arithmetic of many; -1 outside."""
+        (x0, y0), (wide, tall), shape, starts, faces = self._grid
+        if not (isfinite(x) and isfinite(y)):
+            return -1
+        i, j = floor((x - x0) / wide + 1e-9), floor((y - y0) / tall + 1e-9)
+        i = shape[0] - 1 if i == shape[0] and x <= x0 + shape[0] * wide + 1e-6 else i
+        j = shape[1] - 1 if j == shape[1] and y <= y0 + shape[1] * tall + 1e-6 else j
+        if not (0 <= i < shape[0] and 0 <= j < shape[1]):
+            return -1
+        cell = i * shape[1] + j
+        for face in faces[starts[cell] : starts[cell + 1]].tolist():
+            a1, b1, k1, a2, b2, k2 = self._barycentric[face].tolist()
+            u, v = a1 * x + b1 * y + k1, a2 * x + b2 * y + k2
+            if u >= -EDGE and v >= -EDGE and u + v <= 1 + EDGE:
+                return int(face)
+        return -1
 
     def level(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Levels (m) at points, exact on the face that holds each; NaN outside."""

@@ -412,7 +412,9 @@ class Foot(QWidget):
             or old.stage != new.stage
         ):
             self._refusal = ""
-        if old.place != new.place or old.shown is not new.shown:
+        a, b = old.shown.facts, new.shown.facts
+        world = a.surfaces is b.surfaces and a.roads is b.roads and a.project.settings is b.project.settings
+        if old.place != new.place or not world:
             self.refresh()
         else:
             self._show_hint()

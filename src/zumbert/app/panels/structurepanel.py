@@ -38,6 +38,7 @@ from zumbert.errors import ZumbertError
 from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.structure import Anchored
 
+CELLS = (104, 54, 62, 56)  # drawing units: widths of the columns of pipes
 MANY = 200  # things: of more it is not told which types and sizes fit them
 
 
@@ -130,7 +131,8 @@ class StructurePanel(QWidget):
         where = f"on {road}" if isinstance(r.place, Anchored) else f"free, nearest {road}" if f.place.road else road
         self.sub.setText(f"{r.service.capitalize()}, {r.status}, {where}")
         self.name.show_value(r.label, False)
-        self._types(facts)
+        if not s.previewing:
+            self._types(facts)
         self.traits.refresh(s)
         p, names = f.place, s.shown.facts.surfaces
         for key, value in (
@@ -180,6 +182,7 @@ class StructurePanel(QWidget):
             self.pipes.setColumnStretch(0, 1)
             self.cells = [label("", "small" if i < 4 else "" if i % 4 else "second") for i in range(4 * len(rows))]
             for i, cell in enumerate(self.cells):
+                cell.setFixedSize(CELLS[i % 4], 17)  # of a fixed size: another text lays nothing out anew
                 self.pipes.addWidget(cell, i // 4, i % 4)
         for cell, text in zip(self.cells, chain.from_iterable(rows), strict=True):
             cell.setText(text)

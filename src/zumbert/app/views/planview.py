@@ -15,7 +15,8 @@ from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView, Layer, same
 from zumbert.checks.check import new_since
 from zumbert.drawing.groundplan import base, ground_targets, thing_halo
-from zumbert.drawing.marks import Mark, Stroke, Target, Text, points, texts_in
+from zumbert.drawing.labels import Box, text_box
+from zumbert.drawing.marks import Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import PlanMarks, halos, lifted, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
@@ -36,7 +37,8 @@ class PlanView(DrawingView):
         self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
-        self._under: list[Text] = []
+        self._under: list[Box] = []  # of the texts of ground and roads
+        self._boxes: list[Box] = []  # of all texts in the pixmaps
         self._live: list[Target] = []  # of what a preview draws anew
         self._key: tuple[Any, ...] | None = None
         self._still = PlanMarks([], [], frozenset())
@@ -84,11 +86,14 @@ class PlanView(DrawingView):
         if self._key is None or not same(self._key, drawn):
             self._key = drawn
             self._still = network(_picture(kept), wide, self._under, None, new)
+            self._boxes = [*self._under, *(text_box(t) for t in texts_in(self._still.marks))]
             self.still = Targets(self._still.targets)
         still = self._still
         pixmap = self.layer("network", (still,), lambda: still.marks, MARGIN if self._wide is not None else 0)
         picture = s.picture
-        live = network(picture, sight, (), new) if new else PlanMarks([], [], frozenset())
+        dx, dy = self._offset
+        taken = [(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in self._boxes] if new else []
+        live = network(picture, sight, taken, new) if new else PlanMarks([], [], frozenset())
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
@@ -115,14 +120,14 @@ class PlanView(DrawingView):
         if isinstance(sight, StraightSight):
             self._wide = None
             self._offset = (0.0, 0.0)
-            return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight)), 0.0, 0.0
+            return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight), paper=True), 0.0, 0.0
         wide = self._wide
         at = None if wide is None else self._shift(sight, wide)
         if wide is None or at is None:
             wide = replace(sight, width=sight.width + 2 * MARGIN, height=sight.height + 2 * MARGIN)
             at = (-float(MARGIN), -float(MARGIN))
             self._wide = wide
-        pixmap = self.layer("base", (*world, wide), lambda: self._drawn_base(facts, wide), MARGIN)
+        pixmap = self.layer("base", (*world, wide), lambda: self._drawn_base(facts, wide), MARGIN, True)
         self._offset = at
         return pixmap, *at
 
@@ -138,7 +143,7 @@ class PlanView(DrawingView):
 
     def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
         marks = base(facts, sight, 0.0 if isinstance(sight, StraightSight) else float(MARGIN))
-        self._under = texts_in(marks)
+        self._under = [text_box(t) for t in texts_in(marks)]
         return marks
 
     def overlay(self) -> list[Mark]:

@@ -62,7 +62,7 @@ class SectionView(DrawingView):
         hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
         made = self._made_from(s)
         key = (*made, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
-        return [(self.layer("network", key, self._network), 0.0, 0.0)]
+        return [(self.layer("network", key, self._network, paper=True), 0.0, 0.0)]
 
     def _made_from(self, s: State) -> tuple[object, ...]:
         """What the run's drawing shows: it stays as it is while an edit changes other things."""
