@@ -1,6 +1,7 @@
-"""Makes every picture of docs/screenshots anew from the demo: `.venv/bin/python docs/make_screenshots.py`."""
+"""Makes the pictures of docs/screenshots anew from the demo: `.venv/bin/python docs/make_screenshots.py [NAME…]`."""
 
 import os
+import sys
 import tempfile
 from pathlib import Path
 
@@ -226,5 +227,6 @@ def importing() -> None:
 
 
 if __name__ == "__main__":
-    for make in (levels, layout, tables, library, labels, several, checks, trench, plan, ground, importing):
+    every = (levels, layout, tables, library, labels, several, checks, trench, plan, ground, importing)
+    for make in (m for m in every if not sys.argv[1:] or m.__name__ in sys.argv[1:]):
         make()

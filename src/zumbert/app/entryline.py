@@ -37,6 +37,7 @@ class EntryLine(QFrame):
 
     def _build(self) -> None:
         head, body = QFrame(), QFrame()
+        self.body = body
         head.setObjectName("entryhead")
         body.setObjectName("entrybody")
         row = QHBoxLayout(head)
@@ -82,6 +83,10 @@ class EntryLine(QFrame):
         wide = self.head.sizeHint().width() + self.aside.sizeHint().width() + self.field.width() + 46
         longest = max(label.sizeHint().width() for label in self.lines)
         self.setFixedWidth(max(WIDTH, wide, longest + 24))
+        for layout in (self.body.layout(), self.layout()):  # at once: a line more or less changes its height
+            if layout is not None:
+                layout.invalidate()
+                layout.activate()
         self.adjustSize()
 
     def _put(self) -> None:

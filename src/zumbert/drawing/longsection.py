@@ -30,6 +30,7 @@ from zumbert.drawing.marks import (
 )
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
+from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
 from zumbert.model.display import Units
@@ -434,8 +435,10 @@ def _pipe_finding(
     text = f"Cover {u.length(finding.value)}, {word} {u.length(finding.limit)}"
     if not of_cover:
         text = f"{u.long(finding.value)} outside the land"
+    half = text_width(text, "breach") / 2 + 4  # it stays whole inside the drawing
+    middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
     places: list[tuple[float, float, Anchor]] = [
-        (x + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
+        (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
     ]
     if labels.put("breach", text, places, selected):
         x = labels.texts[-1].x
