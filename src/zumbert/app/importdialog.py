@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
-    QDialogButtonBox,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
@@ -15,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import Combo, choice, label, rule, wrapped
+from zumbert.app.panels.rows import Combo, choice, label, rule, take_or_leave, wrapped
 from zumbert.app.panels.thingpanels import ROLES, full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -77,11 +76,7 @@ class ImportDialog(QDialog):
             lines.addWidget(w)
         lines.addStretch(1)
         whole.addWidget(_scrolled(lines, 150), 2)
-        buttons = QDialogButtonBox()
-        self.take = buttons.addButton("Take it", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
+        buttons, self.take = take_or_leave(self, "Take it")
         whole.addWidget(buttons)
 
     # -- choices -------------------------------------------------------------------------------------------------------

@@ -1,8 +1,8 @@
 """Structures from a drawing's circles, points and blocks: each kind ticked and given a type, shown before it is taken."""
 
-from PySide6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, choice, label, rule, wrapped
+from zumbert.app.panels.rows import Combo, Segments, choice, label, rule, take_or_leave, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.edits.fromplaces import FromPlaces, Group, from_places, groups, likely_type
@@ -35,11 +35,7 @@ class PlacesDialog(QDialog):
         where.show_choice(0)
         whole.addWidget(where)
         whole.addWidget(self.says)
-        buttons = QDialogButtonBox()
-        self.take = buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
+        buttons, self.take = take_or_leave(self, "Take them")
         whole.addWidget(buttons)
         self._look()
 

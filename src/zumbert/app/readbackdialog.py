@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QDialog,
-    QDialogButtonBox,
     QHBoxLayout,
     QTableWidget,
     QTableWidgetItem,
@@ -15,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zumbert.app.panels.rows import chip, label, rule, wrapped
+from zumbert.app.panels.rows import chip, label, rule, take_or_leave, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.theme import qcolor
@@ -38,6 +37,8 @@ class ReadbackDialog(QDialog):
         self._made: Project | None = None
         self.table = QTableWidget(len(found.differences), len(HEADS))
         self.says = wrapped("", "second")
+        self.says.setMinimumWidth(320)
+        self.says.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         whole = QVBoxLayout(self)
         whole.addWidget(label(f"Read back {path.name}", "title"))
         for note in found.notes:
@@ -51,11 +52,7 @@ class ReadbackDialog(QDialog):
         whole.addLayout(line)
         self._fill(pen)
         whole.addWidget(self.table, 1)
-        buttons = QDialogButtonBox()
-        self.take = buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
+        buttons, self.take = take_or_leave(self, "Take them")
         whole.addWidget(buttons)
         self.table.itemChanged.connect(lambda _: self._look())
         self._look()

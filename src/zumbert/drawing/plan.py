@@ -278,7 +278,9 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
     x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
     if x == x:
         if finding.rule == "land" and finding.value is not None and f.pipe.id in picture.fresh:
-            yield Text("breach", f"{picture.units.long(finding.value)} outside the land", x, y - 22, "middle", plate=True)
+            yield Text(
+                "breach", f"{picture.units.long(finding.value)} outside the land", x, y - 22, "middle", plate=True
+            )
         yield from _sign(finding.severity, x, y - 4)
 
 

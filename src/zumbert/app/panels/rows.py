@@ -4,9 +4,11 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from PySide6.QtCore import QEvent, QRect, QSize, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QComboBox,
+    QDialog,
+    QDialogButtonBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -295,6 +297,7 @@ class Segments(QWidget):
             b.setProperty("role", "segment")
             b.setCheckable(True)
             b.setAutoExclusive(True)
+            b.setMinimumWidth(QFontMetrics(font(13, 600)).horizontalAdvance(text) + 20)  # the one that holds is bold
             b.clicked.connect(lambda _=False, i=i: chosen(i))
             row.addWidget(b)
             self.buttons.append(b)
@@ -303,6 +306,16 @@ class Segments(QWidget):
     def show_choice(self, i: int) -> None:
         """Shows which holds."""
         self.buttons[i].setChecked(True)
+
+
+def take_or_leave(dialog: QDialog, text: str = "Take it") -> tuple[QDialogButtonBox, QPushButton]:
+    """The two buttons of a dialog that shows what it would do, and the one that does it."""
+    box = QDialogButtonBox()
+    take = box.addButton(text, QDialogButtonBox.ButtonRole.AcceptRole)
+    box.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
+    box.accepted.connect(dialog.accept)
+    box.rejected.connect(dialog.reject)
+    return box, take
 
 
 class Stack(QVBoxLayout):
@@ -332,5 +345,6 @@ __all__ = [
     "offer",
     "pair",
     "rule",
+    "take_or_leave",
     "wrapped",
 ]
