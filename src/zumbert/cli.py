@@ -205,10 +205,12 @@ def regrade(
     file: Annotated[Path, typer.Argument()],
     from_: Annotated[str, typer.Option("--from", help="The structure that the levels go from.")],
     to: Annotated[str, typer.Option(help="The structure that they go to.")],
-    start: Annotated[float, typer.Option(help="Level of the carried line at --from, m.")],
+    start: Annotated[
+        str, typer.Option(help='Level of the carried line at --from, m: 42.1, "0.9 under 43", crown or drop.')
+    ],
     by: Annotated[By, typer.Option(help="The line that is carried.")] = By.INVERT,
     slope: Annotated[str | None, typer.Option(help="Positive: falls from --from to --to.")] = None,
-    end: Annotated[float | None, typer.Option(help="Level at --to, m, in place of a slope.")] = None,
+    end: Annotated[str | None, typer.Option(help="Level at --to, in place of a slope; written as --start.")] = None,
     drop: Annotated[float, typer.Option(help="Drop at each structure between, m.")] = 0.0,
     drop_at: Annotated[list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")] = [],  # noqa: B006
     no_drop_at: Annotated[list[str], typer.Option(help="LABEL of a structure without drop; repeat.")] = [],  # noqa: B006
@@ -219,7 +221,7 @@ def regrade(
     """Give the pipes between two structures new levels, carried from one to the other."""
     from zumbert.analysis import analyse
     from zumbert.edits.records import structure_labelled
-    from zumbert.edits.regrade import Regrade, regraded
+    from zumbert.edits.regrade import Carried, Regrade, meant_level, path, regraded
     from zumbert.model.slope import parsed_slope
     from zumbert.store import load, save
 
@@ -228,14 +230,19 @@ def regrade(
     project = load(file)
     u = project.units
     own = dict(_drop_at(project, text) for text in drop_at)
+    facts = analyse(project)
+    carried: Carried = by.value
+    a, b = structure_labelled(project, from_).id, structure_labelled(project, to).id
+    steps = path(project, facts, a, b)
     ask = Regrade(
-        a=structure_labelled(project, from_).id, b=structure_labelled(project, to).id, start=u.si(start),
-        slope=None if slope is None else parsed_slope(slope), end=None if end is None else u.si(end), by=by.value,
+        a=a, b=b, start=meant_level(facts, steps, False, start, carried),
+        slope=None if slope is None else parsed_slope(slope),
+        end=None if end is None else meant_level(facts, steps, True, end, carried), by=carried,
         drop=u.si(drop), drops=own,
         without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,
         ignore_holds=ignore_holds,
     )  # fmt: skip
-    made = regraded(project, analyse(project), ask)
+    made = regraded(project, facts, ask)
     save(made.project, out or file)
     print(made.sum)
     for line in made.lines:

@@ -184,30 +184,6 @@ def test_delete_by_key_is_one_step(user):
     assert user.pipe("S5", "S4").label == "P5"
 
 
-def test_regrade_between_two_structures(user):
-    from PySide6.QtWidgets import QLineEdit
-
-    from zumbert.app.regradedialog import RegradeDialog
-
-    a, b = user.structure("S14"), user.structure("S17")
-    user.session.select(structures=frozenset({a.id, b.id}))
-    user.do("regrade")
-    dialog = user.window.findChild(RegradeDialog)
-    before = user.project
-    dialog.accept()  # Enter at once changes nothing
-    assert user.project is before
-    user.do("regrade")
-    dialog = [d for d in user.window.findChildren(RegradeDialog) if d.isVisible()][-1]
-    slope = dialog.findChild(QLineEdit, "regrade slope")
-    slope.selectAll()
-    user.type(slope, "-2.5%")
-    assert user.shown is not before
-    assert "m at 2.50 %" in dialog.sum.text()
-    dialog.accept()
-    assert user.facts.pipes[user.pipe("S16", "S15").id].slope == approx(0.025)
-    assert user.session.undo_names == ["Regrade S14 to S17"]
-
-
 @pytest.fixture
 def picking(user):
     """Stage Layout, straightened, the part about S4 in sight."""

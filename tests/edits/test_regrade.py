@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import facts_of, grounded, with_pipe, with_structure
-from zumbert.edits.regrade import Regrade, path, regraded
+from zumbert.edits.regrade import Regrade, meant_level, path, regraded
 from zumbert.errors import EditError
 from zumbert.model.ids import SizeKey
 
@@ -108,3 +108,78 @@ def test_picking_order_never_matters(a, d, drop, by):
     back = regrade(a="D", b="A", start=d, end=a, drop=drop, by=by)
     assert flat(levels(there.project)) == approx(flat(levels(back.project)))
     assert abs(a - d) == approx(abs(there.slope) * there.length + there.drops)
+
+
+def test_the_example_of_five_pipes_with_steps_of_their_own():
+    # lengths 54, 54, 59, 31, 28 from 46.900 to 44.150 with steps 0.100, 0.025, 0.100, 0.025:
+    # 226.00 m at (2.750 - 0.250) / 226 = 1.1062 %
+    p, x = grounded([(-50, 50.0), (500, 50.0)]), 0.0
+    for i, long in enumerate((0, 54, 54, 59, 31, 28)):
+        x += long
+        p = with_structure(p, f"S{i}", x)
+    for i in range(5):
+        p = with_pipe(p, f"P{i + 1}", f"S{i}", f"S{i + 1}", 46.0, 45.0)
+    made = regrade(p, "S0", "S5", start=46.9, end=44.15, drops={"S1": 0.1, "S2": 0.025, "S3": 0.1, "S4": 0.025})
+    assert made.slope == approx(0.011062, abs=1e-6)
+    assert made.sum == "226.00 m at 1.11 % + drops 0.250 = 2.750 m"
+    levels = [(round(line.end, 3), round(nxt.begin, 3)) for line, nxt in zip(made.lines, made.lines[1:], strict=False)]
+    assert levels == [(46.303, 46.203), (45.605, 45.580), (44.928, 44.828), (44.485, 44.460)]
+    assert made.lines[-1].end == approx(44.15)
+
+
+@given(
+    st.lists(st.floats(20, 90), min_size=2, max_size=6), st.floats(-0.05, 0.05), st.floats(0, 0.2), st.floats(30, 60),
+    st.sampled_from(["invert", "centre", "crown"]),
+)  # fmt: skip
+def test_slopes_and_drops_are_what_the_strip_says(lengths, slope, drop, start, by):
+    p, x = grounded([(-50, 80.0), (900, 80.0)]), 0.0
+    p = with_structure(p, "S0", 0.0)
+    for i, long in enumerate(lengths):
+        x += long
+        p = with_structure(p, f"S{i + 1}", x)
+        ends = (f"S{i}", f"S{i + 1}") if i % 2 else (f"S{i + 1}", f"S{i}")  # flow directions play no part
+        p = with_pipe(p, f"P{i}", *ends, 50.0, 49.0, "300" if i % 3 else "375")
+    made = regrade(p, "S0", f"S{len(lengths)}", start=start, slope=slope, drop=drop, by=by)
+    for line in made.lines:
+        assert (line.begin - line.end) / facts_of(p).pipes[line.step.pipe].basis == approx(slope, abs=1e-9)
+    for line, after in zip(made.lines, made.lines[1:], strict=False):
+        assert abs(line.end - after.begin) == approx(drop, abs=1e-9)
+        assert after.begin <= line.end + 1e-9 if slope >= 0 else after.begin >= line.end - 1e-9
+    assert abs(made.lines[0].begin - made.lines[-1].end) == approx(abs(slope) * made.length + made.drops, abs=1e-9)
+
+
+def joined_run():
+    """A 375 from X to Y to Z, and a 225 from W into Y at right angles, to be regraded."""
+    p = grounded([(-200, 50.0), (500, 50.0)], project=None)
+    for label, x, y in (("X", 0, 0), ("Y", 50, 0), ("Z", 100, 0), ("W", 50, 30)):
+        p = with_structure(p, label, x, y)
+    p = with_pipe(with_pipe(p, "P1", "X", "Y", 47.5, 47.0, "375"), "P2", "Y", "Z", 46.95, 46.5, "375")
+    return with_pipe(p, "L", "W", "Y", 48.2, 47.9, "225")
+
+
+@pytest.mark.parametrize(
+    ("text", "level"),
+    [
+        ("47.4", 47.4), ("0.90 under 48.35", 47.45), ("0.2 over 47", 47.2), ("0.9 under floor level 48.35", 47.45),
+        ("crown", 46.95 + 0.375 - 0.225), ("crown into Y", 46.95 + 0.375 - 0.225), ("drop", 46.95 + 0.05),
+        ("least drop into Y", 46.95 + 0.05),
+    ],
+)  # fmt: skip
+def test_a_level_may_be_a_rule(text, level):
+    p = joined_run()
+    facts = facts_of(p)
+    steps = path(p, facts, "W", "Y")
+    assert meant_level(facts, steps, True, text, "invert") == approx(level)
+    assert meant_level(facts, path(p, facts, "Y", "W"), False, text, "invert") == approx(level)
+    shown = level if text[0].isdigit() else level + 0.225  # a rule is about the pipe, whatever line is carried
+    assert meant_level(facts, steps, True, text, "crown") == approx(shown)
+
+
+def test_a_rule_needs_something_to_go_by():
+    p = joined_run()
+    facts = facts_of(p)
+    steps = path(p, facts, "W", "Y")
+    with pytest.raises(EditError, match="Nothing else is joined at W"):
+        meant_level(facts, steps, False, "crown", "invert")
+    with pytest.raises(EditError, match='"deep" is no level'):
+        meant_level(facts, steps, False, "deep", "invert")

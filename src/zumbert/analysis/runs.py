@@ -8,20 +8,26 @@ import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
+from zumbert.analysis.paths import shortest
 from zumbert.analysis.roads import RoadFacts
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Arc, Array, Straight
 from zumbert.geometry.line import Line
 from zumbert.geometry.profile import Profile
-from zumbert.model.ids import PipeId, RoadId, ServiceId, StructureId
+from zumbert.model.ids import PipeId, RoadId, RunId, ServiceId, StructureId
 from zumbert.model.project import Project
 
 
 class RunKey(NamedTuple):
     """What a long section shows: the way from a structure to its outfall, or a road."""
 
-    kind: Literal["run", "road"]
-    id: str
+    kind: Literal["run", "road", "path", "kept"]
+    id: str  # of a path: the ids of its ends, with a blank between
+
+    @classmethod
+    def path(cls, a: StructureId, b: StructureId) -> "RunKey":
+        """The way between two structures, whichever is named first."""
+        return cls("path", " ".join(sorted((a, b))))
 
 
 class Reach(NamedTuple):
@@ -84,7 +90,9 @@ def run_keys(project: Project, facts: Facts) -> list[RunKey]:
             continue
         seen.update(way)
         out.append(RunKey("run", head))
-    return out + [RunKey("road", r) for r in project.roads]
+    there = project.structures
+    kept = [RunKey("kept", k) for k, r in project.runs.items() if r.a in there and (r.b is None or r.b in there)]
+    return kept + out + [RunKey("road", r) for r in project.roads]
 
 
 def _is_lead(project: Project, facts: Facts, head: StructureId, way: list[PipeId]) -> bool:
@@ -138,7 +146,45 @@ def run(facts: Facts, key: RunKey) -> Run | None:
     project = facts.project
     if key.kind == "road":
         return _road_run(facts, RoadId(key.id)) if key.id in project.roads else None
+    if key.kind == "kept":
+        return _kept_run(facts, key)
+    if key.kind == "path":
+        a, _, b = key.id.partition(" ")
+        return _path_run(facts, StructureId(a), StructureId(b), key)
     return _pipe_run(facts, StructureId(key.id)) if key.id in project.structures else None
+
+
+def _kept_run(facts: Facts, key: RunKey) -> Run | None:
+    """A run that was named: between its ends, or from its head to where its water ends; without what is left out."""
+    record = facts.project.runs.get(RunId(key.id))
+    if record is None or record.a not in facts.project.structures:
+        return None
+    made = _pipe_run(facts, record.a) if record.b is None else _path_run(facts, record.a, record.b, key)
+    if made is None:
+        return None
+    shown = tuple((k, at) for k, at in made.structures if k not in record.without)
+    return made._replace(key=key, name=record.name, structures=shown)
+
+
+def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey) -> Run | None:
+    """The shortest way between two structures, from the end that lies lower."""
+    project = facts.project
+    if a not in project.structures or b not in project.structures:
+        return None
+    low = {k: facts.structures[k].lowest for k in (a, b)}
+    if (low[a] or 0.0) > (low[b] or 0.0):
+        a, b = b, a
+    steps = shortest(facts, a, b)
+    if steps is None or any(facts.places[k].x is None for k in (a, *(s.to for s in steps))):
+        return None
+    reaches, structures, at = list[Reach](), [(a, 0.0)], 0.0
+    for step in steps:
+        far = at + facts.spans[step.pipe].length
+        reaches.append(Reach(step.pipe, at, far) if step.forward else Reach(step.pipe, far, at))
+        structures.append((step.to, far))
+        at = far
+    name = f"{project.structures[b].label} to {project.structures[a].label}"
+    return _laid_out(facts, key, name, structures, reaches)
 
 
 def made_from(facts: Facts, run: Run) -> tuple[object, ...]:
@@ -146,7 +192,7 @@ def made_from(facts: Facts, run: Run) -> tuple[object, ...]:
     p = facts.project
     world = (
         facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
-        p.structures if run.key.kind == "road" else None, p.trench_types,
+        p.structures if run.key.kind == "road" else None, p.trench_types, p.runs,
     )  # fmt: skip
     return (
         *world,
@@ -168,19 +214,27 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    line = Alignment(_pieces(facts, reaches)) if at > 1e-6 else None
-    chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
-    corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
     name = (
         f"{project.structures[head].label} to {project.structures[bottom].label}"
         if way
         else project.structures[head].label
     )
-    inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
+    return _laid_out(facts, RunKey("run", head), name, structures, reaches)
+
+
+def _laid_out(
+    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach]
+) -> Run:  # fmt: skip
+    """A run of pipes one after another, its ground and all else laid out along them."""
+    project, at = facts.project, structures[-1][1]
+    line = Alignment(_pieces(facts, reaches)) if at > 1e-6 else None
+    chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
+    corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
+    inverts = [v for r in reaches for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)]
     ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
     design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
     return Run(
-        RunKey("run", head), name, tuple(structures), tuple(reaches), at, 0.0,
+        key, name, tuple(structures), tuple(reaches), at, 0.0,
         max(inverts) - min(inverts) if inverts else None, ground, design, line,
         _others(facts, corners, chain), _crossings(facts, corners, chain),
     )  # fmt: skip
@@ -231,26 +285,32 @@ def _crossings(facts: Facts, xy: Array, ch: Array | None) -> tuple[Crossing, ...
 
 
 def _pieces(facts: Facts, reaches: list[Reach]) -> list[Straight | Arc]:
-    """The pieces of a run's line: its pipes from the lowest up, each against its flow."""
+    """The pieces of a run's line: its pipes in their order, each with its flow or against it."""
     out: list[Straight | Arc] = []
     for r in reaches:
         span = facts.spans[r.pipe]
+        against = r.up > r.down
         if span.arc is not None:
             a = span.arc
-            out.append(Arc(a.x1, a.y1, a.x0, a.y0, a.xc, a.yc, not a.clockwise))
+            out.append(Arc(a.x1, a.y1, a.x0, a.y0, a.xc, a.yc, not a.clockwise) if against else a)
         elif span.length > 1e-6:
-            out.append(Straight(*span.point(span.length), *span.point(0.0)))
+            ends = span.point(0.0), span.point(span.length)
+            out.append(Straight(*ends[1], *ends[0]) if against else Straight(*ends[0], *ends[1]))
     return out
 
 
 def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
-    """Lines along pipes strung to one along the run, which goes against the pipes' distances."""
+    """Lines along pipes strung to one along the run, which goes with the pipes' distances or against them."""
     s, z = [], []
     for on, reach in parts:
         if on is None:
             continue
-        s.append((reach.up - on.s)[::-1])
-        z.append(on.z[::-1])
+        if reach.up > reach.down:
+            s.append((reach.up - on.s)[::-1])
+            z.append(on.z[::-1])
+        else:
+            s.append(reach.up + on.s)
+            z.append(on.z)
     return Line(np.concatenate(s), np.concatenate(z)) if s else None
 
 

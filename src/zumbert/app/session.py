@@ -92,6 +92,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
+            before=self.kept.facts if self.previewing else None,
         )  # fmt: skip
 
 
@@ -185,11 +186,12 @@ class Session(QObject):
             v.project.pipes is not old.pipes
             or v.project.structures is not old.structures
             or v.project.roads is not old.roads
+            or v.project.runs is not old.runs
         ):
             keys = tuple(run_keys(v.project, v.facts))
         key = state.run_key
         if key is None or self._run(v, key) is None:
-            key = keys[0] if keys else None
+            key = next((k for k in keys if self._run(v, k) is not None), None)
         pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
         structures = frozenset(s for s in state.structures if s in v.project.structures)
         hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None

@@ -76,6 +76,8 @@ QLabel[role="small"] { color: @ink-2; font-size: 11px; }
 QLabel[role="breach"] { color: @breach; font-weight: 600; }
 QLabel[role="caution"] { color: @caution; font-weight: 600; }
 QFrame[role="rule"] { background: @soft; max-height: 1px; min-height: 1px; border: none; }
+QScrollArea#striparea { background: @chrome; border: none; }
+QFrame#regrade { background: @chrome; border-bottom: 1px solid @soft; }
 QFrame#entry { background: @paper; border: 1px solid @ink; border-radius: 4px; }
 QFrame#entryhead { background: @chrome; border: none; border-bottom: 1px solid @soft; border-top-left-radius: 4px;
     border-top-right-radius: 4px; }

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from zumbert.analysis.runs import RunKey, run
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.autosave import Autosave
 from zumbert.app.panels.finder import Finder
@@ -50,6 +51,7 @@ from zumbert.model.structure import Anchored
 
 if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
+    from zumbert.app.regradestrip import RegradeStrip
     from zumbert.app.tables import TablesDrawer
     from zumbert.store.lock import FileLock
     from zumbert.store.recovery import Kept
@@ -404,13 +406,46 @@ class Window(QMainWindow):
         self.take(LinePipesTool(self.session))
 
     def regrade(self) -> None:
-        """Regrades the run between the two selected structures."""
-        from zumbert.app.regradedialog import RegradeDialog
+        """Opens the strip that regrades the run between two structures: the selected ones, else two that are picked."""
+        s = self.session.state
+        if len(s.structures) != 2:
+            from zumbert.app.tools.twopick import TwoPick
 
-        a, b = sorted(
-            self.session.state.structures, key=lambda k: self.session.state.kept.facts.structures[k].lowest or 0.0
-        )
-        RegradeDialog(self, self.session, a, b).open()
+            self.hold(TwoPick(self.session, "regrade", self._regrade))
+            return
+        a, b = sorted(s.structures, key=lambda k: s.kept.facts.structures[k].lowest or 0.0)
+        self._regrade(a, b)
+
+    def _regrade(self, a: StructureId, b: StructureId) -> None:
+        if isinstance(self.tool, PickTool):
+            self.regrading.open(a, b)
+            return
+        self.hold(PickTool(self.session))
+        self.session.select(structures=frozenset({a, b}), follow=False)
+        self.regrading.open(a, b)
+
+    @cached_property
+    def regrading(self) -> "RegradeStrip":
+        """The strip over the long section; made when it is first asked for."""
+        from zumbert.app.regradestrip import RegradeStrip
+
+        made = RegradeStrip(self.session, self.pen, self.section.setFocus)
+        layout = self.lower_half.layout()
+        assert isinstance(layout, QVBoxLayout)  # noqa: S101 - made in _layout
+        layout.insertWidget(1, made)
+        made.hide()
+        self.session.changed.connect(lambda old, new: made.follow(new))
+        return made
+
+    def show_path(self) -> None:
+        """Shows the way between the two selected structures in the long section."""
+        a, b = self.session.state.structures
+        key = RunKey.path(a, b)
+        if run(self.session.state.kept.facts, key) is None:
+            names = [self.session.state.kept.project.structures[k].label for k in (a, b)]
+            self.session.refused.emit(f"No pipes lead from {names[0]} to {names[1]}: join them first.")
+            return
+        self.session.show_run(key)
 
     def delete(self) -> None:
         """Deletes what is selected."""

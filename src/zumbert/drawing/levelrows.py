@@ -180,10 +180,11 @@ def _pipe_cells(
     picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]
 ) -> Iterator[Mark]:
     assert picture.run is not None  # noqa: S101 - asked for with a run only
+    ends = {c.key: c for c in columns(picture)}
     for reach in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)):
         x0, x1 = sorted((sight.x_of(reach.up), sight.x_of(reach.down)))
         x0, x1 = max(x0, sight.left), min(x1, sight.width)
-        if x1 - x0 < 4 or not _in_columns(picture, reach):
+        if x1 - x0 < 4 or not _in_columns(picture, reach, ends):
             continue
         marks.append(
             Segments("column-rule", _rules([(x, y, x, y + ROW * len(PIPE_ROWS)) for x in (x0, x1) if x > sight.left]))
@@ -202,10 +203,11 @@ def _pipe_cells(
                 yield Text(use, text, (x0 + x1) / 2, box[1] + 12.4, "middle")
 
 
-def _in_columns(picture: Picture, reach: Reach) -> bool:
+def _in_columns(picture: Picture, reach: Reach, ends: dict[StructureId, Column]) -> bool:
     """Leads of a road's gullies have no room of their own under the section."""
     f = picture.facts.pipes[reach.pipe]
-    return any(f in (c.inlet, c.outlet) for c in columns(picture) if c.key == f.pipe.down)
+    c = ends.get(f.pipe.down) or ends.get(f.pipe.up)  # the lower end may be left out
+    return c is not None and f in (c.inlet, c.outlet)
 
 
 def _fit(text: str, role: str, room: float) -> str:

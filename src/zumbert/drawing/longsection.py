@@ -49,6 +49,7 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
         if picture.trenches is not None and "trench" in picture.shows:
             marks += _pits(picture, sight)
         marks += legal_band(picture, hand, sight)
+        marks += _former(picture, sight)
         for reach in picture.run.reaches:
             marks += _barrel(picture, reach, sight)
             targets.append(_pipe_target(picture, reach, sight))
@@ -75,6 +76,27 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
     marks += _axis_labels(sight, units)
     rows = level_rows(picture, sight) if picture.run is not None else Composed([], [], [])
     return Composed(marks + rows.marks, targets[::-1], rows.cells)
+
+
+def _former(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """Where pipes lay before a preview that moves several: their inverts and crowns."""
+    before = picture.before
+    if before is None or picture.run is None:
+        return
+    moved = []
+    for reach in picture.run.reaches:
+        old, new = before.pipes.get(reach.pipe), picture.facts.pipes[reach.pipe]
+        levels = (new.pipe.invert_up, new.pipe.invert_down)
+        if old is not None and (old.pipe.invert_up, old.pipe.invert_down) != levels:
+            moved.append((reach, old))
+    if len(moved) < 2:
+        return
+    for reach, f in moved:
+        s = np.array([f.span.reach_up, f.span.length - f.span.reach_down])
+        x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
+        z = np.array([f.invert(v) for v in s.tolist()])
+        for up in (0.0, f.inside):
+            yield Stroke("former", np.column_stack([x, sight.py(z + up)]))
 
 
 def _grid(sight: SectionSight, u: Units) -> Iterator[Mark]:

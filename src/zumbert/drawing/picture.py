@@ -26,6 +26,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
+    before: Facts | None = None  # what a preview started from
 
     @property
     def units(self) -> Units:

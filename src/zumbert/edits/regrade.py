@@ -1,29 +1,24 @@
 """Regrading a run: new levels for all pipes between two structures, carried from one to the other."""
 
-from collections.abc import Mapping
-from heapq import heappop, heappush
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.paths import Step, shortest
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.legal import End
+from zumbert.checks.limits import drop_limit
 from zumbert.errors import EditError
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 
 Carried = Literal["invert", "centre", "crown"]
 PART: dict[Carried, float] = {"invert": 0.0, "centre": 0.5, "crown": 1.0}
-
-
-class Step(NamedTuple):
-    """One pipe of a path; forward where the walk goes with its flow."""
-
-    pipe: PipeId
-    forward: bool
-    to: StructureId
 
 
 class Line(NamedTuple):
@@ -70,34 +65,70 @@ class Regraded(Struct, frozen=True, kw_only=True):
 
 def path(project: Project, facts: Facts, a: StructureId, b: StructureId) -> list[Step]:
     """The shortest way from A to B by plan length, whatever the flow directions. EditError if there is none."""
-    best: dict[StructureId, tuple[float, Step | None, StructureId | None]] = {a: (0.0, None, None)}
-    queue: list[tuple[float, str, StructureId]] = [(0.0, "", a)]
-    done: set[StructureId] = set()
-    while queue:
-        far, _, here = heappop(queue)
-        if here in done:
-            continue
-        done.add(here)
-        for key in facts.links.at(here):
-            pipe = project.pipes[key]
-            step = Step(key, pipe.up == here, pipe.down if pipe.up == here else pipe.up)
-            reach = far + facts.pipes[key].span.length
-            if step.to not in best or reach < best[step.to][0]:
-                best[step.to] = (reach, step, here)
-                heappush(queue, (reach, project.structures[step.to].label, step.to))
     names = project.structures[a].label, project.structures[b].label
     if a == b:
         raise EditError(f"A run goes from one structure to another: {names[0]} was given twice.")
-    if b not in best:
+    steps = shortest(facts, a, b)
+    if steps is None:
         raise EditError(f"No pipes lead from {names[0]} to {names[1]}: join them first.")
-    out: list[Step] = []
-    at = b
-    while at != a:
-        _, back, before = best[at]
-        assert back is not None and before is not None  # noqa: S101 - only A has none
-        out.append(back)
-        at = before
-    return out[::-1]
+    return steps
+
+
+def ends_now(facts: Facts, steps: Sequence[Step], by: Carried) -> tuple[float, float]:
+    """The levels (m above datum) of the carried line at A and at B as they are."""
+    first, last = facts.pipes[steps[0].pipe], facts.pipes[steps[-1].pipe]
+    start = first.pipe.invert_up if steps[0].forward else first.pipe.invert_down
+    end = last.pipe.invert_down if steps[-1].forward else last.pipe.invert_up
+    return start + PART[by] * first.inside, end + PART[by] * last.inside
+
+
+def meant_level(facts: Facts, steps: Sequence[Step], at_b: bool, text: str, by: Carried) -> float:
+    """The level of the carried line (m above datum) that a text means at A, or (at_b) at B.
+
+    A number; "0.90 under 42.35" or "over"; "crown": the crowns there in line; "drop": the least drop there, as the
+    standard asks for between this pipe and what else is joined. Raises EditError for anything else, and where nothing
+    else is joined.
+    """
+    t, u = text.strip().lower(), facts.units
+    step = steps[-1] if at_b else steps[0]
+    f = facts.pipes[step.pipe]
+    end: End = ("down" if step.forward else "up") if at_b else ("up" if step.forward else "down")
+    key = getattr(f.pipe, end)
+    label = facts.project.structures[key].label
+    word = t.removesuffix(label.lower()).strip().removesuffix("into").removesuffix("at").strip()
+    how = {"crown": "crown", "crowns": "crown", "crown match": "crown", "drop": "drop", "least drop": "drop"}.get(word)
+    if how is not None:
+        bounds = list(_matches(facts, f, end, how))
+        if not bounds:
+            raise EditError(f"Nothing else is joined at {label} that {word} could go by: type a level.")
+        return (min(bounds) if end == "up" else max(bounds)) + PART[by] * f.inside
+    for between, sign in ((" under ", -1.0), (" over ", 1.0)):
+        if between in t:
+            by_text, _, level = t.partition(between)
+            return _number(level.removeprefix("floor level"), u) + sign * _number(by_text, u)
+    return _number(t, u)
+
+
+def _matches(facts: Facts, f: PipeFacts, end: End, how: str) -> Iterator[float]:
+    """The inverts of an end at which crowns are in line, or the drop is the least, with each pipe on the other side."""
+    at = facts.structures[getattr(f.pipe, end)]
+    for d in at.drops:
+        if f.pipe.id != (d.inlet if end == "down" else d.outlet):
+            continue
+        other = facts.pipes[d.outlet if end == "down" else d.inlet]
+        level = other.pipe.invert_up if end == "down" else other.pipe.invert_down
+        if how == "crown":
+            yield level + other.inside - f.inside
+        else:
+            least = drop_limit(facts.project, at.structure, d.deflection)
+            yield level + least if end == "down" else level - least
+
+
+def _number(text: str, u: Units) -> float:
+    try:
+        return u.typed(text)
+    except ValueError as e:
+        raise EditError(f'"{text.strip()}" is no level: type 42.35, "0.90 under 42.35", crown or drop.') from e
 
 
 def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:

@@ -23,6 +23,7 @@ from zumbert.model.ids import (
     NetworkId,
     PipeId,
     RoadId,
+    RunId,
     ServiceId,
     SizeKey,
     SpotId,
@@ -38,6 +39,7 @@ from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Spot
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.road import Road
+from zumbert.model.run import KeptRun
 from zumbert.model.service import ServiceLine
 from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
@@ -76,6 +78,7 @@ class Project(Struct, frozen=True, kw_only=True):
     attachments: dict[AttachmentId, Attachment] = field(default_factory=dict)
     structures: dict[StructureId, Structure] = field(default_factory=dict)
     pipes: dict[PipeId, Pipe] = field(default_factory=dict)
+    runs: dict[RunId, KeptRun] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)
     standards: dict[StandardId, Standard] = field(default_factory=dict)
     trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QWidget
 from zumbert.app.panels.labelfields import LabelFields
 from zumbert.app.panels.networkspanel import NetworksSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
+from zumbert.app.panels.runspanel import RunsSection
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 
@@ -18,6 +19,7 @@ class NothingPanel(QWidget):
         self.title = label("", "title")
         self.networks = NetworksSection(session, pen)
         self.fields = LabelFields(session)
+        self.runs = RunsSection(session)
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -35,12 +37,16 @@ class NothingPanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(rule())
         whole.addWidget(self.fields)
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addWidget(self.runs)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
         self.networks.refresh(s)
         self.fields.refresh(s)
+        self.runs.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)

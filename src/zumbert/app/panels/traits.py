@@ -14,8 +14,9 @@ from zumbert.edits.change import set_anchor, set_cover, set_outfall, set_rotatio
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
+from zumbert.edits.runs import leave_out
 from zumbert.edits.several import STATUSES, keep, set_status
-from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
@@ -33,6 +34,7 @@ class Traits(QWidget):
         self.cover = ValueField("cover off", self._cover)
         self.cover.setToolTip("Along its bearing and to the right of it, from the middle of the chamber: 0.25 0")
         self.back = chip("Label back where there is room", "label back", self._label_back)
+        self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
         self.keep_size = self._tick("keep type and size" if structures and pipes else "keep this type" if structures
                                else "keep this size", lambda on: self._keep("size", on))  # fmt: skip
@@ -57,7 +59,12 @@ class Traits(QWidget):
             grid.addWidget(w, i, 1)
         whole.addLayout(grid)
         whole.addWidget(self.back, 0, Qt.AlignmentFlag.AlignLeft)
-        for tick, wanted in ((self.outfall, structures), (self.keep_size, True), (self.keep_levels, pipes)):
+        for tick, wanted in (
+            (self.left_out, structures),
+            (self.outfall, structures),
+            (self.keep_size, True),
+            (self.keep_levels, pipes),
+        ):
             tick.setVisible(wanted)
             if wanted:
                 whole.addWidget(tick)
@@ -121,6 +128,10 @@ class Traits(QWidget):
             else " ".join(u.offset(v) for v in next(iter(covers))), False,
         )  # fmt: skip
         self.back.setVisible(any(r.label_at is not None for r in both))
+        record = project.runs.get(RunId(s.run_key.id)) if s.run_key is not None and s.run_key.kind == "kept" else None
+        self.left_out.setVisible(record is not None and bool(structures))
+        if record is not None:
+            _ticked(self.left_out, [t.id in record.without for t in structures])
         _ticked(self.outfall, [t.outfall for t in structures])
         _ticked(self.keep_size, [r.keep_size for r in both])
         _ticked(self.keep_levels, [p.keep_levels for p in pipes])
@@ -174,6 +185,12 @@ class Traits(QWidget):
     def _label_back(self) -> None:
         structures, pipes = self._chosen()
         self._each("Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None))
+
+    def _leave_out(self, on: bool) -> None:
+        key = self.session.state.run_key
+        if key is not None:
+            name = f"{'Leave' if on else 'Show'} {self._name()} {'out of' if on else 'in'} the run"
+            self._each(name, self._chosen()[0], lambda p, f, k: leave_out(p, RunId(key.id), k, on))
 
     def _outfall(self, on: bool) -> None:
         name = f"Declare {self._name()} an outfall" if on else f"{self._name()} is no outfall"

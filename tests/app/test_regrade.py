@@ -1,0 +1,174 @@
+"""Regrading through the strip over the long section."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
+from pytest import approx
+
+from zumbert.analysis.runs import RunKey
+from zumbert.app.tools.pick import PickTool
+
+
+@pytest.fixture
+def strip(user):
+    """Open on S14 to S17, from the lower end."""
+    a, b = user.structure("S14"), user.structure("S17")
+    user.session.select(structures=frozenset({a.id, b.id}))
+    user.do("regrade")
+    return user.window.regrading
+
+
+def fill(user, field, text):
+    field.setFocus()
+    field.selectAll()
+    user.type(field, text)
+
+
+def test_it_opens_as_it_is_and_enter_at_once_changes_nothing(user, strip):
+    before = user.project
+    assert strip.isVisible()
+    assert user.session.state.run.name == "S17 to S14"
+    assert strip.title.text() == "Regrade S14 to S17"
+    assert user.shown is before
+    user.key(strip.start, Qt.Key.Key_Return)
+    assert user.project is before and not strip.isVisible()
+    assert user.session.undo_names == []
+
+
+def test_each_field_is_live_and_the_other_end_follows(user, strip):
+    before = user.project
+    fill(user, strip.slope, "-2.5%")
+    assert user.shown is not before
+    assert "m at 2.50 % + drops 0.000" in strip.sum.text()
+    first = strip.end.text()
+    fill(user, strip.drop, "0.05")
+    assert float(strip.end.text()) == approx(float(first) + 0.1, abs=1e-3)  # two chambers between
+    fill(user, strip.end, "45.0")
+    assert strip.slope.text().endswith("%")
+    total, drops = 104.0, 0.1
+    rise = 45.0 - float(strip.start.text())
+    assert float(strip.slope.text().rstrip("%")) == approx(-(rise - drops) / strip.made.length * 100, abs=1e-3)
+    assert total == approx(strip.made.length, abs=1.0)
+    fill(user, next(iter(strip.drops.values())), "0.2")
+    assert strip.made.drops == approx(0.25)
+    fill(user, list(strip.drops.values())[1], "-")
+    assert strip.made.drops == approx(0.2)
+    user.key(strip.end, Qt.Key.Key_Return)
+    assert user.session.undo_names == ["Regrade S14 to S17"]
+    slopes = [user.facts.pipes[line.pipe].slope for line in strip.steps]
+    assert slopes == approx([slopes[0]] * 3, abs=1e-9)
+    user.do("undo")
+    assert user.project is before
+
+
+def test_where_the_pipes_lay_is_ghosted_and_escape_leaves_all_as_it_was(user, strip):
+    before = user.project
+    user.settle()
+    fill(user, strip.slope, "-4%")
+    user.settle()
+    marks = user.section._network()
+    former = [m for m in marks if getattr(m, "role", "") == "former"]
+    assert len(former) == 2 * 3
+    assert f"{user.session.state.shown.findings.breaches} breaches, 4 before." in strip.says.text()
+    user.key(strip.slope, Qt.Key.Key_Escape)
+    assert user.shown is user.project is before
+    assert not strip.isVisible()
+
+
+def test_a_text_that_means_nothing_and_held_pipes_are_told_and_nothing_is_taken(user, strip):
+    before = user.project
+    fill(user, strip.slope, "steep")
+    assert "steep" in strip.says.text() and not strip.take.isEnabled()
+    fill(user, strip.slope, "-2%")
+    fill(user, strip.end, "43.99")
+    fill(user, strip.drop, "3")
+    assert "more than the fall" in strip.says.text()
+    strip.shut()
+    pipe = user.pipe("S16", "S15")
+    user.session.select(pipes=frozenset({pipe.id}))
+    user.session.set(stage="layout")
+    user.settle()
+    user.window.side.panel.traits.keep_levels.click()
+    user.session.select(structures=frozenset({user.structure("S14").id, user.structure("S17").id}))
+    user.do("regrade")
+    assert strip.holds.isVisible() and pipe.label in strip.holds.text()
+    fill(user, strip.slope, "-2.5%")
+    assert "keep their levels" in strip.says.text()
+    strip.holds.click()
+    assert strip.made is not None
+    strip.shut()
+    assert user.project is not before and user.shown is user.project
+
+
+def test_two_structures_are_picked_in_plan_or_section_in_either_order(user):
+    user.session.select()
+    user.do("regrade")
+    assert "Click the structure to regrade from" in user.window.foot.hint.text()
+    user.session.show_run(RunKey("run", user.structure("S13").id))
+    user.settle()
+
+    def in_section(label):
+        key = user.structure(label).id
+        return next(t for t in user.section.targets if t.kind == "structure" and t.id == key).xy.mean(axis=0)
+
+    user.click(user.section, *in_section("S9"))
+    assert "from S9" in user.window.foot.hint.text()
+    user.click(user.section, *in_section("S6"))
+    strip = user.window.regrading
+    assert strip.isVisible() and strip.title.text() == "Regrade S9 to S6"
+    assert isinstance(user.window.tool, PickTool)
+    strip.findChild(QPushButton, "regrade turn").click()
+    assert strip.title.text() == "Regrade S6 to S9"
+    user.do("undo")  # nothing to take back: it stays open
+    assert strip.isVisible()
+    user.window.regrading.shut()
+
+
+def test_an_undo_while_it_is_open_shuts_it(user, strip):
+    strip.shut()
+    user.session.edit("x", lambda p, f: user_edit(p))
+    user.session.select(structures=frozenset({user.structure("S14").id, user.structure("S17").id}))
+    user.do("regrade")
+    fill(user, strip.slope, "-3%")
+    user.do("undo")
+    assert not strip.isVisible()
+    assert user.shown is user.project
+
+
+def user_edit(project):
+    from zumbert.edits.labels import set_pattern
+
+    return set_pattern(project, "gully", "GG{n}")
+
+
+def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
+    ids = frozenset({user.structure("G9L").id, user.structure("S15").id})
+    user.session.select(structures=ids)
+    user.do("show-path")
+    run = user.session.state.run
+    labels = [user.project.structures[k].label for k, _ in run.structures]
+    assert labels == ["S15", "S14", "S4", "S5", "S6", "S7", "S8", "S9", "S10", "G9L"] or labels[::-1][0] == "S15"
+    assert run.length == approx(sum(user.facts.spans[r.pipe].length for r in run.reaches))
+    user.session.select()
+    user.session.set(stage="layout")
+    user.settle()
+    panel = user.window.side.panel
+    panel.findChild(QPushButton, "keep run").click()
+    user.settle()
+    [kept] = user.project.runs.values()
+    assert user.session.state.run_key == RunKey("kept", kept.id)
+    field = next(w for w in panel.runs.findChildren(type(panel.networks.patterns["gully"])) if w.text() == kept.name)
+    fill(user, field, "Across")
+    user.key(field, Qt.Key.Key_Return)
+    assert user.session.state.run.name == "Across"
+    user.session.select(structures=frozenset({user.structure("S7").id}))
+    user.settle()
+    user.window.side.panel.traits.left_out.click()
+    assert user.structure("S7").id not in {k for k, _ in user.session.state.run.structures}
+    user.settle()
+    user.session.select(structures=frozenset({user.structure("G9L").id}))
+    user.do("delete")
+    user.do("delete")
+    assert user.session.state.run_key != RunKey("kept", kept.id)  # its end is gone
+    user.do("undo")
+    assert RunKey("kept", kept.id) in user.session.state.keys
