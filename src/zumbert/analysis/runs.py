@@ -192,7 +192,7 @@ def made_from(facts: Facts, run: Run) -> tuple[object, ...]:
     p = facts.project
     world = (
         facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
-        p.structures if run.key.kind == "road" else None, p.trench_types, p.runs,
+        p.structures if run.key.kind == "road" else None, p.trench_types, p.runs, p.pins,
     )  # fmt: skip
     return (
         *world,

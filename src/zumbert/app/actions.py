@@ -81,6 +81,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="gullies", text="Set gullies in pairs or along a road", keys=("G",), menu="Tools", run=lambda w: w.gullies()),
     Action(id="line-pipes", text="Make pipes from a line", keys=("Shift+L",), menu="Tools", run=lambda w: w.line_pipes()),
     Action(id="structures-from", text="Make structures from a drawing …", menu="Tools", run=lambda w: w.act("structures-from")),
+    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="Tools", run=lambda w: w.probe()),
     Action(id="measure", text="Measure length and area", keys=("M",), menu="Tools", run=lambda w: w.act("measure")),
     Action(id="spot", text="Pin spot levels", keys=("P",), menu="Tools", run=lambda w: w.act("spot")),
     Action(id="make-road", text="Make a road by points", menu="Tools", run=lambda w: w.act("make-road")),

@@ -437,6 +437,12 @@ class Window(QMainWindow):
         self.session.changed.connect(lambda old, new: made.follow(new))
         return made
 
+    def probe(self) -> None:
+        """Takes the tool in hand that tells the levels at any point of a pipe; it works in both drawings and every stage."""
+        from zumbert.app.tools.probe import ProbeTool
+
+        self.hold(PickTool(self.session) if self.tool.kind == "probe" else ProbeTool(self.session))
+
     def show_path(self) -> None:
         """Shows the way between the two selected structures in the long section."""
         a, b = self.session.state.structures

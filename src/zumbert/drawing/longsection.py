@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.probe import levels
 from zumbert.analysis.runs import Reach, Run
 from zumbert.analysis.trench import bottom_at, pit_radius, trench_type
 from zumbert.checks.finding import Finding
@@ -29,6 +30,7 @@ from zumbert.drawing.marks import (
     turning_point,
 )
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.pins import pin_lines, pin_marks
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
@@ -70,12 +72,30 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
         marks += _findings(picture, sight, labels)
         marks += _turning_points(picture, sight, labels)
         marks += _crossings(picture, sight, labels)
+        marks += _pins(picture, picture.run, sight, labels)
         _surface_labels(picture, picture.run, sight, labels)
     marks += labels.texts
     marks += _frame(sight)
     marks += _axis_labels(sight, units)
     rows = level_rows(picture, sight) if picture.run is not None else Composed([], [], [])
     return Composed(marks + rows.marks, targets[::-1], rows.cells)
+
+
+def _pins(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """The levels that are pinned to the pipes of the run, at the first level that each tells."""
+    facts = picture.facts
+    reaches = {r.pipe: r for r in run.reaches}
+    for pin in facts.project.pins.values():
+        reach = reaches.get(pin.pipe)
+        if reach is None:
+            continue
+        f = facts.pipes[pin.pipe]
+        at = levels(f, facts, pin.at)
+        named = (getattr(at, n) for n in pin.fields if n not in ("chainage", "distance", "cover"))
+        level = next((v for v in named if v is not None), at.invert)
+        x, y = sight.x_of(reach.at(at.distance, f.span.length)), sight.y_of(level)
+        if sight.left < x < sight.width and 0 < y < sight.height:
+            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)
 
 
 def _former(picture: Picture, sight: SectionSight) -> Iterator[Mark]:

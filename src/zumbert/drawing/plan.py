@@ -8,6 +8,7 @@ import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.probe import within
 from zumbert.analysis.spans import Span
 from zumbert.checks.finding import Finding
 from zumbert.drawing.groundplan import strokes
@@ -26,6 +27,7 @@ from zumbert.drawing.marks import (
     points,
 )
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.pins import pin_lines, pin_marks
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
@@ -80,6 +82,7 @@ def network(
         if sign:
             labels.block((x - 7, y - 18, x + 7, y - 7))
     placed = place_labels(picture, seen.structures, lines, sight, labels)
+    marks += _pins(picture.facts, seen.pipes, sight, labels)
     order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
     return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))
 
@@ -110,6 +113,19 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
         if key not in named:
             marks += always_label(facts, key, (x, y))
     return marks
+
+
+def _pins(facts: Facts, pipes: Sequence[PipeId], sight: PlanSight, labels: Labels) -> Iterator[Mark]:
+    """The levels that are pinned to the pipes in sight."""
+    pins = facts.project.pins
+    shown = set(pipes) if pins else set()
+    for pin in pins.values():
+        if pin.pipe not in shown:
+            continue
+        f = facts.pipes[pin.pipe]
+        x, y = sight.to_drawing(np.array([f.span.point(within(f, pin.at))]))[0].tolist()
+        if x == x:
+            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)
 
 
 class _Seen:

@@ -88,7 +88,11 @@ def split(
         pipes[k] = first if k == pipe else q
         if k == pipe:
             pipes[second.id] = second
-    return Made(replace(project, pipes=pipes), key)
+    pins = {
+        k: replace(n, pipe=second.id, at=n.at - at) if n.pipe == pipe and n.at > at else n
+        for k, n in project.pins.items()
+    }
+    return Made(replace(project, pipes=pipes, pins=pins), key)
 
 
 def _half(curved: bool, f: PipeFacts, a: float, b: float) -> Free | None:
@@ -183,7 +187,8 @@ def deleted(
                 loose[project.structures[other].label] = None
     left = {k: s for k, s in project.structures.items() if k not in structures}
     kept = {k: out[k] for k in project.pipes if k in out}
-    return replace(project, structures=left, pipes=kept), Loss(gone, merged, tuple(loose))
+    pins = {k: p for k, p in project.pins.items() if p.pipe in kept}
+    return replace(project, structures=left, pipes=kept, pins=pins), Loss(gone, merged, tuple(loose))
 
 
 def _pair(at: list[Pipe], key: StructureId) -> tuple[Pipe, Pipe] | None:

@@ -120,3 +120,21 @@ def chain(xy: Array, at: int) -> Array:
         return np.array([a, b, *ahead])
     behind, _ = walk(at, int(number[at, 0]))
     return np.array([*behind[::-1], a, b, *ahead])
+
+
+def crossed_at(xy: Array, at: Array, pieces: Array) -> tuple[Array, np.ndarray]:
+    """Where pieces (n, 4) cross a line of corners (k, 2) whose distances are `at` (k): distances along it, rising, and
+    the numbers of the pieces. Pieces that run along the line cross it nowhere.
+    """
+    a, d = xy[:-1], np.diff(xy, axis=0)
+    q, e = pieces[:, :2], pieces[:, 2:] - pieces[:, :2]
+    det = d[:, None, 0] * e[None, :, 1] - d[:, None, 1] * e[None, :, 0]
+    ok = np.abs(det) > 1e-12
+    safe = np.where(ok, det, 1.0)
+    g = q[None, :, :] - a[:, None, :]
+    t = (g[:, :, 0] * e[None, :, 1] - g[:, :, 1] * e[None, :, 0]) / safe
+    u = (g[:, :, 0] * d[:, None, 1] - g[:, :, 1] * d[:, None, 0]) / safe
+    i, j = np.nonzero(ok & (t >= 0) & (t < 1) & (u >= 0) & (u <= 1))
+    s = at[i] + t[i, j] * np.diff(at)[i]
+    order = np.argsort(s, kind="stable")
+    return np.asarray(s[order]), j[order]

@@ -1,12 +1,16 @@
-"""What is noted on a project: spot levels and attached files."""
+"""What is noted on a project: spot levels, levels pinned to pipes, attached files."""
 
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec import Struct
 
-from zumbert.model.ids import AttachmentId, SpotId
+from zumbert.model.ids import AttachmentId, PinId, PipeId, SpotId
 
 Follows = Literal["existing", "design", "formation"]
+PinField = Literal[
+    "chainage", "distance", "invert", "centre", "crown", "top", "underside", "ground", "design", "cover"
+]  # fmt: skip
+PIN_FIELDS: tuple[PinField, ...] = get_args(PinField)
 
 
 class Spot(Struct, frozen=True, kw_only=True):
@@ -16,6 +20,17 @@ class Spot(Struct, frozen=True, kw_only=True):
     x: float  # m
     y: float
     follows: Follows
+
+
+class Pin(Struct, frozen=True, kw_only=True):
+    """A note at a place of a pipe: it follows the design."""
+
+    id: PinId
+    pipe: PipeId
+    at: float  # m from the upstream reference point, on the plan path (of an arc its length)
+    fields: tuple[PinField, ...] = ("invert", "cover")
+    words: dict[str, str] = {}  # what stands before a value, in place of its own name
+    decimals: int = 3
 
 
 class Attachment(Struct, frozen=True, kw_only=True, eq=False):

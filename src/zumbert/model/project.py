@@ -21,6 +21,7 @@ from zumbert.model.ids import (
     BackgroundId,
     LandId,
     NetworkId,
+    PinId,
     PipeId,
     RoadId,
     RunId,
@@ -36,7 +37,7 @@ from zumbert.model.ids import (
 from zumbert.model.labelling import PipeField, StructureField
 from zumbert.model.land import Land
 from zumbert.model.network import Network
-from zumbert.model.note import Attachment, Spot
+from zumbert.model.note import Attachment, Pin, Spot
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.road import Road
 from zumbert.model.run import KeptRun
@@ -79,6 +80,7 @@ class Project(Struct, frozen=True, kw_only=True):
     structures: dict[StructureId, Structure] = field(default_factory=dict)
     pipes: dict[PipeId, Pipe] = field(default_factory=dict)
     runs: dict[RunId, KeptRun] = field(default_factory=dict)
+    pins: dict[PinId, Pin] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)
     standards: dict[StandardId, Standard] = field(default_factory=dict)
     trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)

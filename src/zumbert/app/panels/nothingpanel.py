@@ -4,6 +4,7 @@ from PySide6.QtWidgets import QWidget
 
 from zumbert.app.panels.labelfields import LabelFields
 from zumbert.app.panels.networkspanel import NetworksSection
+from zumbert.app.panels.pinspanel import PinsSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.runspanel import RunsSection
 from zumbert.app.pen import Pen
@@ -20,6 +21,7 @@ class NothingPanel(QWidget):
         self.networks = NetworksSection(session, pen)
         self.fields = LabelFields(session)
         self.runs = RunsSection(session)
+        self.pins = PinsSection(session, pen)
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -40,6 +42,9 @@ class NothingPanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(rule())
         whole.addWidget(self.runs)
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addWidget(self.pins)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
@@ -47,6 +52,7 @@ class NothingPanel(QWidget):
         self.networks.refresh(s)
         self.fields.refresh(s)
         self.runs.refresh(s)
+        self.pins.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)

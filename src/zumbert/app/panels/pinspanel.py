@@ -1,0 +1,122 @@
+"""Levels that are pinned: listed, and what each says."""
+
+from typing import Any
+
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QWidget
+
+from zumbert.app.panels.rows import Combo, Stack, chip, fields, label
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.drawing.pins import PIN_WORDS, pin_lines
+from zumbert.edits.notes import change_pin, drop_pin
+from zumbert.model.ids import PinId
+from zumbert.model.note import PIN_FIELDS
+
+
+class PinsSection(QWidget):
+    """Each change is one undo step."""
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__()
+        self.session = session
+        self.which = Combo(pen)
+        self.which.setObjectName("pin")
+        self.which.setAccessibleName("Pinned level")
+        self.which.activated.connect(lambda _: self.refresh(session.state))
+        self.ticks: dict[str, QCheckBox] = {}
+        self.decimals, self.words = QLineEdit(), QLineEdit()
+        for w, name in ((self.decimals, "pin decimals"), (self.words, "pin words")):
+            w.setObjectName(name)
+            w.setAccessibleName(name.capitalize())
+        self.words.setPlaceholderText("invert=IL, cover=cov")
+        self.decimals.editingFinished.connect(self._decimals)
+        self.words.editingFinished.connect(self._words)
+        self.says = label("Press V, move along a pipe and click to pin its levels there.", "small")
+        self.says.setWordWrap(True)
+        whole = Stack(self, 3)
+        whole.addWidget(label("Levels pinned", "section"))
+        whole.addWidget(self.says)
+        self.body = QWidget()
+        inner = Stack(self.body, 3)
+        inner.addWidget(self.which)
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        for i, name in enumerate(PIN_FIELDS):
+            box = QCheckBox(PIN_WORDS[name] if name not in ("chainage", "distance") else name)
+            box.setObjectName(f"pin says {name}")
+            box.clicked.connect(lambda _=False: self._fields())
+            self.ticks[name] = box
+            grid.addWidget(box, i // 3, i % 3)
+        inner.addLayout(grid)
+        inner.addLayout(fields((("Decimals", self.decimals), ("Words", self.words)), 78))
+        inner.addWidget(chip("Take it out", "drop pin", self._drop))
+        whole.addWidget(self.body)
+
+    def _pin(self) -> PinId | None:
+        key = self.which.currentData()
+        return key if key in self.session.state.kept.project.pins else None
+
+    def _change(self, name: str, **values: Any) -> None:
+        pin = self._pin()
+        if pin is not None:
+            self.session.edit(name, lambda p, f: change_pin(p, pin, **values))
+            self.refresh(self.session.state)
+
+    def _fields(self) -> None:
+        chosen = tuple(n for n in PIN_FIELDS if self.ticks[n].isChecked())
+        self._change("Choose what a pin says", fields=chosen)
+
+    def _decimals(self) -> None:
+        pin = self._pin()
+        if pin is None or self.decimals.text() == str(self.session.state.kept.project.pins[pin].decimals):
+            return
+        try:
+            self._change("Change the decimals of a pin", decimals=int(self.decimals.text()))
+        except ValueError:
+            self.session.refused.emit(f'"{self.decimals.text()}" is no number of decimals: type 0 to 6.')
+
+    def _words(self) -> None:
+        """Words before values, as "invert=IL, cover=cov"; nothing after the sign takes the word away."""
+        out: dict[str, str] = {}
+        for part in self.words.text().split(","):
+            name, sign, word = part.partition("=")
+            if part.strip() and (not sign or name.strip() not in PIN_WORDS):
+                self.session.refused.emit(f'"{part.strip()}" names no value of a pin: write invert=IL, cover=cov.')
+                return
+            if part.strip():
+                out[name.strip()] = word.strip()
+        self._change("Change the words of a pin", words=out)
+
+    def _drop(self) -> None:
+        pin = self._pin()
+        if pin is not None:
+            self.session.edit("Take a pin out", lambda p, f: drop_pin(p, pin))
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        facts, pins = s.shown.facts, s.shown.project.pins
+        there = [p for p in pins.values() if p.pipe in facts.pipes]
+        self.body.setVisible(bool(there))
+        self.says.setVisible(not there)
+        texts = []
+        for p in there:
+            f = facts.pipes[p.pipe]
+            said = ", ".join(t for _, t in pin_lines(f, facts, p))
+            texts.append((p.id, f"{f.pipe.label} at {s.units.length(p.at)}: {said}"))
+        if [(self.which.itemData(i), self.which.itemText(i)) for i in range(self.which.count())] != texts:
+            now = self.which.currentData()
+            self.which.clear()
+            for key, text in texts:
+                self.which.addItem(text, key)
+            self.which.setCurrentIndex(max(0, self.which.findData(now)) if now in pins else self.which.count() - 1)
+        pin = self._pin()
+        if pin is None:
+            return
+        record = pins.get(pin) or s.kept.project.pins[pin]
+        for name, box in self.ticks.items():
+            box.setChecked(name in record.fields)
+        if not self.decimals.hasFocus():
+            self.decimals.setText(str(record.decimals))
+        if not self.words.hasFocus():
+            self.words.setText(", ".join(f"{k}={v}" for k, v in record.words.items()))

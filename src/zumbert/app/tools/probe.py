@@ -1,0 +1,184 @@
+"""All levels at a point of a pipe, in plan or long section; a click pins them as a note."""
+
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
+
+from zumbert.analysis.probe import Levels, levels, stops, within
+from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.drawing.marks import Composed, Disc, Mark, Stroke, points
+from zumbert.drawing.pins import value_text
+from zumbert.edits.join import nearest_distance
+from zumbert.edits.notes import add_pin
+from zumbert.edits.typed import number
+from zumbert.errors import EditError
+from zumbert.model.ids import PipeId
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.sectionview import SectionView
+    from zumbert.app.views.view import DrawingView
+
+REACH = 40.0  # drawing units: within this a pipe is looked at
+SNAP = 7.0  # drawing units: within this the place is at a crossing or an end
+
+
+class ProbeTool(Tool):
+    """ready -near a pipe-> its levels shown at the place -click-> pinned. A typed distance is one along that pipe; Esc puts
+    the tool down.
+    """
+
+    kind = "probe"
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.pipe: PipeId | None = None
+        self.at = 0.0
+        self._snap = ""
+        self._stops: tuple[object, PipeId | None, list[tuple[float, str]]] = (None, None, [])
+
+    hint = "Move along a pipe: its levels there. Click pins them, or type the distance along it. Alt: no snaps. Esc: put down."
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        found = (
+            self._in_plan(cast("PlanView", view), at)
+            if view.kind == "plan"
+            else self._in_section(cast("SectionView", view), at)
+        )
+        if found is None:
+            self.pipe = None
+            return
+        self.pipe, s, scale = found
+        f = self.session.state.shown.facts.pipes[self.pipe]
+        self.at, self._snap = within(f, s), ""
+        if not at.alt:
+            near = min(self._crossed(self.pipe), key=lambda c: abs(c[0] - self.at), default=None)
+            if near is not None and abs(near[0] - self.at) * scale <= SNAP:
+                self.at, self._snap = near
+            else:
+                self.at = within(f, round(self.at, 2))
+
+    def _crossed(self, pipe: PipeId) -> list[tuple[float, str]]:
+        """The ends of a pipe and what crosses it; kept while the facts are the same."""
+        facts = self.session.state.shown.facts
+        if self._stops[0] is not facts or self._stops[1] != pipe:
+            self._stops = facts, pipe, stops(facts, pipe)
+        return self._stops[2]
+
+    def _in_plan(self, view: "PlanView", at: Place) -> tuple[PipeId, float, float] | None:
+        world, facts = view.world(at.x, at.y), self.session.state.shown.facts
+        if world is None:
+            return None
+        hit = view.hit(at.x, at.y)
+        key = hit.id if hit is not None and hit.kind == "pipe" else self._nearest(world, REACH / view.sight.scale)
+        if key is None or key not in facts.pipes:
+            return None
+        return key, nearest_distance(facts.pipes[key].span, *world), view.sight.scale
+
+    def _nearest(self, world: tuple[float, float], reach: float) -> PipeId | None:
+        facts = self.session.state.shown.facts
+        keys = [k for k, s in facts.spans.items() if s.up.x is not None and s.down.x is not None]
+        if not keys:
+            return None
+        e = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in (facts.spans[k] for k in keys)], float)
+        d = e[:, 2:] - e[:, :2]
+        t = ((world - e[:, :2]) * d).sum(axis=1) / np.maximum((d**2).sum(axis=1), 1e-12)
+        far = np.hypot(*(e[:, :2] + np.clip(t, 0, 1)[:, None] * d - world).T)
+        i = int(far.argmin())
+        return keys[i] if far[i] <= reach else None
+
+    def _in_section(self, view: "SectionView", at: Place) -> tuple[PipeId, float, float] | None:
+        run, facts = self.session.state.run, self.session.state.shown.facts
+        if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
+            return None
+        s = view.sight.s_at(at.x)
+        over = [
+            r
+            for r in run.reaches
+            if min(r.up, r.down) - 1e-6 <= s <= max(r.up, r.down) + 1e-6 and r.pipe in facts.pipes
+        ]
+
+        def off(r: object) -> float:
+            f = facts.pipes[r.pipe]  # type: ignore[attr-defined]
+            return abs(view.sight.y_of(f.invert(self._along(r, s, f.span.length))) - at.y)
+
+        best = min(over, key=off, default=None)
+        if best is None:
+            return None
+        return best.pipe, self._along(best, s, facts.pipes[best.pipe].span.length), view.sight.sx
+
+    @staticmethod
+    def _along(r: object, s: float, long: float) -> float:
+        """The distance along a pipe of a distance along the run."""
+        up, down = r.up, r.down  # type: ignore[attr-defined]
+        return (s - up) / (down - up) * long if down != up else 0.0
+
+    def levels(self) -> Levels | None:
+        """What holds at the place that is looked at."""
+        facts = self.session.state.shown.facts
+        if self.pipe is None or self.pipe not in facts.pipes:
+            return None
+        return levels(facts.pipes[self.pipe], facts, self.at)
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        self.move(view, at, False)
+        if self.pipe is None:
+            return False
+        self._pin(self.pipe, self.at)
+        return True
+
+    def _pin(self, pipe: PipeId, at: float) -> bool:
+        pins = self.session.state.kept.project.pins
+        like = next(reversed(pins.values()), None) if pins else None
+        label = self.session.state.kept.project.pipes[pipe].label
+        return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like))
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return self.pipe is not None
+
+    def entry(self, text: str) -> bool:
+        if self.pipe is None:
+            return False
+        try:
+            return self._pin(self.pipe, number(text, self.session.units))
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+
+    def over(self, view: "DrawingView") -> Composed:
+        found = self.levels()
+        marks: list[Mark] = []
+        if found is None:
+            return Composed([], [], [])
+        if view.kind == "plan":
+            at = cast("PlanView", view).drawn(found.x, found.y)
+            if at is not None:
+                marks = [Disc("field", *at, 4.5, "ring")]
+            return Composed(marks, [], [])
+        run, sight = self.session.state.run, cast("SectionView", view).sight
+        reach = next((r for r in run.reaches if r.pipe == found.pipe), None) if run is not None else None
+        if reach is not None:
+            long = self.session.state.shown.facts.pipes[found.pipe].span.length
+            x = sight.x_of(reach.at(found.distance, long))
+            rows = [found.underside, found.invert, found.centre, found.crown, found.top, found.ground, found.design]
+            known = [sight.y_of(v) for v in rows if v is not None]
+            marks.append(Stroke("cursor", points((x, min(known)), (x, max(known)))))
+            marks += [Disc("field", x, y, 2.6, "ring") for y in known]
+        return Composed(marks, [], [])
+
+    def words(self) -> Words | None:
+        found = self.levels()
+        if found is None:
+            return None
+        u, facts = self.session.units, self.session.state.shown.facts
+
+        def say(*names: str) -> str:
+            return "&nbsp; ".join(f"{n.replace('top', 'outside top')} <b>{value_text(found, n, u)}</b>" for n in names)  # type: ignore[arg-type]
+
+        lines = (
+            say("underside", "invert", "centre"),
+            say("crown", "top", "cover"),
+            say("ground", "design", "chainage"),
+        )
+        return Words(f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), self._snap or u.m, lines)

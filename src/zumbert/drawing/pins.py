@@ -1,0 +1,55 @@
+"""Levels pinned to pipes: what they say, and how they stand in both drawings."""
+
+from collections.abc import Iterator
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.probe import Levels, levels
+from zumbert.drawing.labels import Labels, around
+from zumbert.drawing.marks import Disc, Mark, Stroke, points
+from zumbert.drawing.planlabels import Lines
+from zumbert.drawing.style import text_width
+from zumbert.model.display import NONE, Units
+from zumbert.model.note import Pin, PinField
+
+PIN_WORDS: dict[PinField, str] = {
+    "chainage": "", "distance": "at", "invert": "invert", "centre": "centre", "crown": "crown", "top": "outside top",
+    "underside": "underside", "ground": "ground", "design": "design", "cover": "cover",
+}  # fmt: skip
+AWAY = 20.0  # drawing units from a pinned place to its words
+
+
+def value_text(at: Levels, field: PinField, u: Units, decimals: int = 3) -> str:
+    """One value of a probe as it is shown."""
+    value: float | None = getattr(at, field)
+    if value is None:
+        return NONE
+    if field == "chainage":
+        return u.chainage(value)
+    if field == "distance":
+        return u.long(value)
+    return f"{u.shown(value):.{decimals}f}"
+
+
+def pin_lines(f: PipeFacts, facts: Facts, pin: Pin) -> Lines:
+    """What a pin says now, a line a value."""
+    at = levels(f, facts, pin.at)
+    out: Lines = []
+    for field in pin.fields:
+        word = pin.words.get(field, PIN_WORDS[field])
+        out.append(("note", f"{word} {value_text(at, field, facts.units, pin.decimals)}".strip()))
+    return out
+
+
+def pin_marks(lines: Lines, x: float, y: float, labels: Labels) -> Iterator[Mark]:
+    """A ring at the place, and its words where there is room, with a leader; they show always."""
+    yield Disc("field", x, y, 3.0, "leader")
+    before = len(labels.texts)
+    places = [p for away in (AWAY, 2 * AWAY) for p in around(x, y, away, len(lines))]
+    labels.put_lines(lines, places, always=True)
+    t = labels.texts[before]
+    wide = text_width(t.text, t.role)
+    left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
+    ends = ((left - 3, t.y - 4), (left + wide + 3, t.y - 4))
+    near = min(ends, key=lambda e: (e[0] - x) ** 2 + (e[1] - y) ** 2)
+    yield Stroke("leader", points((x, y), near))

@@ -1,0 +1,116 @@
+"""The levels at any point of a pipe, in both drawings, and pinned."""
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QPushButton
+from pytest import approx
+
+from zumbert.app.tools.pick import PickTool
+
+
+@pytest.fixture
+def probing(user):
+    """The tool in hand, P5 in sight in both drawings."""
+    pipe = user.pipe("S5", "S4")
+    user.session.set(stage="levels", straight=False)
+    user.section.fit_pipe(pipe.id)
+    x, y = user.facts.spans[pipe.id].point(17.6)
+    user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
+    user.settle()
+    user.do("probe")
+    return user
+
+
+def over(user, s):
+    pipe = user.pipe("S5", "S4")
+    return user.in_plan(*user.facts.spans[pipe.id].point(s))
+
+
+def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
+    user = probing
+    p5 = user.pipe("S5", "S4")
+    user.move(user.plan, *over(user, 12.0))
+    at = user.window.tool.levels()
+    f = user.facts.pipes[p5.id]
+    assert at.pipe == p5.id and at.distance == approx(12.0, abs=0.1)
+    assert at.invert == approx(f.invert(at.distance))
+    texts = " ".join(w.text() for w in user.plan.entry.lines)
+    assert f"invert <b>{at.invert:.3f}</b>" in texts and f"cover <b>{at.cover:.3f}</b>" in texts
+    user.click(user.plan, *over(user, 12.0))
+    [pin] = user.project.pins.values()
+    assert (pin.pipe, pin.at) == (p5.id, approx(12.0, abs=0.1))
+    assert user.session.undo_names == ["Pin a level on P5"]
+    user.settle()
+    note = f"invert {f.invert(pin.at):.3f}"
+    assert note in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
+    assert note in {t.text for t in user.section._network() if hasattr(t, "text")}
+    user.session.edit(
+        "x", lambda p, _: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)})
+    )
+    user.settle()
+    after = user.facts.pipes[p5.id].invert(pin.at)
+    assert f"invert {after:.3f}" in {t.text for t in user.plan._still.marks if hasattr(t, "text")}  # it follows
+
+
+def test_in_the_long_section_it_goes_along_the_run_and_stops_at_walls(probing):
+    user = probing
+    p5 = user.pipe("S5", "S4")
+    reach = next(r for r in user.session.state.run.reaches if r.pipe == p5.id)
+    f = user.facts.pipes[p5.id]
+
+    def place(s):
+        return user.section.sight.x_of(reach.at(s, f.span.length)), user.section.sight.y_of(f.invert(s)) - 4
+
+    user.move(user.section, *place(20.0))
+    assert user.window.tool.levels().distance == approx(20.0, abs=0.1)
+    user.move(user.section, *place(0.1))
+    assert user.window.tool.levels().distance == approx(f.span.reach_up)
+    assert user.section.entry.aside.text() == "wall of S5"
+    user.click(user.section, *place(20.0))
+    assert len(user.project.pins) == 1
+
+
+def test_a_distance_is_typed_and_one_beyond_the_pipe_refused(probing):
+    user = probing
+    user.move(user.plan, *over(user, 12.0))
+    user.type(user.plan, "7.25")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert [p.at for p in user.project.pins.values()] == [7.25]
+    user.move(user.plan, *over(user, 12.0))
+    user.type(user.plan, "900")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert "a pin stands between" in user.refusals[-1]
+    user.key(user.plan.entry.field, Qt.Key.Key_Escape)
+    user.window.escape()
+    assert isinstance(user.window.tool, PickTool)
+
+
+def test_pins_are_listed_and_what_they_say_is_chosen(probing):
+    user = probing
+    user.click(user.plan, *over(user, 12.0))
+    user.window.escape()
+    user.session.select()
+    user.session.set(stage="layout")
+    user.settle()
+    section = user.window.side.panel.pins
+    assert section.which.currentText().startswith("P5 at ")
+    section.findChild(QCheckBox, "pin says crown").click()
+    assert next(iter(user.project.pins.values())).fields == ("invert", "crown", "cover")
+    for field, text in ((section.words, "invert=IL"), (section.decimals, "2")):
+        field.setFocus()
+        field.selectAll()
+        user.type(field, text)
+        user.key(field, Qt.Key.Key_Return)
+    pin = next(iter(user.project.pins.values()))
+    assert (pin.words, pin.decimals) == ({"invert": "IL"}, 2)
+    user.settle()
+    level = user.facts.pipes[pin.pipe].invert(pin.at)
+    assert f"IL {level:.2f}" in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
+    section.words.selectAll()
+    user.type(section.words, "depth=x")
+    user.key(section.words, Qt.Key.Key_Return)
+    assert "names no value of a pin" in user.refusals[-1]
+    section.findChild(QPushButton, "drop pin").click()
+    assert user.project.pins == {}
+    assert not section.body.isVisible()
