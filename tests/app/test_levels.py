@@ -194,3 +194,53 @@ def test_a_fix_is_one_click(user):
     user.click(buttons[0], 20, 10)
     assert not any(f.rule == "cover_min" for f in user.session.state.kept.findings)
     assert user.session.undo_name == "Lower S4 to 40.544"
+
+
+def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
+    from PySide6.QtCore import QEvent
+    from PySide6.QtGui import QFocusEvent
+    from PySide6.QtWidgets import QPushButton
+
+    from zumbert.app.main import application
+
+    ids = [user.pipe(a, b).id for a, b in (("S16", "S15"), ("S15", "S14"), ("S17", "S16"))]
+    user.session.select(pipes=frozenset(ids))
+    user.session.set(stage="levels")
+    user.settle()
+    panel, before = user.window.side.panel.levels, user.project
+    field = panel.values["slope"]
+    field.setFocus()
+    user.type(field, "3%")
+    assert panel.says.text() == "3 will change"
+    assert user.shown is not before and user.project is before
+    user.key(field, Qt.Key.Key_Return)
+    assert [user.facts.pipes[p].slope for p in ids] == approx([0.03] * 3)
+    assert user.session.undo_names == ["Slope of all: 3 pipes"]
+    shift = panel.values["shift"]
+    shift.setFocus()
+    user.type(shift, "-0.1")
+    assert user.shown is not user.project
+    application().sendEvent(shift, QFocusEvent(QEvent.Type.FocusOut))  # left without Enter: given up
+    assert user.shown is user.project
+    button = panel.findChild(QPushButton, "all cover")
+    button.setFocus()
+    assert panel.says.text().startswith("3 will change")
+    button.click()
+    assert user.session.undo_name == "Up to cover: 3 pipes"
+    least = [user.facts.pipes[p].cover.least for p in ids]
+    assert min(least) >= 0.9 - 1e-6
+    user.do("undo")
+    user.do("undo")
+    assert user.project is before
+
+
+def test_arithmetic_in_a_row(user):
+    pipe = user.look_at("S5", "S4")
+    user.settle()
+    cell = next(c for c in user.section.cells if c.row == "Invert in" and c.id == pipe.id)
+    user.click(user.section, cell.box[0] + cell.box[2] / 2, cell.box[1] + 8)
+    edit = user.section.cell_edit
+    edit.selectAll()
+    user.type(edit, "=42.1-1.5")
+    user.key(edit, Qt.Key.Key_Return)
+    assert user.pipe("S5", "S4").invert_down == approx(40.6)

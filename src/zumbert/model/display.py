@@ -1,6 +1,7 @@
 """How values are written for people, and read back from them; rounding happens here and nowhere before."""
 
-from math import copysign, isfinite
+import re
+from math import copysign, fsum, isfinite
 from typing import Literal
 
 from msgspec import Struct
@@ -169,12 +170,23 @@ METRIC = Units()
 def typed_number(text: str) -> float:
     """The number that a text is, with either minus. Raises ValueError with a sentence for anything else."""
     try:
-        value = float(text.strip().replace(MINUS, "-"))
+        value = _sum(text.strip().replace(MINUS, "-"))
     except ValueError:
         value = float("nan")
     if not isfinite(value):
         raise ValueError(f'"{text}" is no number: write it as 41.640.')
     return value
+
+
+def _sum(text: str) -> float:
+    """A number, or numbers added and taken away: "42.1-0.3". Raises ValueError."""
+    if not _SUM.fullmatch(text):
+        return float(text)
+    return fsum(float(t.replace(" ", "")) for t in _TERM.findall(text))
+
+
+_TERM = re.compile(r"[+-]?\s*(?:\d+\.?\d*|\.\d+)")
+_SUM = re.compile(r"\s*[+-]?\s*(?:\d+\.?\d*|\.\d+)(?:\s*[+-]\s*(?:\d+\.?\d*|\.\d+))+\s*")
 
 
 def number(value: float | None, decimals: int, signed: bool = False) -> str:

@@ -4,11 +4,13 @@ from collections import Counter
 from collections.abc import Callable
 from functools import partial
 from itertools import chain
+from math import degrees
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.selecting import WAYS, Chosen, more
+from zumbert.app.panels.levelsofmany import LevelsOfMany
 from zumbert.app.panels.pipepanel import TITLES
 from zumbert.app.panels.rows import (
     WHY,
@@ -38,7 +40,7 @@ from zumbert.errors import ZumbertError
 from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.structure import Anchored
 
-CELLS = (104, 54, 62, 56)  # drawing units: widths of the columns of pipes
+CELLS = (70, 46, 40, 48, 48, 42)  # drawing units: widths of the columns of pipes
 MANY = 200  # things: of more it is not told which types and sizes fit them
 
 
@@ -165,25 +167,28 @@ class StructurePanel(QWidget):
                 self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, run))
 
     def _pipes(self, s: State) -> None:
-        """Each pipe at the structure: whence or where to, DN, invert, drop against the outlet."""
+        """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown, drop to the outlet."""
         u = s.units
         f, project = s.shown.facts.structures[self.structure], s.shown.project
-        rows: list[tuple[str, ...]] = [("", "DN", "Invert", "Drop")]
+        rows: list[tuple[str, ...]] = [("", "Bearing", "DN", "Invert", "Crown", "Drop")]
         for g in (*f.pipes_in, *f.pipes_out):
             inlet = g in f.pipes_in
             far = project.structures[g.pipe.up if inlet else g.pipe.down].label
             drops = [d.drop for d in f.drops if d.inlet == g.pipe.id]
+            invert = g.pipe.invert_down if inlet else g.pipe.invert_up
+            away = degrees(g.span.bearing_down) + 180 if inlet else degrees(g.span.bearing)
             rows.append((
-                f"from {far}" if inlet else f"to {far}", u.dn_number(g.dn),
-                u.level(g.pipe.invert_down if inlet else g.pipe.invert_up), u.level(min(drops)) if drops else "",
+                f"from {far}" if inlet else f"to {far}", f"{away % 360:.0f}\u00b0", u.dn_number(g.dn), u.level(invert),
+                u.level(invert + g.inside), u.level(min(drops)) if drops else "",
             ))  # fmt: skip
-        if len(rows) * 4 != len(self.cells):
+        n = len(CELLS)
+        if len(rows) * n != len(self.cells):
             clear(self.pipes)
-            self.pipes.setColumnStretch(0, 1)
-            self.cells = [label("", "small" if i < 4 else "" if i % 4 else "second") for i in range(4 * len(rows))]
+            self.pipes.setHorizontalSpacing(2)
+            self.cells = [label("", "small" if i < n else "" if i % n else "second") for i in range(n * len(rows))]
             for i, cell in enumerate(self.cells):
-                cell.setFixedSize(CELLS[i % 4], 17)  # of a fixed size: another text lays nothing out anew
-                self.pipes.addWidget(cell, i // 4, i % 4)
+                cell.setFixedSize(CELLS[i % n], 17)  # of a fixed size: another text lays nothing out anew
+                self.pipes.addWidget(cell, i // n, i % n)
         for cell, text in zip(self.cells, chain.from_iterable(rows), strict=True):
             cell.setText(text)
 
@@ -246,6 +251,9 @@ class SeveralPanel(QWidget):
             whole.addLayout(self._moving())
         if pipes:
             whole.addLayout(self._copying())
+            whole.addWidget(rule())
+            self.levels = LevelsOfMany(self.session)
+            whole.addWidget(self.levels)
         whole.addWidget(rule())
         whole.addWidget(label("Select more", "section"))
         grid = QGridLayout()
