@@ -1,11 +1,11 @@
 """Runs: the paths that a long section can show, from an outfall upwards, and roads."""
 
 from collections.abc import Iterator
-from itertools import pairwise
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
+from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
 from zumbert.analysis.paths import shortest
@@ -14,7 +14,7 @@ from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Arc, Array, Straight
 from zumbert.geometry.line import Line
 from zumbert.geometry.profile import Profile
-from zumbert.model.ids import PipeId, RoadId, RunId, ServiceId, StructureId
+from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
 
 
@@ -30,32 +30,12 @@ class RunKey(NamedTuple):
         return cls("path", " ".join(sorted((a, b))))
 
 
-class Reach(NamedTuple):
-    """One pipe of a run: distances (m) of its two reference points along the section."""
-
-    pipe: PipeId
-    up: float
-    down: float
-
-    def at(self, s: float, length: float) -> float:
-        """Distance along the section of a distance s along the pipe (m)."""
-        return self.up + (self.down - self.up) * (s / length if length else 0.0)
-
-
 class Other(NamedTuple):
     """One more line of levels along a run: formation, rock, or a profile of the road that is not in force."""
 
     role: Literal["formation", "rock", "existing profile", "design profile"]
     name: str
     line: Line
-
-
-class Crossing(NamedTuple):
-    """A service that crosses a run: where (m along it), and its axis level there, None where that is not known."""
-
-    service: ServiceId
-    at: float
-    level: float | None
 
 
 class Run(NamedTuple):
@@ -73,6 +53,8 @@ class Run(NamedTuple):
     line: Alignment | None  # the line in plan, distances as its chainages
     others: tuple[Other, ...] = ()
     crossings: tuple[Crossing, ...] = ()
+    corners: Array = np.zeros((0, 2))  # of the line in plan
+    at: Array = np.zeros(0)  # m: distances of those along it
 
 
 def run_keys(project: Project, facts: Facts) -> list[RunKey]:
@@ -187,15 +169,21 @@ def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey) -> Run 
     return _laid_out(facts, key, name, structures, reaches)
 
 
-def made_from(facts: Facts, run: Run) -> tuple[object, ...]:
-    """The facts and records that a run is made from and its drawing shows: the same objects make the same run."""
+def made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]:
+    """The facts and records that a run is made from and its drawing shows: the same objects make the same run.
+
+    With `fresh` the pipes that are new in these facts and come across it count as well.
+    """
     p = facts.project
     world = (
         facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
         p.structures if run.key.kind == "road" else None, p.trench_types, p.runs, p.pins,
     )  # fmt: skip
+    came = crosses(facts, facts.since.pipes, run.reaches, run.corners, run.at) if fresh else ()
     return (
         *world,
+        came,
+        *(facts.pipes.get(c.id) for c in run.crossings if c.kind == "pipe"),
         *(facts.pipes.get(r.pipe) for r in run.reaches),
         *(facts.structures.get(k) for k, _ in run.structures),
     )
@@ -236,7 +224,7 @@ def _laid_out(
     return Run(
         key, name, tuple(structures), tuple(reaches), at, 0.0,
         max(inverts) - min(inverts) if inverts else None, ground, design, line,
-        _others(facts, corners, chain), _crossings(facts, corners, chain),
+        _others(facts, corners, chain), crossings(facts, reaches, corners, chain), corners, chain,
     )  # fmt: skip
 
 
@@ -258,30 +246,6 @@ def _as_chainages(s: Array, xy: Array, ch: Array | None) -> Array:
         return s
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
     return np.asarray(np.interp(s, chord, ch))
-
-
-def _crossings(facts: Facts, xy: Array, ch: Array | None) -> tuple[Crossing, ...]:
-    """Where services cross a line of corners, in rising distance; exact, since both are straight between corners."""
-    out: list[Crossing] = []
-    if len(xy) < 2:
-        return ()
-    a, d = xy[:-1], np.diff(xy, axis=0)
-    start = np.concatenate([[0.0], np.cumsum(np.hypot(d[:, 0], d[:, 1]))])[:-1]
-    for key, service in facts.project.services.items():
-        if not service.shown:
-            continue
-        for (x0, y0, z0), (x1, y1, z1) in pairwise(service.points):
-            ex, ey = x1 - x0, y1 - y0
-            det = d[:, 0] * ey - d[:, 1] * ex
-            ok = np.abs(det) > 1e-12
-            safe = np.where(ok, det, 1.0)
-            gx, gy = x0 - a[:, 0], y0 - a[:, 1]
-            t, u = (gx * ey - gy * ex) / safe, (gx * d[:, 1] - gy * d[:, 0]) / safe
-            for i in np.flatnonzero(ok & (t >= 0) & (t < 1) & (u >= 0) & (u < 1)).tolist():
-                level = None if z0 is None or z1 is None else z0 + float(u[i]) * (z1 - z0)
-                s = np.array([start[i] + t[i] * np.hypot(*d[i])])
-                out.append(Crossing(key, float(_as_chainages(s, xy, ch)[0]), level))
-    return tuple(sorted(out, key=lambda c: c.at))
 
 
 def _pieces(facts: Facts, reaches: list[Reach]) -> list[Straight | Arc]:
@@ -337,7 +301,7 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
     return Run(
         RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
         max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
-        (*_others(facts, xy, ch), *_profiles(r, ch)), _crossings(facts, xy, ch),
+        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch), xy, ch,
     )  # fmt: skip
 
 

@@ -210,7 +210,7 @@ class Session(QObject):
         if key is None:
             return None
         before, parts = self._run_made
-        if before is not None and before.key == key and same(made_from(v.facts, before), parts):
+        if before is not None and before.key == key and same(made_from(v.facts, before, True), parts):
             return before
         made = run(v.facts, key)
         self._run_made = made, made_from(v.facts, made) if made is not None else ()

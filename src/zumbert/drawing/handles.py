@@ -5,8 +5,8 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec import Struct
 
+from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.runs import Reach
 from zumbert.checks.legal import End, Range, end_range
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, points

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
+from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.runs import Reach
 from zumbert.checks.finding import Finding
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Text, points
 from zumbert.drawing.picture import Picture

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
-from zumbert.analysis.runs import Reach, Run
+from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import bottom_at, pit_radius, trench_type
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import pipe_limit
@@ -380,27 +381,33 @@ def _others(run: Run, sight: SectionSight) -> Iterator[Mark]:
 
 
 def _crossings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
-    """Services where they cross: an oval of their size at their level, or a name at the ground where it is not known."""
+    """Services and pipes where they cross: an oval of their size at their level with the room to the run's pipe, or a
+    name at the ground where the level is not known.
+    """
     run = picture.run
     for c in run.crossings if run is not None else ():
-        service = picture.facts.project.services[c.service]
         x = sight.x_of(c.at)
         if not sight.left < x < sight.width:
             continue
-        text = f"{service.label} {service.kind}"
+        role = "service" if c.kind == "service" else picture.facts.pipes[c.id].pipe.service
         if c.level is None:
             ground = run.ground or run.design  # type: ignore[union-attr]
             y = sight.y_of(float(level_at(ground, c.at))) if ground is not None else 20.0
-            labels.put("service", f"{text}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")])
+            labels.put(role, f"{c.label}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")])
             yield Stroke("service", points((x, y), (x, y + 14)))
             continue
         y = sight.y_of(c.level)
-        yield Stroke(
-            "service-oval",
-            _oval(x, y, max(3.0, service.size * sight.sx / 2), max(3.0, service.size * sight.sz / 2)),
-            closed=True,
-        )
-        labels.put("service", text, [(x + 8, y + 4, "left"), (x - 8, y + 4, "right"), (x, y + 18, "middle")])
+        oval = _oval(x, y, max(3.0, c.size * sight.sx / 2), max(3.0, c.size * sight.sz / 2))
+        yield Stroke("service-oval" if c.kind == "service" else f"{role}-outside", oval, closed=True)
+        tight = c.clear is not None and c.clear < c.need - 1e-6
+        text = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}"
+        places: list[tuple[float, float, Anchor]] = [
+            (x + 8, y + 4, "left"),
+            (x - 8, y + 4, "right"),
+            (x, y + 18, "middle"),
+        ]
+        if not labels.put("breach-small" if tight else role, text, places):
+            labels.put(role, c.label, places)
 
 
 def _surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> None:

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import Reach
+from zumbert.analysis.crossings import Reach
 from zumbert.app.tools.tool import Place, Words
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range, shift_range

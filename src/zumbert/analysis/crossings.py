@@ -1,0 +1,138 @@
+"""What crosses a run in plan: services and pipes that it does not meet, with the room between."""
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.geometry.elements import Array
+from zumbert.geometry.segments import crossed_at
+from zumbert.model.ids import PipeId
+
+
+class Reach(NamedTuple):
+    """One pipe of a run: distances (m) of its two reference points along the section."""
+
+    pipe: PipeId
+    up: float
+    down: float
+
+    def at(self, s: float, length: float) -> float:
+        """Distance along the section of a distance s along the pipe (m)."""
+        return self.up + (self.down - self.up) * (s / length if length else 0.0)
+
+
+class Crossing(NamedTuple):
+    """A service or pipe that crosses a run, at a place of the section."""
+
+    kind: Literal["service", "pipe"]
+    id: Any
+    label: str
+    at: float  # m along the section
+    level: float | None  # m above datum, of its axis; None: not known
+    size: float  # m, outside
+    clear: float | None = None  # m, upright between both outsides where they cross in plan; below 0 they clash
+    above: bool = False  # whether it lies above the run's pipe
+    need: float = 0.0  # m, clearance that is asked for
+
+
+def crossings(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array) -> tuple[Crossing, ...]:
+    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance.
+
+    Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm at most.
+    """
+    if len(xy) < 2:
+        return ()
+    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at)]
+    return tuple(sorted((_with_room(facts, reaches, c) for c in out), key=lambda c: c.at))
+
+
+def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
+    out = []
+    for key, service in facts.project.services.items():
+        if not service.shown:
+            continue
+        pieces = np.array([(p[0], p[1], q[0], q[1]) for p, q in pairwise(service.points)])
+        ends = [(p, q) for p, q in pairwise(service.points)]
+        for s, j in zip(*(v.tolist() for v in crossed_at(xy, at, pieces)), strict=True):
+            p, q = ends[j]
+            level = None
+            if p[2] is not None and q[2] is not None:
+                level = p[2] + _share(pieces[j], _place(xy, at, s)) * (q[2] - p[2])
+            label = f"{service.label} {service.kind}"
+            out.append(Crossing("service", key, label, s, level, service.size, need=service.clearance))
+    return out
+
+
+def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array) -> list[Crossing]:
+    """Pipes that are no part of the run and do not meet it in the structure where they cross it."""
+    own = {r.pipe for r in reaches}
+    out = []
+    for key in _near(facts, xy, own):
+        g = facts.pipes[key]
+        along = g.span.chords()
+        places = np.array([g.span.point(s) for s in along.tolist()])
+        for s, j in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([places[:-1], places[1:]]))), strict=True):
+            crossed = _reach_at(reaches, s)
+            if crossed is not None and not _meet(facts.pipes[crossed.pipe], g):
+                piece = np.concatenate([places[j], places[j + 1]])
+                d = along[j] + _share(piece, _place(xy, at, s)) * (along[j + 1] - along[j])
+                level = g.invert(float(d)) + g.inside / 2
+                label = f"{g.pipe.label} {facts.units.dn(g.dn)}"
+                out.append(Crossing("pipe", key, label, s, level, g.inside + 2 * g.wall))
+    return out
+
+
+def crosses(
+    facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array
+) -> tuple[PipeId, ...]:
+    """Those of some pipes that cross a run, or may."""
+    own = {r.pipe for r in reaches}
+    chosen = [p for p in pipes if p in facts.pipes and p not in own]
+    return tuple(_near(facts, xy, own, chosen)) if chosen and len(xy) > 1 else ()
+
+
+def _near(facts: Facts, xy: Array, own: set[PipeId], chosen: Sequence[PipeId] | None = None) -> list[PipeId]:
+    """Pipes whose boxes meet that of the run."""
+    keys = [
+        k for k in (chosen if chosen is not None else facts.spans) if k not in own and facts.spans[k].up.x is not None
+    ]
+    if not keys:
+        return []
+    found = (facts.spans[k] for k in keys)
+    e = np.array([(s.up.x, s.up.y, s.down.x, s.down.y, s.length if s.arc is not None else 0.0) for s in found], float)
+    low, high = np.minimum(e[:, :2], e[:, 2:4]) - e[:, 4:], np.maximum(e[:, :2], e[:, 2:4]) + e[:, 4:]
+    meet = (low <= np.nanmax(xy, axis=0)).all(axis=1) & (high >= np.nanmin(xy, axis=0)).all(axis=1)
+    return [keys[i] for i in np.flatnonzero(meet).tolist()]
+
+
+def _meet(f: PipeFacts, g: PipeFacts) -> bool:
+    return not {f.pipe.up, f.pipe.down}.isdisjoint((g.pipe.up, g.pipe.down))
+
+
+def _place(xy: Array, at: Array, s: float) -> Array:
+    return np.array([np.interp(s, at, xy[:, 0]), np.interp(s, at, xy[:, 1])])
+
+
+def _share(piece: Array, place: Array) -> float:
+    """How far along a piece (x0, y0, x1, y1) a place on it lies, 0 to 1."""
+    d = piece[2:] - piece[:2]
+    return float(np.clip((place - piece[:2]) @ d / max(float(d @ d), 1e-24), 0.0, 1.0))
+
+
+def _reach_at(reaches: Sequence[Reach], s: float) -> Reach | None:
+    return next((r for r in reaches if min(r.up, r.down) - 1e-9 <= s <= max(r.up, r.down) + 1e-9), None)
+
+
+def _with_room(facts: Facts, reaches: Sequence[Reach], c: Crossing) -> Crossing:
+    """With the upright room to the run's pipe there."""
+    reach = _reach_at(reaches, c.at)
+    if reach is None or c.level is None:
+        return c
+    f = facts.pipes[reach.pipe]
+    s = (c.at - reach.up) / (reach.down - reach.up) * f.span.length if reach.down != reach.up else 0.0
+    axis = f.invert(s) + f.inside / 2
+    return c._replace(clear=abs(c.level - axis) - c.size / 2 - f.inside / 2 - f.wall, above=c.level >= axis)

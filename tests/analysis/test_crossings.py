@@ -1,0 +1,67 @@
+from msgspec.structs import replace
+from pytest import approx
+
+from tests.build import chain, facts_of, with_pipe, with_structure
+from zumbert.analysis.runs import RunKey, run
+from zumbert.app.session import Session
+from zumbert.edits.land import add_service
+from zumbert.edits.levels import shift_pipe
+from zumbert.edits.several import moved
+
+# S1 to S3 along x, inverts 48.0 to 47.5 and 47.4 to 47.0; DN 300, wall 45 mm
+RUN = chain([(48.0, 47.5), (47.4, 47.0)])
+
+
+def crossed(level=46.0, x=30.0):
+    """A pipe from (x, -30) to (x, 30) at an invert, in another run."""
+    p = with_structure(with_structure(RUN, "X", x, -30), "Y", x, 30)
+    return with_pipe(p, "PX", "X", "Y", level, level, "225")
+
+
+def shown(project):
+    return run(facts_of(project), RunKey("run", "S1")).crossings
+
+
+def test_a_duct_at_a_right_angle_keeps_the_room_of_the_worked_example():
+    # axis of the pipe 10.000 with outside 0.39, duct outside 0.11 at axis 10.400: 0.4 - 0.195 - 0.055 = 0.150
+    p = chain([(9.85, 9.85)])
+    p, _ = add_service(p, "power", [(20.0, -5.0, 10.4), (20.0, 5.0, 10.4)], size=0.11, clearance=0.3)
+    [c] = run(facts_of(p), RunKey("run", "S1")).crossings
+    assert (c.kind, c.label, c.level, c.above, c.need) == ("service", "E1 power", approx(10.4), True, 0.3)
+    assert c.clear == approx(0.15)
+
+
+def test_a_pipe_that_crosses_is_shown_at_its_level_with_the_room_between():
+    [c] = shown(crossed())
+    # the section runs from S3 up: S1 lies at 100 m, so x 30 at 70 m
+    assert (c.kind, c.id, c.label, c.at) == ("pipe", "PX", "PX DN 225", approx(70.0))
+    assert (c.level, c.above) == (approx(46.0 + 0.1125), False)
+    axis = 48.0 - 0.5 * 30 / 50 + 0.15
+    assert c.clear == approx(axis - 46.1125 - 0.1425 - 0.195)
+
+
+def test_pipes_that_meet_the_run_in_a_chamber_do_not_cross_it():
+    p = with_structure(RUN, "G", 50, 20, kind="gully-450")
+    assert shown(with_pipe(p, "L", "G", "S2", 48.5, 48.0, "150")) == ()
+
+
+def test_a_service_without_levels_is_told_without_room():
+    p, _ = add_service(RUN, "water", [(20.0, -5.0, None), (20.0, 5.0, 47.0)])
+    [c] = shown(p)
+    assert (c.level, c.clear) == (None, None)
+
+
+def test_the_section_follows_a_crossing_pipe_that_comes_changes_or_goes(qapp):
+    session = Session(crossed(x=300.0))
+    session.show_run(RunKey("run", "S1"))
+    before = session.state.run
+    assert before.crossings == ()
+    session.edit("Lower", lambda p, f: shift_pipe(p, "PX", -0.5))
+    assert session.state.run is before  # it crosses nothing: the same run
+    session.edit("Move", lambda p, f: moved(p, f, ["X", "Y"], 0.0, -270.0))
+    [c] = session.state.run.crossings
+    assert c.at == approx(70.0)
+    session.edit("Lower", lambda p, f: shift_pipe(p, "PX", -0.5))
+    assert session.state.run.crossings[0].level == approx(c.level - 0.5)
+    session.edit("Gone", lambda p, f: replace(p, pipes={k: q for k, q in p.pipes.items() if k != "PX"}))
+    assert session.state.run.crossings == ()
