@@ -45,7 +45,8 @@ def structure_facts(
     lowest = min(inverts) if inverts else None
     sump = structure.sump
     if sump is None and lowest is not None:
-        sump = lowest - project.types[structure.type].sump
+        own = structure.sump_depth
+        sump = lowest - (project.types[structure.type].sump if own is None else own)
     return StructureFacts(
         structure=structure, place=place, pipes_in=pipes_in, pipes_out=pipes_out, lowest=lowest,
         depth=None if place.rim is None or lowest is None else place.rim - lowest,

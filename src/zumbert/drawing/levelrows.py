@@ -1,10 +1,11 @@
 """The level rows under a long section: their columns stand under the drawing."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.probe import levels
 from zumbert.checks.finding import Finding
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Text, points
 from zumbert.drawing.picture import Picture
@@ -53,6 +54,28 @@ def _rim(c: Column, p: Picture) -> Value:
     return p.units.level(p.facts.places[c.key].rim), c.key, "rim" if fixed else ""
 
 
+def _crown(c: Column, p: Picture, end: str) -> Value:
+    f = c.inlet if end == "down" else c.outlet
+    if f is None:
+        return _plain(NONE)
+    invert = f.pipe.invert_down if end == "down" else f.pipe.invert_up
+    return p.units.level(invert + f.inside), f.pipe.id, f"crown_{end}"
+
+
+def _end_cover(c: Column, p: Picture, end: str) -> Value:
+    """Cover at the inner wall of the run's pipe at a chamber."""
+    f = c.inlet if end == "down" else c.outlet
+    if f is None:
+        return _plain(NONE)
+    return _plain(p.units.length(levels(f, p.facts, f.span.length if end == "down" else 0.0).cover))
+
+
+def _inverts_in(c: Column, p: Picture) -> Value:
+    """Every invert in, the run's own and those of its side branches, highest first."""
+    found = sorted((g.pipe.invert_down for g in p.facts.structures[c.key].pipes_in), reverse=True)
+    return _plain(" ".join(p.units.level(v) for v in found) or NONE)
+
+
 NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
     ("Run length", "row-2", lambda c, p: _plain(p.units.length(c.at))),
     ("Chainage", "row", _chainage),
@@ -69,19 +92,50 @@ PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = 
     ("Slope", "row", lambda f, p: (f"{p.units.slope(f.slope)}  {p.units.other_slope(f.slope)}", f.pipe.id, "slope")),
     ("DN", "row", lambda f, p: (p.units.dn_number(f.dn), f.pipe.id, "size")),
 )
+MORE_NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
+    ("All inverts in", "row", _inverts_in),
+    ("Crown in", "row", lambda c, p: _crown(c, p, "down")),
+    ("Crown out", "row", lambda c, p: _crown(c, p, "up")),
+    ("Cover in", "row", lambda c, p: _end_cover(c, p, "down")),
+    ("Cover out", "row", lambda c, p: _end_cover(c, p, "up")),
+    ("Sump", "row", lambda c, p: _plain(p.units.level(p.facts.structures[c.key].sump_level))),
+)
+MORE_PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = (
+    ("Fall", "row", lambda f, p: _plain(p.units.level(f.pipe.invert_up - f.pipe.invert_down))),
+    ("Least cover", "row", lambda f, p: (p.units.length(f.cover.least if f.cover else None), f.pipe.id, "cover")),
+    ("Material", "row", lambda f, p: _plain(_material(f, p))),
+)
+ROW_NAMES = tuple(r[0] for r in (*NODE_ROWS, *MORE_NODE_ROWS, *PIPE_ROWS, *MORE_PIPE_ROWS))
+USUAL = tuple(r[0] for r in (*NODE_ROWS, *PIPE_ROWS))
+
+
+def _material(f: PipeFacts, p: Picture) -> str:
+    return p.facts.project.sizes[f.pipe.size].material if isinstance(f.pipe.size, str) else NONE
+
+
+def _chosen(picture: Picture, rows: Sequence[Any]) -> tuple[Any, ...]:
+    """Rows that are chosen, in the order in which they are."""
+    wanted = picture.facts.project.settings.rows or USUAL
+    return tuple(sorted((r for r in rows if r[0] in wanted), key=lambda r: wanted.index(r[0])))
+
+
+def pipe_rows(picture: Picture) -> tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...]:
+    """The rows of pipes that are shown."""
+    return _chosen(picture, (*PIPE_ROWS, *MORE_PIPE_ROWS))
 
 
 def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...]:
     """The rows of structures: a road has chainages alone, so no run length."""
     road = picture.run is not None and picture.run.key.kind == "road"
-    return NODE_ROWS[1:] if road else NODE_ROWS
+    shown = _chosen(picture, (*NODE_ROWS, *MORE_NODE_ROWS))
+    return tuple(r for r in shown if r[0] != "Run length") if road else shown
 
 
 def rows_height(picture: Picture) -> float:
     """Height of all rows, drawing units; none without a run."""
     if picture.run is None:
         return 0.0
-    return ROW * (len(rows_shown(picture)) + len(PIPE_ROWS))
+    return ROW * (len(rows_shown(picture)) + len(pipe_rows(picture)))
 
 
 def columns(picture: Picture) -> list[Column]:
@@ -105,12 +159,12 @@ def level_rows(picture: Picture, sight: SectionSight) -> Composed:
     y, wide = sight.height, sight.width
     bottom = y + rows_height(picture)
     marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
-    rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(PIPE_ROWS))]
+    rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(pipe_rows(picture)))]
     marks.append(Segments("row-rule", _rules(rules)))
     selected = list(_pipe_cells(picture, sight, y + ROW * len(shown), cells, marks))
     _node_cells(picture, sight, y, cells, marks)
     marks += selected
-    for i, (name, _, _) in enumerate((*shown, *PIPE_ROWS)):
+    for i, (name, _, _) in enumerate((*shown, *pipe_rows(picture))):
         marks.append(Text("row-head", name, 14, y + ROW * i + 12.4))
     split = y + ROW * len(shown)
     marks.append(Segments("row-strong", _rules([(0, y, wide, y), (0, split, wide, split)])))
@@ -187,13 +241,16 @@ def _pipe_cells(
         if x1 - x0 < 4 or not _in_columns(picture, reach, ends):
             continue
         marks.append(
-            Segments("column-rule", _rules([(x, y, x, y + ROW * len(PIPE_ROWS)) for x in (x0, x1) if x > sight.left]))
+            Segments(
+                "column-rule",
+                _rules([(x, y, x, y + ROW * len(pipe_rows(picture))) for x in (x0, x1) if x > sight.left]),
+            )
         )
         chosen = reach.pipe in picture.pipes
         if chosen:
-            marks.append(Fill("cell", _box((x0, y, x1 - x0, ROW * len(PIPE_ROWS)))))
+            marks.append(Fill("cell", _box((x0, y, x1 - x0, ROW * len(pipe_rows(picture))))))
         f = picture.facts.pipes[reach.pipe]
-        for i, (name, role, of) in enumerate(PIPE_ROWS):
+        for i, (name, role, of) in enumerate(pipe_rows(picture)):
             text, thing, field = of(f, picture)
             use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
             text = _fit(text, use, x1 - x0 - 4)

@@ -1,7 +1,7 @@
 """Changing what is there: place, type, size, rim; and taking it away. Neighbours stay attached."""
 
 from math import isfinite
-from typing import Any
+from typing import Any, Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import with_pipe, with_structure
@@ -11,6 +11,8 @@ from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
+
+RimOn = Literal["design", "existing", "fixed"]
 
 
 def move_structure(project: Project, facts: Facts, structure: StructureId, place: Anchored | Free) -> Project:
@@ -160,6 +162,43 @@ def set_anchor(project: Project, facts: Facts, structure: StructureId, road: Roa
 def set_rotation(project: Project, structure: StructureId, rotation: float | None) -> Project:
     """The project with a structure at a fixed bearing (radians clockwise from north), or (None) square to the road."""
     return with_structure(project, structure, rotation=rotation)
+
+
+def rim_on(project: Project, facts: Facts, structure: StructureId, surface: RimOn) -> Project:
+    """The project with a rim on the design surface or the existing ground, its adjustment kept, or fixed where it is now.
+
+    Raises EditError for a rim that is fixed where no level is known.
+    """
+    s = project.structures[structure]
+    if surface == "fixed":
+        rim = facts.places[structure].rim
+        if rim is None:
+            raise EditError(f"{s.label} has no rim level yet that could be fixed: type one.")
+        return set_rim(project, structure, s.rim if isinstance(s.rim, FixedRim) else FixedRim(rim))
+    adjustment = s.rim.adjustment if isinstance(s.rim, OnSurface) else 0.0
+    return set_rim(project, structure, OnSurface(surface=surface, adjustment=adjustment))
+
+
+def adjust_rim(project: Project, structure: StructureId, adjustment: float) -> Project:
+    """The project with a rim so far (m) above its surface. Raises EditError for a fixed one, or more than 5 m."""
+    s = project.structures[structure]
+    if not isinstance(s.rim, OnSurface):
+        raise EditError(f"The rim of {s.label} is fixed: put it on a surface first.")
+    if abs(adjustment) > 5:
+        raise EditError(f"A rim lies within {project.units.long(5.0)} of its surface.")
+    return set_rim(project, structure, OnSurface(surface=s.rim.surface, adjustment=adjustment))
+
+
+def set_sump(project: Project, structure: StructureId, level: float | None) -> Project:
+    """The project with a sump at a level (m above datum), or (None) derived from the lowest invert."""
+    return with_structure(project, structure, sump=level)
+
+
+def set_sump_depth(project: Project, structure: StructureId, depth: float | None) -> Project:
+    """The project with a sump so far (m) below the lowest invert, or (None) as the type has it. EditError beyond 0 to 10."""
+    if depth is not None and not 0 <= depth <= 10:
+        raise EditError(f"A sump lies 0 to {project.units.long(10.0)} below the lowest invert.")
+    return with_structure(project, structure, sump_depth=depth)
 
 
 def set_cover(project: Project, structure: StructureId, at: tuple[float, float]) -> Project:

@@ -66,9 +66,10 @@ def field_name(project: Project, thing: Any, field: str) -> str:
         return f"Change {title(project, getattr(project, shelf)[thing])}"
     if thing in project.pipes:
         p = project.pipes[thing]
-        if field in ("invert_up", "invert_down"):
-            end = p.up if field == "invert_up" else p.down
-            return f"Set the invert at {project.structures[end].label}"
+        if field.partition("_")[0] in ("invert", "crown"):
+            what, _, side = field.partition("_")
+            end = p.up if side == "up" else p.down
+            return f"Set the {what} at {project.structures[end].label}"
         return _NAMES[field].format(p.label)
     return _NAMES[field].format(project.structures[thing].label)
 
@@ -85,6 +86,15 @@ def _invert(end: End) -> Set:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         now = getattr(project.pipes[pipe], f"invert_{end}")
         return set_invert(project, pipe, end, changed_by(text, now, project.units))
+
+    return set_
+
+
+def _crown(end: End) -> Set:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+        f = facts.pipes[pipe]
+        now = getattr(project.pipes[pipe], f"invert_{end}") + f.inside
+        return set_invert(project, pipe, end, changed_by(text, now, project.units) - f.inside)
 
     return set_
 
@@ -158,7 +168,8 @@ def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -
 
 
 _FIELDS: dict[str, Set] = {
-    "invert_up": _invert("up"), "invert_down": _invert("down"), "slope": _slope, "cover": _cover, "size": _size,
+    "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
+    "crown_down": _crown("down"), "slope": _slope, "cover": _cover, "size": _size,
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
     "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,
 }  # fmt: skip

@@ -62,6 +62,7 @@ class Settings(Struct, frozen=True, kw_only=True):
     shading: bool = False  # whether the ground is shaded by its slope
     labels: dict[str, str] = field(default_factory=dict)  # patterns of labels by kind, where they are not the usual
     structure_label: tuple[StructureField, ...] = ("label",)  # what labels say in plan
+    rows: tuple[str, ...] = ()  # level rows under a long section, in order; none: the usual ones
     pipe_label: tuple[PipeField, ...] = ("label", "size")
 
 

@@ -147,9 +147,14 @@ class StructurePanel(QWidget):
                 aside = source if getattr(p, key, None) is not None else ""
                 title = "Depth to invert" if key == "depth" else key.capitalize()
                 self.rows[key].show_row(title, value, None, "", aside)
-        follows = "fixed level" if p.rim_from == "fixed" else f"follows {names.name(p.rim_from)}"
+        follows = f"follows {names.name(p.rim_from)}"
+        if p.rim_from == "fixed":
+            on = p.design if p.design is not None else p.ground
+            follows = "fixed level" if on is None or p.rim is None else f"fixed, {u.step(p.rim - on)} off"
         self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
         under = "fixed" if r.sump is not None else "from the lowest invert"
+        floating = f.sump_level is not None and f.place.ground is not None and f.sump_level > f.place.ground
+        under = "lies over the ground!" if floating else under
         self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))

@@ -10,7 +10,16 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, 
 from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.change import set_anchor, set_cover, set_outfall, set_rotation
+from zumbert.edits.change import (
+    adjust_rim,
+    rim_on,
+    set_anchor,
+    set_cover,
+    set_outfall,
+    set_rotation,
+    set_sump,
+    set_sump_depth,
+)
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
@@ -18,7 +27,7 @@ from zumbert.edits.runs import leave_out
 from zumbert.edits.several import STATUSES, keep, set_status
 from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
-from zumbert.model.structure import Anchored
+from zumbert.model.structure import Anchored, OnSurface, Structure
 
 DIFFERENT = "different"
 
@@ -32,6 +41,11 @@ class Traits(QWidget):
         self.status, self.network, self.road = (self._combo(pen, n) for n in ("status", "network", "anchored to"))
         self.bearing = ValueField("bearing", self._bearing)
         self.cover = ValueField("cover off", self._cover)
+        self.rim = self._combo(pen, "rim on")
+        self.rim.activated.connect(lambda _: self._rim())
+        self.adjust = ValueField("rim adjusted", self._adjust)
+        self.sump_depth = ValueField("sump depth", self._sump_depth)
+        self.sump = ValueField("sump at", self._sump)
         self.cover.setToolTip("Along its bearing and to the right of it, from the middle of the chamber: 0.25 0")
         self.back = chip("Label back where there is room", "label back", self._label_back)
         self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
@@ -52,7 +66,9 @@ class Traits(QWidget):
         rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
         if structures:
             rows += [
-                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover off, {session.units.m}", self.cover)
+                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover off, {session.units.m}", self.cover),
+                ("Rim on", self.rim), (f"Adjusted by, {session.units.m}", self.adjust),
+                (f"Sump depth, {session.units.m}", self.sump_depth), ("Sump level", self.sump),
             ]  # fmt: skip
         for i, (text, w) in enumerate(rows):
             grid.addWidget(label(text, "second"), i, 0)
@@ -127,6 +143,8 @@ class Traits(QWidget):
             "in the middle" if covers <= {(0.0, 0.0)} else DIFFERENT if len(covers) > 1
             else " ".join(u.offset(v) for v in next(iter(covers))), False,
         )  # fmt: skip
+        if structures:
+            self._show_levels(s, structures)
         self.back.setVisible(any(r.label_at is not None for r in both))
         record = project.runs.get(RunId(s.run_key.id)) if s.run_key is not None and s.run_key.kind == "kept" else None
         self.left_out.setVisible(record is not None and bool(structures))
@@ -137,6 +155,25 @@ class Traits(QWidget):
         _ticked(self.keep_levels, [p.keep_levels for p in pipes])
         if pipes:
             self.buttons["straight"].setEnabled(any(p.through is not None for p in pipes))
+
+    def _show_levels(self, s: State, structures: list[Structure]) -> None:
+        """Rim and sump: on what and by how much, derived or own."""
+        u, project, names = s.units, s.shown.project, s.shown.facts.surfaces
+        rims = {t.rim.surface if isinstance(t.rim, OnSurface) else "fixed" for t in structures}
+        words = [("design", names.name("design")), ("existing", names.name("existing")), ("fixed", "a fixed level")]
+        _offer(self.rim, words, rims)
+        by = {t.rim.adjustment for t in structures if isinstance(t.rim, OnSurface)}
+        self.adjust.setEnabled(bool(by))
+        one = u.step(next(iter(by))) if len(by) == 1 else DIFFERENT if by else ""
+        self.adjust.show_value(one if by != {0.0} else "not", False)
+        depths = {t.sump_depth for t in structures}
+        types = {project.types[t.type].sump for t in structures}
+        own = next(iter(depths)) if len(depths) == 1 else None
+        by_type = f"by type {u.length(next(iter(types)))}" if len(types) == 1 else "by type"
+        self.sump_depth.show_value(DIFFERENT if len(depths) > 1 else by_type if own is None else u.length(own), False)
+        sumps = {t.sump for t in structures}
+        fixed = next(iter(sumps)) if len(sumps) == 1 else None
+        self.sump.show_value(DIFFERENT if len(sumps) > 1 else "derived" if fixed is None else u.level(fixed), False)
 
     # -- edits ---------------------------------------------------------------------------------------------------------
 
@@ -181,6 +218,34 @@ class Traits(QWidget):
             return False
         name = f"Set the cover of {self._name()}"
         return self._each(name, structures, lambda p, f, k: set_cover(p, k, (along, right)))
+
+    def _rim(self) -> None:
+        surface, (structures, _) = self.rim.currentData(), self._chosen()
+        if surface:
+            self._each(f"Change the rim of {self._name()}", structures, lambda p, f, k: rim_on(p, f, k, surface))
+
+    def _number(self, text: str, empty: tuple[str, ...]) -> float | None:
+        """A typed length or level (m), None for a word that stands for none. Raises ValueError."""
+        t = text.strip().lower()
+        return None if t == "" or any(t.startswith(w) for w in empty) else self.session.units.typed(t)
+
+    def _typed(self, text: str, empty: tuple[str, ...], name: str, edit: Callable[..., Project]) -> bool:
+        """One edit of each selected structure by a typed value; a text that means nothing is told."""
+        try:
+            value = self._number(text, empty)
+        except ValueError as e:
+            self.session.refused.emit(str(e))
+            return False
+        return self._each(f"{name} of {self._name()}", self._chosen()[0], lambda p, f, k: edit(p, k, value))
+
+    def _adjust(self, text: str) -> bool:
+        return self._typed(text, ("not",), "Adjust the rim", lambda p, k, v: adjust_rim(p, k, v or 0.0))
+
+    def _sump_depth(self, text: str) -> bool:
+        return self._typed(text, ("by type",), "Set the sump", set_sump_depth)
+
+    def _sump(self, text: str) -> bool:
+        return self._typed(text, ("derived",), "Set the sump", set_sump)
 
     def _label_back(self) -> None:
         structures, pipes = self._chosen()

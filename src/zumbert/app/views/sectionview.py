@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtWidgets import QMenu
 
 from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
@@ -14,11 +15,12 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.view import DrawingView, Layer
 from zumbert.drawing.handles import handles
-from zumbert.drawing.levelrows import ROW, rows_height, rows_shown
+from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.marks import Cell, Composed, Mark
 from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.drawing.targets import Targets
+from zumbert.edits.things import set_view
 
 if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
@@ -194,6 +196,40 @@ class SectionView(DrawingView):
                 self._press_cell(cell)
                 return
         super().mousePressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Over the heads of the rows: which rows are shown, and in which order."""
+        if event.pos().x() < self.sight.left and event.pos().y() >= self.sight.height:
+            self.rows_menu(event.pos().y()).exec(event.globalPos())
+
+    def rows_menu(self, y: float) -> QMenu:
+        """What can be done with the row at a height, and with the rows that there are."""
+        menu = QMenu(self)
+        picture = self.session.state.picture
+        shown = [r[0] for r in (*rows_shown(picture), *pipe_rows(picture))]
+        i = int((y - self.sight.height) // ROW)
+        now = list(picture.facts.project.settings.rows or USUAL)
+        if 0 <= i < len(shown):
+            at = now.index(shown[i])
+            for text, to in ((f"Move {shown[i]} up", at - 1), (f"Move {shown[i]} down", at + 1)):
+                moved = now.copy()
+                moved.insert(max(0, to), moved.pop(at))
+                menu.addAction(text).triggered.connect(lambda _=False, rows=moved: self._set_rows(rows))
+            menu.addSeparator()
+        for name in ROW_NAMES:
+            action = menu.addAction(name)
+            action.setCheckable(True)
+            action.setChecked(name in now)
+            rows = [n for n in now if n != name] if name in now else [*now, name]
+            action.triggered.connect(lambda _=False, rows=rows: self._set_rows(rows))
+        menu.addSeparator()
+        menu.addAction("The usual rows").triggered.connect(lambda _=False: self._set_rows([]))
+        return menu
+
+    def _set_rows(self, rows: list[str]) -> None:
+        self.session.edit("Choose the rows under the section", lambda p, f: set_view(p, rows=tuple(rows)))
+        self._refit()
+        self.update()
 
     def _press_cell(self, cell: Cell) -> None:
         """A click selects what the cell belongs to and, where it can be edited, opens it."""
