@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPixmap
 
 from zumbert.analysis import Facts
@@ -12,11 +12,11 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State, Value
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.sectionview import SectionView
-from zumbert.app.views.view import DrawingView, Layer, same
+from zumbert.app.views.view import DrawingView, Layer, Stretched, same
 from zumbert.checks.check import new_since
 from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.labels import Box, text_box
-from zumbert.drawing.marks import Mark, Stroke, Target, points, texts_in
+from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import PlanMarks, halos, lifted, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
@@ -41,6 +41,7 @@ class PlanView(DrawingView):
         self._boxes: list[Box] = []  # of all texts in the pixmaps
         self._live: list[Target] = []  # of what a preview draws anew
         self._key: tuple[Any, ...] | None = None
+        self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
         self._still = PlanMarks([], [], frozenset())
         self._changed_keys: tuple[Any, frozenset[str]] = (None, frozenset())
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
@@ -78,6 +79,9 @@ class PlanView(DrawingView):
         """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""
         s, sight = self.session.state, self.sight
         facts = s.shown.facts
+        rough = self._rough(s, sight)
+        if rough is not None:
+            return rough
         base = self._base(facts, sight)
         wide = self._wide or sight
         kept = s.kept
@@ -94,11 +98,32 @@ class PlanView(DrawingView):
         dx, dy = self._offset
         taken = [(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in self._boxes] if new else []
         live = network(picture, sight, taken, new) if new else PlanMarks([], [], frozenset())
+        self._drawn = (base[0], pixmap, s.shown, wide)
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
         over = lifted(picture, sight, hover, still.named | live.named)
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
+
+    def _rough(self, s: State, sight: MapSight | StraightSight) -> list[Layer] | None:
+        """While one zooms: what was drawn, stretched to the scale of now; None where that cannot stand for it."""
+        zooming = self.zooming or (self.section.zooming and isinstance(sight, StraightSight))
+        if not zooming or self._drawn is None or self._drawn[2] is not s.shown:
+            return None
+        base, network, _, was = self._drawn
+        if isinstance(sight, StraightSight) and isinstance(was, StraightSight) and was.line is sight.line:
+            k = sight.scale / was.scale
+            x = sight.left + (was.first - was.left / was.scale - sight.first) * sight.scale
+            y = sight.middle - was.middle * k
+        elif isinstance(sight, MapSight) and isinstance(was, MapSight) and was.turn == sight.turn:
+            k = sight.scale / was.scale
+            x, y = sight.to_drawing(was.to_world(np.zeros((1, 2))))[0].tolist()
+        else:
+            return None
+        wide, tall = float(self.width()), float(self.height())
+        box = QRectF(0, 0, wide, tall)
+        paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
+        return [[paper], Stretched(base, x, y, k, k, box), Stretched(network, x, y, k, k, box)]
 
     def _changing(self, s: State) -> frozenset[str]:
         """What a preview draws anew. While one edit is tried this only grows, so that the rest stays as it is drawn."""

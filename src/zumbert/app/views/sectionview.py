@@ -5,19 +5,19 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
-from zumbert.app.views.view import DrawingView, Layer
+from zumbert.app.views.view import DrawingView, Layer, Stretched
 from zumbert.drawing.handles import handles
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
 from zumbert.drawing.longsection import long_section
-from zumbert.drawing.marks import Cell, Composed, Mark
+from zumbert.drawing.marks import Cell, Composed, Fill, Mark, points
 from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.drawing.targets import Targets
 from zumbert.edits.things import set_view
@@ -37,6 +37,7 @@ class SectionView(DrawingView):
         super().__init__(session, pen)
         self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
         self.cells: list[Cell] = []
+        self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -63,8 +64,32 @@ class SectionView(DrawingView):
             self._refit()
         hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
         made = self._made_from(s)
+        if (
+            self.zooming
+            and self._drawn is not None
+            and self._drawn[1] is s.shown
+            and self._drawn[0].size() == self._size()
+        ):
+            return self._stretched(self._drawn[0], self._drawn[2])
         key = (*made, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
-        return [(self.layer("network", key, self._network, paper=True), 0.0, 0.0)]
+        pixmap = self.layer("network", key, self._network, paper=True)
+        self._drawn = pixmap, s.shown, self.sight
+        return [(pixmap, 0.0, 0.0)]
+
+    def _size(self) -> QSize:
+        return self.size() * self.devicePixelRatioF()
+
+    def _stretched(self, pixmap: QPixmap, was: SectionSight) -> list[Layer]:
+        """What was drawn, brought to the scales of now: gutter as it is, drawing both ways, rows along."""
+        now, wide, tall = self.sight, float(self.width()), float(self.height())
+        kx, ky = now.sx / was.sx, now.sz / was.sz
+        x, y = now.x_of(was.s_at(0.0)), now.y_of(was.z_at(0.0))
+        paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
+        return [
+            [paper], Stretched(pixmap, x, y, kx, ky, QRectF(now.left, 0, wide - now.left, now.height)),
+            Stretched(pixmap, x, 0.0, kx, 1.0, QRectF(now.left, now.height, wide - now.left, tall - now.height)),
+            Stretched(pixmap, 0.0, 0.0, 1.0, 1.0, QRectF(0, 0, now.left, tall)),
+        ]  # fmt: skip
 
     def _made_from(self, s: State) -> tuple[object, ...]:
         """What the run's drawing shows: it stays as it is while an edit changes other things."""

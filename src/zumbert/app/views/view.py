@@ -2,9 +2,9 @@
 
 from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -27,7 +27,22 @@ RANK = {
     "ring": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
     "structure": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
 }  # fmt: skip
-Layer = tuple[QPixmap, float, float] | list[Mark]  # a pixmap and where it lies, or marks that are drawn each time
+SETTLE = 90  # ms after the last step of a zoom the drawing is made anew
+
+
+class Stretched(NamedTuple):
+    """A pixmap that stands for a drawing while one zooms: a place p of it lies at (x, y) + (kx, ky) p, inside a box."""
+
+    pixmap: QPixmap
+    x: float
+    y: float
+    kx: float
+    ky: float
+    box: QRectF
+
+
+# a pixmap and where it lies, one that is stretched, or marks that are drawn each time
+Layer = tuple[QPixmap, float, float] | Stretched | list[Mark]
 
 
 class DrawingView(QWidget):
@@ -49,6 +64,10 @@ class DrawingView(QWidget):
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
         self._pan: QPointF | None = None
         self._panned = False
+        self._settling = QTimer(self)  # while it runs one is zooming
+        self._settling.setSingleShot(True)
+        self._settling.setInterval(SETTLE)
+        self._settling.timeout.connect(self._settled)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -93,11 +112,28 @@ class DrawingView(QWidget):
             for layer in self.layers():
                 if isinstance(layer, list):
                     self.pen.ink(painter, layer)
+                elif isinstance(layer, Stretched):
+                    painter.save()
+                    painter.setClipRect(layer.box)
+                    painter.translate(layer.x, layer.y)
+                    painter.scale(layer.kx, layer.ky)
+                    painter.drawPixmap(QPointF(0.0, 0.0), layer.pixmap)
+                    painter.restore()
                 else:
                     painter.drawPixmap(QPointF(layer[1], layer[2]), layer[0])
             self.pen.ink(painter, self.overlay())
         finally:
             painter.end()
+
+    @property
+    def zooming(self) -> bool:
+        """Whether a zoom is under way: what was drawn is stretched until it ends."""
+        return self._settling.isActive()
+
+    def _settled(self) -> None:
+        """The zoom is over: all is drawn anew, sharp."""
+        self.update()
+        self.looked.emit()
 
     def _changed(self, old: State, new: State) -> None:
         self.update()
@@ -180,6 +216,7 @@ class DrawingView(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps:
+            self._settling.start()
             self.zoomed(ZOOM**steps, event.position().x(), event.position().y(), event.modifiers())
             event.accept()
 

@@ -1,0 +1,109 @@
+"""A long section of 2 km with 60 structures that is zoomed, and an end dragged among 10,000 pipes over a large ground:
+each a whole frame, from the mouse event to the paint.
+"""
+
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+
+from msgspec.structs import replace
+
+from benchmarks.measure import Figure
+from benchmarks.networks import network
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import Project
+from zumbert.model.structure import Free
+
+
+def long_run() -> Project:
+    """One run of 60 structures, 2 km long."""
+    project = network(100)
+    structures, pipes = dict(project.structures), dict(project.pipes)
+    first, second = StructureId("s0-49"), StructureId("s1-0")
+    kept = [k for k in structures if k.startswith("s0-") and k != "s0-50"] + [StructureId(f"s1-{i}") for i in range(11)]
+    for i, key in enumerate(kept):
+        s = structures[key]
+        structures[key] = replace(
+            s, place=Free(i * 34.0, 20.0 + (i % 3)), type=s.type if i < 59 else structures[StructureId("s0-50")].type
+        )
+    joint = pipes[PipeId("p0-49")]
+    pipes[PipeId("join")] = replace(joint, id=PipeId("join"), label="join", up=first, down=second)
+    wanted = set(kept[:60])
+    chosen = {k: p for k, p in pipes.items() if p.up in wanted and p.down in wanted}
+    return replace(project, structures={k: structures[k] for k in kept[:60]}, pipes=chosen)
+
+
+def section() -> Iterator[Figure]:
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
+    from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+    from PySide6.QtGui import QMouseEvent, QWheelEvent
+
+    from zumbert.app.main import application
+    from zumbert.app.theme import apply_theme
+    from zumbert.app.window import Window
+    from zumbert.drawing.handles import ring_places
+
+    app = application()
+    apply_theme(app, "light")
+
+    def measured(step: Callable[[int], None], times: int) -> float:
+        step(0)
+        app.processEvents()
+        spent = []
+        for i in range(times):
+            t = time.perf_counter()
+            step(i + 1)
+            spent.append((time.perf_counter() - t) * 1000)
+            app.processEvents()
+        return statistics.median(spent)
+
+    window = Window(long_run())
+    window.show()
+    app.processEvents()
+    view, none = window.section, Qt.MouseButton.NoButton
+
+    def zoom(i: int) -> None:
+        at = QPointF(500.0, 150.0)
+        turn = QPoint(0, 30 if i % 20 < 10 else -30)
+        app.sendEvent(view, QWheelEvent(
+            at, view.mapToGlobal(at), QPoint(), turn, none, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False
+        ))  # fmt: skip
+        view.repaint()
+
+    shown = len(window.session.state.run.structures) if window.session.state.run is not None else 0
+    yield Figure(f"zooming a section of 2 km, {shown} structures", (ours := measured(zoom, 40)), None, ours, 16.0)
+    window.session.open(network(50), None)
+    window.close()
+
+    window = Window(network(10_000))
+    window.show()
+    window.session.set(stage="levels")
+    app.processEvents()
+    view, session = window.section, window.session
+    pipe = session.state.run.reaches[25].pipe if session.state.run is not None else PipeId("")
+    session.select(frozenset({pipe}))
+    view.fit_pipe(pipe)
+    app.processEvents()
+    reach = next(r for r in session.state.run.reaches if r.pipe == pipe)  # type: ignore[union-attr]
+    x, y = ring_places(session.state.kept.facts.pipes[pipe], reach, view.sight)["down"]
+    left = Qt.MouseButton.LeftButton
+
+    def send(kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+        at = QPointF(x, y)
+        app.sendEvent(view, QMouseEvent(kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier))
+
+    send(QEvent.Type.MouseMove, x, y, none, none)
+    send(QEvent.Type.MouseButtonPress, x, y, left, left)
+
+    def drag(i: int) -> None:
+        send(QEvent.Type.MouseMove, x, y + 4 + i % 20, none, left)
+        view.repaint()
+
+    yield Figure("an end dragged among 10,000 pipes, a frame", (ours := measured(drag, 40)), None, ours, 16.0)
+    assert session.state.previewing, "nothing was dragged"
+    send(QEvent.Type.MouseButtonRelease, x, y, left, none)
+    session.open(network(50), None)
+    window.close()
