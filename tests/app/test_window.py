@@ -13,6 +13,7 @@ from pytest import approx
 from tests.app.conftest import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checkspanel import FindingRow
+from zumbert.app.views.view import Stretched
 from zumbert.drawing.marks import Stroke
 from zumbert.store import load, save
 
@@ -315,3 +316,40 @@ def test_a_very_long_run_and_a_label_with_quotes(qtbot, errors, tmp_path):
 
 def test_what_the_demo_shows_is_the_demo(user):
     assert user.project is DEMO
+
+
+@pytest.mark.parametrize("straight", [True, False], ids=["straightened", "map"])
+def test_while_one_zooms_the_drawings_are_stretched_in_place_then_made_anew(user, straight):
+    user.session.set(straight=straight)
+    user.settle()
+    s4 = user.facts.places[user.structure("S4").id]
+    view = user.plan
+    was = view.sight
+    [[x0, y0]] = was.to_drawing(np.array([[s4.x, s4.y]])).tolist()
+    offset = view._offset
+    user.wheel(view, 400, 120, 2)
+    [[x1, y1]] = view.sight.to_drawing(np.array([[s4.x, s4.y]])).tolist()
+    assert (x0, y0) != approx((x1, y1), abs=1.0)
+    user.window.section._settling.start()
+    view._settling.start()
+    _, base, network = view.layers()[:3]
+    for layer in (base, network):
+        assert isinstance(layer, Stretched)
+        px, py = x0 - offset[0], y0 - offset[1]  # the place in the pixmap
+        assert (layer.x + layer.kx * px, layer.y + layer.ky * py) == approx((x1, y1), abs=1.0)
+    for v in (view, user.section):
+        v._settling.stop()
+        v._settled()
+    assert not any(isinstance(layer, Stretched) for layer in view.layers())
+
+
+def test_a_drag_of_a_level_draws_the_straightened_plan_but_once(user, monkeypatch):
+    user.look_at("S5", "S4")
+    drawn = []
+    real = user.plan._drawn_base
+    monkeypatch.setattr(user.plan, "_drawn_base", lambda *a: drawn.append(1) or real(*a))
+    user.drag_ring("down", 0.2, release=False)
+    user.settle()
+    assert user.session.state.previewing
+    assert drawn == []  # nothing has moved in plan
+    user.key(user.section, Qt.Key.Key_Escape)

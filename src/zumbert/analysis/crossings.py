@@ -39,14 +39,21 @@ class Crossing(NamedTuple):
     need: float = 0.0  # m, clearance that is asked for
 
 
-def crossings(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array) -> tuple[Crossing, ...]:
+def nearby(facts: Facts, reaches: Sequence[Reach], xy: Array) -> tuple[PipeId, ...]:
+    """The pipes that may cross a run, by their boxes; they stay the same while nothing moves in plan."""
+    return tuple(_near(facts, xy, {r.pipe for r in reaches})) if len(xy) > 1 else ()
+
+
+def crossings(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]
+) -> tuple[Crossing, ...]:  # fmt: skip
     """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance.
 
     Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm at most.
     """
     if len(xy) < 2:
         return ()
-    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at)]
+    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near)]
     return tuple(sorted((_with_room(facts, reaches, c) for c in out), key=lambda c: c.at))
 
 
@@ -67,11 +74,12 @@ def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
     return out
 
 
-def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array) -> list[Crossing]:
+def _pipes(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]
+) -> list[Crossing]:  # fmt: skip
     """Pipes that are no part of the run and do not meet it in the structure where they cross it."""
-    own = {r.pipe for r in reaches}
     out = []
-    for key in _near(facts, xy, own):
+    for key in near:
         g = facts.pipes[key]
         along = g.span.chords()
         places = np.array([g.span.point(s) for s in along.tolist()])

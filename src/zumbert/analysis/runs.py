@@ -5,7 +5,7 @@ from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings
+from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings, nearby
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
 from zumbert.analysis.paths import shortest
@@ -55,6 +55,8 @@ class Run(NamedTuple):
     crossings: tuple[Crossing, ...] = ()
     corners: Array = np.zeros((0, 2))  # of the line in plan
     at: Array = np.zeros(0)  # m: distances of those along it
+    near: tuple[PipeId, ...] = ()  # pipes that may cross it
+    plan: object = None  # the spans that it was laid out by: the same ones lay it out the same
 
 
 def run_keys(project: Project, facts: Facts) -> list[RunKey]:
@@ -123,32 +125,37 @@ def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -
     return RunKey("run", head if pipe in way else project.pipes[pipe].up)
 
 
-def run(facts: Facts, key: RunKey) -> Run | None:
-    """The run of a key; None where the structure or road is gone, or stands nowhere."""
+def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
+    """The run of a key; None where the structure or road is gone, or stands nowhere.
+
+    What does not depend on levels is taken from an earlier run of the key where nothing has moved in plan since.
+    """
+    if before is not None and (before.key != key or before.plan is not facts.spans):
+        before = None
     project = facts.project
     if key.kind == "road":
         return _road_run(facts, RoadId(key.id)) if key.id in project.roads else None
     if key.kind == "kept":
-        return _kept_run(facts, key)
+        return _kept_run(facts, key, before)
     if key.kind == "path":
         a, _, b = key.id.partition(" ")
-        return _path_run(facts, StructureId(a), StructureId(b), key)
-    return _pipe_run(facts, StructureId(key.id)) if key.id in project.structures else None
+        return _path_run(facts, StructureId(a), StructureId(b), key, before)
+    return _pipe_run(facts, StructureId(key.id), before) if key.id in project.structures else None
 
 
-def _kept_run(facts: Facts, key: RunKey) -> Run | None:
+def _kept_run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
     """A run that was named: between its ends, or from its head to where its water ends; without what is left out."""
     record = facts.project.runs.get(RunId(key.id))
     if record is None or record.a not in facts.project.structures:
         return None
-    made = _pipe_run(facts, record.a) if record.b is None else _path_run(facts, record.a, record.b, key)
+    made = _pipe_run(facts, record.a, before) if record.b is None else _path_run(facts, record.a, record.b, key, before)
     if made is None:
         return None
     shown = tuple((k, at) for k, at in made.structures if k not in record.without)
     return made._replace(key=key, name=record.name, structures=shown)
 
 
-def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey) -> Run | None:
+def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey, before: Run | None) -> Run | None:
     """The shortest way between two structures, from the end that lies lower."""
     project = facts.project
     if a not in project.structures or b not in project.structures:
@@ -166,7 +173,7 @@ def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey) -> Run 
         structures.append((step.to, far))
         at = far
     name = f"{project.structures[b].label} to {project.structures[a].label}"
-    return _laid_out(facts, key, name, structures, reaches)
+    return _laid_out(facts, key, name, structures, reaches, before)
 
 
 def made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]:
@@ -189,7 +196,7 @@ def made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]
     )
 
 
-def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
+def _pipe_run(facts: Facts, head: StructureId, before: Run | None) -> Run | None:
     """From the lowest structure (distance 0) up to the head."""
     project = facts.project
     way = way_down(project, facts.links, head)[::-1]
@@ -207,24 +214,29 @@ def _pipe_run(facts: Facts, head: StructureId) -> Run | None:
         if way
         else project.structures[head].label
     )
-    return _laid_out(facts, RunKey("run", head), name, structures, reaches)
+    return _laid_out(facts, RunKey("run", head), name, structures, reaches, before)
 
 
 def _laid_out(
-    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach]
+    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach],
+    before: Run | None,
 ) -> Run:  # fmt: skip
     """A run of pipes one after another, its ground and all else laid out along them."""
     project, at = facts.project, structures[-1][1]
-    line = Alignment(_pieces(facts, reaches)) if at > 1e-6 else None
-    chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
-    corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
+    if before is not None and before.reaches == tuple(reaches):
+        line, corners, chain, near = before.line, before.corners, before.at, before.near
+    else:
+        line = Alignment(_pieces(facts, reaches)) if at > 1e-6 else None
+        chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
+        corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
+        near = nearby(facts, reaches, corners)
     inverts = [v for r in reaches for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)]
     ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
     design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
     return Run(
         key, name, tuple(structures), tuple(reaches), at, 0.0,
         max(inverts) - min(inverts) if inverts else None, ground, design, line,
-        _others(facts, corners, chain), crossings(facts, reaches, corners, chain), corners, chain,
+        _others(facts, corners, chain), crossings(facts, reaches, corners, chain, near), corners, chain, near, facts.spans,
     )  # fmt: skip
 
 
@@ -301,7 +313,7 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
     return Run(
         RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
         max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
-        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch), xy, ch,
+        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch, ()), xy, ch,
     )  # fmt: skip
 
 

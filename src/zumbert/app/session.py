@@ -212,7 +212,7 @@ class Session(QObject):
         before, parts = self._run_made
         if before is not None and before.key == key and same(made_from(v.facts, before, True), parts):
             return before
-        made = run(v.facts, key)
+        made = run(v.facts, key, before)
         self._run_made = made, made_from(v.facts, made) if made is not None else ()
         return made
 

@@ -123,10 +123,18 @@ class StraightSight(Struct, frozen=True, kw_only=True, eq=False):
 
     def to_drawing(self, xy: Array) -> Array:
         """World to drawing; NaN beyond the line's ends and out of reach."""
-        ch, off = self.line.project(xy[:, 0], xy[:, 1])
+        x0, y0, x1, y1 = self.line.extents
+        r = self.reach + 1.0
+        near = (xy[:, 0] > x0 - r) & (xy[:, 0] < x1 + r) & (xy[:, 1] > y0 - r) & (xy[:, 1] < y1 + r)
+        out = np.full((len(xy), 2), np.nan)
+        if not near.any():
+            return out
+        ch, off = self.line.project(xy[near, 0], xy[near, 1])
         off = np.where(np.abs(off) > self.reach, np.nan, off)
-        x = self.left + (ch - self.first) * self.scale + 0.0 * off
-        return np.column_stack([x, self.middle + off * self.scale])
+        out[near] = np.column_stack(
+            [self.left + (ch - self.first) * self.scale + 0.0 * off, self.middle + off * self.scale]
+        )
+        return out
 
     def to_world(self, xy: Array) -> Array:
         """Drawing to world; NaN beyond the line's ends."""

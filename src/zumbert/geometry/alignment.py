@@ -117,6 +117,12 @@ class Alignment:
         return np.flatnonzero(may.any(axis=0)).tolist()
 
     @cached_property
+    def extents(self) -> tuple[float, float, float, float]:
+        """Least and greatest x and y, m; of arcs to 1 cm."""
+        x, y = self.point(self.polyline())
+        return float(x.min()) - 0.01, float(y.min()) - 0.01, float(x.max()) + 0.01, float(y.max()) + 0.01
+
+    @cached_property
     def _middles(self) -> tuple[Array, Array, Array]:
         """The middle of each element and half its length, m."""
         half = np.array([e.length / 2 for e in self.elements])
