@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 import numpy as np
+from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
@@ -47,6 +48,8 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
     targets: list[Target] = []
     labels = Labels()
     if picture.run is not None:
+        picture = replace(picture, run=_in_sight(picture.run, sight))
+        assert picture.run is not None  # noqa: S101 - just set
         marks += _ground_fill(picture.run, sight)
         marks += _halos(picture, sight)
         if picture.trenches is not None and "trench" in picture.shows:
@@ -97,6 +100,18 @@ def _pins(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> It
         x, y = sight.x_of(reach.at(at.distance, f.span.length)), sight.y_of(level)
         if sight.left < x < sight.width and 0 < y < sight.height:
             yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)
+
+
+BESIDE = 30.0  # m along a run beyond the drawing that are composed too: chambers and labels reach in
+
+
+def _in_sight(run: Run, sight: SectionSight) -> Run:
+    """A run without the pipes and structures that are far out of sight."""
+    a, b = sight.s_at(sight.left) - BESIDE, sight.s_at(sight.width) + BESIDE
+    return run._replace(
+        reaches=tuple(r for r in run.reaches if max(r.up, r.down) >= a and min(r.up, r.down) <= b),
+        structures=tuple(s for s in run.structures if a <= s[1] <= b),
+    )
 
 
 def _former(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
