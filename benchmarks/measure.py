@@ -41,3 +41,16 @@ def median_ms(run: Callable[[], Any], times: int) -> float:
     finally:
         gc.enable()
     return statistics.median(spent)
+
+
+def frame_ms(step: Callable[[int], None], times: int) -> float:
+    """Median time of a step in a window, ms, the first left out; what it leaves to be painted is painted unmeasured."""
+    from zumbert.app.main import application
+
+    app, spent = application(), []
+    for i in range(times + 1):
+        t = time.perf_counter()
+        step(i)
+        spent.append((time.perf_counter() - t) * 1000)
+        app.processEvents()
+    return statistics.median(spent[1:])

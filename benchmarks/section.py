@@ -3,14 +3,12 @@ each a whole frame, from the mouse event to the paint.
 """
 
 import os
-import statistics
 import tempfile
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from benchmarks.measure import Figure
+from benchmarks.measure import Figure, frame_ms
 from benchmarks.networks import network
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
@@ -49,17 +47,6 @@ def section() -> Iterator[Figure]:
     app = application()
     apply_theme(app, "light")
 
-    def measured(step: Callable[[int], None], times: int) -> float:
-        step(0)
-        app.processEvents()
-        spent = []
-        for i in range(times):
-            t = time.perf_counter()
-            step(i + 1)
-            spent.append((time.perf_counter() - t) * 1000)
-            app.processEvents()
-        return statistics.median(spent)
-
     window = Window(long_run())
     window.show()
     app.processEvents()
@@ -74,7 +61,7 @@ def section() -> Iterator[Figure]:
         view.repaint()
 
     shown = len(window.session.state.run.structures) if window.session.state.run is not None else 0
-    yield Figure(f"zooming a section of 2 km, {shown} structures", (ours := measured(zoom, 40)), None, ours, 16.0)
+    yield Figure(f"zooming a section of 2 km, {shown} structures", (ours := frame_ms(zoom, 40)), None, ours, 16.0)
     window.session.open(network(50), None)
     window.close()
 
@@ -103,7 +90,7 @@ def section() -> Iterator[Figure]:
         view.repaint()
 
     # not at its goal yet: the whole section is composed anew each frame
-    yield Figure("an end dragged among 10,000 pipes, a frame", (ours := measured(drag, 40)), None, ours, 16.0)
+    yield Figure("an end dragged among 10,000 pipes, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0)
     assert session.state.previewing, "nothing was dragged"
     send(QEvent.Type.MouseButtonRelease, x, y, left, none)
     session.open(network(50), None)

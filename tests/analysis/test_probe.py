@@ -53,7 +53,7 @@ def test_what_crosses_a_pipe_is_named_where_it_does():
     assert found == [
         (approx(0.6), "wall of S1"),
         (approx(12.0), "W1 water"),
-        (approx(30.0), "PX"),
+        (approx(30.0), "PX DN 300"),
         (approx(49.4), "wall of S2"),
     ]
     assert [name for _, name in stops(facts_of(p), PipeId("P2"))] == ["wall of S2", "wall of S3"]

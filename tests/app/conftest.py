@@ -140,6 +140,18 @@ class Driver:
         QTest.keyClick(widget, key, keys)
         self.settle()
 
+    def enter(self, text):
+        """A text typed with a tool in hand over the plan, and Enter."""
+        self.type(self.plan, text)
+        self.key(self.plan.entry.field, Qt.Key.Key_Return)
+
+    def fill(self, field, text):
+        """A text typed over what a field holds, and Enter."""
+        field.setFocus()
+        field.selectAll()
+        self.type(field, text)
+        self.key(field, Qt.Key.Key_Return)
+
     def wheel(self, view, x, y, steps, keys=Qt.KeyboardModifier.NoModifier):
         at = QPointF(x, y)
         event = QWheelEvent(

@@ -21,11 +21,6 @@ RISE_RUN = (  # chainage, type, size of the pipe down from it; offset 1.1 throug
 GULLIES = (32, 70, 100, 135, 164, 199, 234, 272, 309, 349, 387)
 
 
-def typed(user, text):
-    user.type(user.plan, text)
-    user.key(user.plan.entry.field, Qt.Key.Key_Return)
-
-
 def chosen(user, box, key):
     box.setCurrentIndex(box.findData(key))
     box.activated.emit(box.currentIndex())
@@ -35,13 +30,6 @@ def next_is(user, kind, size):
     panel = user.window.side.panel
     chosen(user, panel.type_box, kind)
     chosen(user, panel.size_box, size)
-
-
-def filled(user, field, text):
-    field.setFocus()
-    field.selectAll()
-    user.type(field, text)
-    user.key(field, Qt.Key.Key_Return)
 
 
 def imported(user):
@@ -63,7 +51,7 @@ def lay_the_rise(user):
     user.plan.map = replace(user.plan.map, scale=2.0)
     next_is(user, "headwall", "375")
     user.click(user.window.side.panel.way.buttons[1], 5, 5)
-    typed(user, "1374.4,911.5")
+    user.enter("1374.4,911.5")
     road = next(r for r in user.facts.roads.values() if r.road.name == "Quillerby Rise")
     for i, (ch, kind, size) in enumerate(RISE_RUN):
         next_is(user, kind, size)
@@ -73,7 +61,7 @@ def lay_the_rise(user):
             user.settle()
             user.click(user.plan, *user.in_plan(x, y))
         else:
-            typed(user, f"{ch} 1.1" if i == 0 else f"{ch} =")
+            user.enter(f"{ch} 1.1" if i == 0 else f"{ch} =")
     user.key(user.plan, Qt.Key.Key_Escape)
     user.key(user.plan, Qt.Key.Key_Escape)
 
@@ -81,11 +69,11 @@ def lay_the_rise(user):
 def set_the_gullies(user):
     user.session.select()
     user.settle()
-    filled(user, user.window.side.panel.networks.patterns["gully"], "G{n}{side}")
+    user.fill(user.window.side.panel.networks.patterns["gully"], "G{n}{side}")
     user.do("gullies")
     for ch in GULLIES:  # one typed line each: two gullies and their leads
         before = len(user.session.undo_names)
-        typed(user, f"{ch} 2.8")
+        user.enter(f"{ch} 2.8")
         assert len(user.session.undo_names) == before + 1
     user.window.escape()
 
@@ -101,7 +89,7 @@ def lay_the_lane(user):
     user.click(user.plan, *user.in_plan(s4.x, s4.y))  # it joins S4
     user.click(user.plan, *user.in_plan(x, y))
     for ch in (52, 88, 124):
-        typed(user, f"{ch} =")
+        user.enter(f"{ch} =")
     user.key(user.plan, Qt.Key.Key_Escape)
     user.key(user.plan, Qt.Key.Key_Escape)
 
@@ -114,7 +102,7 @@ def lay_what_is_there(user):
     panel.findChild(QPushButton, "add network").click()
     user.settle()
     name = next(w for w in panel.findChildren(type(panel.networks.patterns["gully"])) if w.text() == "Network 2")
-    filled(user, name, "Storm existing")
+    user.fill(name, "Storm existing")
     user.do("lay")
     panel = user.window.side.panel
     next_is(user, "manhole-1050", "375")
@@ -122,19 +110,19 @@ def lay_what_is_there(user):
     chosen(user, panel.network, network)
     chosen(user, panel.status, "existing")
     user.click(panel.way.buttons[0], 5, 5)
-    typed(user, "1412,858")
+    user.enter("1412,858")
     next_is(user, "headwall", "375")
-    typed(user, "1374,868")
+    user.enter("1374,868")
     user.window.escape()
     user.window.escape()
     for place, label in (((1412.0, 858.0), "EX1"), ((1374.0, 868.0), "EX2")):
         key = next(k for k, s in user.project.structures.items() if getattr(s.place, "x", 0) == place[0])
         user.session.select(structures=frozenset({key}))
         user.settle()
-        filled(user, user.window.side.panel.name, label)
+        user.fill(user.window.side.panel.name, label)
     user.session.select(structures=frozenset({user.structure("EX1").id}))
     user.settle()
-    filled(user, user.window.side.panel.rows["rim"].field, "40.45")
+    user.fill(user.window.side.panel.rows["rim"].field, "40.45")
 
 
 def described(project):

@@ -45,10 +45,9 @@ def test_each_field_is_live_and_the_other_end_follows(user, strip):
     assert float(strip.end.text()) == approx(float(first) + 0.1, abs=1e-3)  # two chambers between
     fill(user, strip.end, "45.0")
     assert strip.slope.text().endswith("%")
-    total, drops = 104.0, 0.1
+    total = sum(user.facts.pipes[step.pipe].basis for step in strip.steps)
     rise = 45.0 - float(strip.start.text())
-    assert float(strip.slope.text().rstrip("%")) == approx(-(rise - drops) / strip.made.length * 100, abs=1e-3)
-    assert total == approx(strip.made.length, abs=1.0)
+    assert float(strip.slope.text().rstrip("%")) == approx(-(rise - 0.1) / total * 100, abs=1e-3)
     fill(user, next(iter(strip.drops.values())), "0.2")
     assert strip.made.drops == approx(0.25)
     fill(user, list(strip.drops.values())[1], "-")
@@ -147,7 +146,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     user.do("show-path")
     run = user.session.state.run
     labels = [user.project.structures[k].label for k, _ in run.structures]
-    assert labels == ["S15", "S14", "S4", "S5", "S6", "S7", "S8", "S9", "S10", "G9L"] or labels[::-1][0] == "S15"
+    assert labels == ["S15", "S14", "S4", "S5", "S6", "S7", "S8", "S9", "S10", "G9L"]
     assert run.length == approx(sum(user.facts.spans[r.pipe].length for r in run.reaches))
     user.session.select()
     user.session.set(stage="layout")

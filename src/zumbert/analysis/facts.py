@@ -1,11 +1,12 @@
 """Facts: all that is derived of a project, kept where the records that it was made from are the same objects."""
 
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from msgspec import Struct
 
 from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.changed import changed
+from zumbert.analysis.land import allowed
 from zumbert.analysis.links import Links, links, stranded
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import Place, places
@@ -43,6 +44,7 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     spans: dict[PipeId, Span]
     pipes: dict[PipeId, PipeFacts]
     structures: dict[StructureId, StructureFacts]
+    land: Any  # the areas that work may lie in, as one; None: none is drawn
     since: Since  # what is new in these facts
 
     @property
@@ -65,6 +67,8 @@ def analyse(project: Project, previous: Facts | None = None) -> Facts:
 
     Each fact depends on records alone, so the result is the same with and without `previous`.
     """
+    known = previous is not None and previous.project.land is project.land
+    land = previous.land if previous is not None and known else allowed(project.land)
     road_facts = roads(project, previous.roads if previous else {})
     tins = surfaces(project, road_facts, previous.surfaces if previous else None)
     if previous is not None and not _same_world(project, previous, road_facts, tins):
@@ -79,7 +83,7 @@ def analyse(project: Project, previous: Facts | None = None) -> Facts:
     since = Since(token=object(), before=before, pipes=pipes, structures=structures)
     return Facts(
         project=project, roads=road_facts, surfaces=tins, links=joined, stranded=lost, places=stands,
-        spans=plans, pipes=levelled, structures=chambers, since=since,
+        spans=plans, pipes=levelled, structures=chambers, land=land, since=since,
     )  # fmt: skip
 
 

@@ -1,6 +1,6 @@
 """What of a pipe or structure lies outside the land that it may lie in."""
 
-from functools import lru_cache
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -8,6 +8,7 @@ import numpy as np
 from zumbert.analysis.places import Place
 from zumbert.analysis.spans import Span
 from zumbert.geometry.elements import Array
+from zumbert.model.ids import LandId
 from zumbert.model.land import Land, LandKind
 
 ALLOWED: frozenset[LandKind] = frozenset({"reserve", "easement"})
@@ -15,29 +16,24 @@ SHORT = 1e-3  # m: shorter stretches are rounding, not land
 Stretch = tuple[float, float]
 
 
-def _ground(land: dict[Any, Land]) -> Any:
-    """The areas that work may lie in, as one; None where no such area is drawn."""
-    return _joined(tuple(a.ring for a in land.values() if a.kind in ALLOWED))
-
-
-@lru_cache(maxsize=8)
-def _joined(rings: tuple[tuple[tuple[float, float], ...], ...]) -> Any:
-    import shapely
-
+def allowed(land: Mapping[LandId, Land]) -> Any:
+    """The areas that work may lie in, as one prepared shape; None where no such area is drawn."""
+    rings = [a.ring for a in land.values() if a.kind in ALLOWED]
     if not rings:
         return None
+    import shapely
+
     whole = shapely.union_all([shapely.make_valid(shapely.Polygon(r)) for r in rings])
     shapely.prepare(whole)
     return whole
 
 
-def outside(land: dict[Any, Land], span: Span) -> list[Stretch]:
+def outside(whole: Any, span: Span) -> list[Stretch]:
     """The stretches (m from the upstream reference point) of a pipe's axis outside the land, wall to wall.
 
-    Straight pipes exactly; a curved one along chords that leave its arc by 5 mm at most. Empty where no area of land
-    is drawn that pipes may lie in, and where the pipe stands nowhere.
+    `whole` is what `allowed` gives; empty where that is None, and where the pipe stands nowhere. Straight pipes exactly;
+    a curved one along chords that leave its arc by 5 mm at most.
     """
-    whole = _ground(land)
     a, b = span.reach_up, span.length - span.reach_down
     if whole is None or span.up.x is None or span.down.x is None or b - a <= SHORT:
         return []
@@ -71,11 +67,10 @@ def _beyond(whole: Any, xy: Array, at: Array) -> list[Stretch]:
     return out
 
 
-def stands_outside(land: dict[Any, Land], place: Place) -> float:
+def stands_outside(whole: Any, place: Place) -> float:
     """How far (m) a structure's reference point stands outside the land; 0 inside, or where no land is drawn."""
-    import shapely
-
-    whole = _ground(land)
     if whole is None or place.x is None:
         return 0.0
+    import shapely
+
     return float(shapely.distance(whole, shapely.Point(place.x, place.y)))

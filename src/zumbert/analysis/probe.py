@@ -1,11 +1,9 @@
 """All levels of a pipe at one place along it."""
 
-from itertools import pairwise
-from typing import Any
-
 import numpy as np
 from msgspec import Struct
 
+from zumbert.analysis.crossings import Reach, crossings, nearby
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
@@ -70,32 +68,10 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
         (a, f"wall of {project.structures[f.pipe.up].label}"),
         (b, f"wall of {project.structures[f.pipe.down].label}"),
     ]
-    for service in project.services.values():
-        if service.shown:
-            pieces = [(p[0], p[1], q[0], q[1]) for p, q in pairwise(service.points)]
-            out += _crossing(xy, at, pieces, f"{service.label} {service.kind}")
-    for key, g in facts.pipes.items():
-        apart = {f.pipe.up, f.pipe.down}.isdisjoint((g.pipe.up, g.pipe.down))
-        if key != pipe and apart and _boxes_meet(f, g):
-            places = [g.span.point(s) for s in g.span.chords().tolist()]
-            out += _crossing(xy, at, [(*p, *q) for p, q in pairwise(places)], g.pipe.label)
+    reaches = [Reach(pipe, 0.0, f.span.length)]
+    out += [(c.at, c.label) for c in crossings(facts, reaches, xy, at, nearby(facts, reaches, xy))]
     for r in facts.roads.values():
         line = np.column_stack(r.alignment.point(r.alignment.polyline(20.0)))
-        out += _crossing(xy, at, np.hstack([line[:-1], line[1:]]), r.road.name)
+        s, _ = crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))
+        out += [(v, r.road.name) for v in s.tolist()]
     return sorted((s, name) for s, name in out if a - 1e-9 <= s <= b + 1e-9)
-
-
-def _crossing(xy: Any, at: Any, pieces: Any, name: str) -> list[tuple[float, str]]:
-    s, _ = crossed_at(xy, at, np.asarray(pieces, float).reshape(-1, 4))
-    return [(v, name) for v in s.tolist()]
-
-
-def _boxes_meet(f: PipeFacts, g: PipeFacts) -> bool:
-    """Whether two pipes may cross: the boxes about their ends meet, wider where one is curved."""
-    ends = [(p.up.x, p.up.y, p.down.x, p.down.y) for p in (f.span, g.span)]
-    if any(v is None for e in ends for v in e):
-        return False
-    wide = sum(p.span.length for p in (f, g) if p.span.arc is not None)
-    (ax, ay, bx, by), (cx, cy, dx, dy) = np.array(ends, float).tolist()
-    apart = max(ax, bx) + wide < min(cx, dx) or max(cx, dx) + wide < min(ax, bx)
-    return not (apart or max(ay, by) + wide < min(cy, dy) or max(cy, dy) + wide < min(ay, by))

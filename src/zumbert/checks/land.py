@@ -12,9 +12,7 @@ from zumbert.checks.where import along, pipe_name, spot, stand
 
 def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     """The value is the length outside, the place the middle of the longest stretch."""
-    if f.pipe.status != "proposed" or not facts.project.land:
-        return
-    stretches = outside(facts.project.land, f.span)
+    stretches = outside(facts.land, f.span) if f.pipe.status == "proposed" else []
     if not stretches:
         return
     long = sum(b - a for a, b in stretches)
@@ -28,9 +26,7 @@ def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _structure(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    if f.structure.status != "proposed" or not facts.project.land:
-        return
-    far = stands_outside(facts.project.land, f.place)
+    far = stands_outside(facts.land, f.place) if f.structure.status == "proposed" else 0.0
     if far > TOLERANCE:
         yield Finding(
             rule="land", severity="breach", structure=f.structure.id, label=f.structure.label, value=far, limit=0.0,

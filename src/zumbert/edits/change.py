@@ -76,11 +76,11 @@ def fits(project: Project, facts: Facts, structure: StructureId, key: TypeKey) -
 
 def size_fits(project: Project, pipe: PipeId, key: SizeKey) -> str:
     """Why a size does not fit the chambers at a pipe's ends; empty where it fits."""
-    size, p, u = project.sizes[key], project.pipes[pipe], project.units
-    for end in (p.up, p.down):
-        kind = project.types[project.structures[end].type]
-        if kind.dn_max is not None and size.dn > kind.dn_max + 1e-6:
-            return f"{project.structures[end].label} takes {u.dn(kind.dn_max)} at most"
+    p = project.pipes[pipe]
+    for end in (project.structures[p.up], project.structures[p.down]):
+        why = type_fits(project, end.type, key)
+        if why:
+            return f"{end.label} {why}"
     return ""
 
 
@@ -106,9 +106,10 @@ def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -
     for size in project.sizes.values():
         if size.allowed:
             why = type_fits(project, key, size.key)
-            if not why and last is not None and type_fits(project, project.structures[last].type, size.key):
+            if not why and last is not None:
                 s = project.structures[last]
-                why = f"{s.label} {type_fits(project, s.type, size.key)}"
+                at_last = type_fits(project, s.type, size.key)
+                why = f"{s.label} {at_last}" if at_last else ""
             out.append((size.key, size_words(project, size), why))
     return out
 

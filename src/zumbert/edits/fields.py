@@ -1,7 +1,7 @@
 """One field of a structure or pipe set by a text: what panels, level rows, tables and read-back files have in common."""
 
 from collections.abc import Callable, Iterable
-from typing import Any, NamedTuple, cast
+from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
@@ -16,6 +16,7 @@ from zumbert.edits.several import STATUSES, set_status
 from zumbert.edits.typed import changed_by, typed_chainage
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, StructureId, TypeKey
+from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 from zumbert.model.project import Project, size_of
 from zumbert.model.slope import parsed_slope
@@ -29,9 +30,6 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
 
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
-    shelf, _, name = field.partition(".")
-    if name:  # "types.wall_mm": a field of the library
-        return set_record(project, cast("Shelf", shelf), thing, name, text)
     try:
         return _FIELDS[field](project, facts, thing, text, keep)
     except ValueError as e:
@@ -173,3 +171,11 @@ _FIELDS: dict[str, Set] = {
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
     "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,
 }  # fmt: skip
+
+
+def _library(shelf: Shelf, name: str) -> Set:
+    """A field of the library, named "types.wall_mm"."""
+    return lambda project, facts, key, text, keep: set_record(project, shelf, key, name, text)
+
+
+_FIELDS |= {f"{shelf}.{f.name}": _library(shelf, f.name) for shelf, fields in LIBRARY.items() for f in fields}

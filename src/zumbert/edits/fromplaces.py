@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.roads import nearest
 from zumbert.edits.join import placed
-from zumbert.edits.lay import Way, structure_at
+from zumbert.edits.lay import ALONG, Way, structure_at
 from zumbert.errors import EditError
 from zumbert.model.background import Background, DrawnPlace, DrawnWhat
 from zumbert.model.ids import StructureId, TypeKey
@@ -18,7 +18,6 @@ from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
 ONE = 0.1  # m: places nearer than this are one, such as the inner and outer circle of a chamber
-ALONG = 25.0  # m: within this of a road a place is a chainage and offset
 
 
 class Group(NamedTuple):

@@ -19,6 +19,7 @@ from zumbert.model.project import Project, with_id
 from zumbert.model.structure import Anchored, Free, Service, Status
 
 Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
+ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
 DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
 

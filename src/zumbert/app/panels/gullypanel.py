@@ -1,8 +1,8 @@
 """The panel of the tool that sets gullies: what they are, where they stand, and a stretch of them at once."""
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Segments, Stack, choice, fields, label, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, abreast, choice, fields, label, rule, wrapped
 from zumbert.app.panels.thingpanels import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -43,23 +43,15 @@ class GullyPanel(QWidget):
         whole.addLayout(fields(rows, 110))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
-        more = QGridLayout()
-        for i, (name, field) in enumerate(self.fields.items()):
+        for name, field in (*self.fields.items(), ("catch area", self.catch), ("catch width", self.wide)):
             field.setObjectName(f"gullies {name}")
             field.setAccessibleName(f"Gullies {name}")
-            more.addWidget(label(f"{name}, {u.m}", "small"), 0, i)
-            more.addWidget(field, 1, i)
-        whole.addLayout(more)
-        by_catch = QGridLayout()
-        for i, (name, text, edit) in enumerate((
-            ("area", f"or each catches, {u.m}\u00b2", self.catch), ("width", f"of a width of, {u.m}", self.wide),
-        )):  # fmt: skip
-            edit.setObjectName(f"gullies catch {name}")
-            edit.setAccessibleName(f"Catch {name}")
-            edit.editingFinished.connect(self._catch)
-            by_catch.addWidget(label(text, "small"), 0, i)
-            by_catch.addWidget(edit, 1, i)
-        whole.addLayout(by_catch)
+        for field in (self.catch, self.wide):
+            field.editingFinished.connect(self._catch)
+        whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.fields.items()))
+        whole.addLayout(abreast((
+            (f"or each catches, {u.m}\u00b2", self.catch), (f"of a width of, {u.m}", self.wide),
+        )))  # fmt: skip
         whole.addWidget(self.low)
         go = QPushButton("Set them")
         go.setObjectName("set gullies")

@@ -3,9 +3,9 @@
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Segments, Stack, choice, fields, label, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, abreast, choice, fields, label, rule, wrapped
 from zumbert.app.panels.structurepanel import show_findings
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -46,11 +46,7 @@ class LinePanel(QWidget):
         whole.addLayout(fields(rows, 124))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
-        more = QGridLayout()
-        for i, (name, field) in enumerate(self.ends.items()):
-            more.addWidget(label(f"{name}, {u.m}", "small"), 0, i)
-            more.addWidget(field, 1, i)
-        whole.addLayout(more)
+        whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.ends.items()))
         for name, text, run in (
             ("show stretch", "Show them", self._stretch), ("turn line", "Turn the flow", tool.turn),
             ("take line", "Take them", tool.take),

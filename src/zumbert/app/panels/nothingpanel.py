@@ -22,6 +22,7 @@ class NothingPanel(QWidget):
         self.fields = LabelFields(session)
         self.runs = RunsSection(session)
         self.pins = PinsSection(session, pen)
+        self.sections = self.networks, self.fields, self.runs, self.pins
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -33,26 +34,16 @@ class NothingPanel(QWidget):
             "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
             "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
         ))  # fmt: skip
-        whole.addSpacing(6)
-        whole.addWidget(rule())
-        whole.addWidget(self.networks)
-        whole.addSpacing(6)
-        whole.addWidget(rule())
-        whole.addWidget(self.fields)
-        whole.addSpacing(6)
-        whole.addWidget(rule())
-        whole.addWidget(self.runs)
-        whole.addSpacing(6)
-        whole.addWidget(rule())
-        whole.addWidget(self.pins)
+        for section in self.sections:
+            whole.addSpacing(6)
+            whole.addWidget(rule())
+            whole.addWidget(section)
         whole.addStretch(1)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        self.networks.refresh(s)
-        self.fields.refresh(s)
-        self.runs.refresh(s)
-        self.pins.refresh(s)
+        for section in self.sections:
+            section.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)

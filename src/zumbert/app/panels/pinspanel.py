@@ -28,7 +28,7 @@ class PinsSection(QWidget):
         for w, name in ((self.decimals, "pin decimals"), (self.words, "pin words")):
             w.setObjectName(name)
             w.setAccessibleName(name.capitalize())
-        self.words.setPlaceholderText("invert=IL, cover=cov")
+        self.words.setPlaceholderText("invert=bottom, cover=over it")
         self.decimals.editingFinished.connect(self._decimals)
         self.words.editingFinished.connect(self._words)
         self.says = label("Press V, move along a pipe and click to pin its levels there.", "small")
@@ -77,12 +77,14 @@ class PinsSection(QWidget):
             self.session.refused.emit(f'"{self.decimals.text()}" is no number of decimals: type 0 to 6.')
 
     def _words(self) -> None:
-        """Words before values, as "invert=IL, cover=cov"; nothing after the sign takes the word away."""
+        """Words before values, as "invert=bottom, cover=over it"; nothing after the sign takes the word away."""
         out: dict[str, str] = {}
         for part in self.words.text().split(","):
             name, sign, word = part.partition("=")
             if part.strip() and (not sign or name.strip() not in PIN_WORDS):
-                self.session.refused.emit(f'"{part.strip()}" names no value of a pin: write invert=IL, cover=cov.')
+                self.session.refused.emit(
+                    f'"{part.strip()}" names no value of a pin: write invert=bottom, cover=over it.'
+                )
                 return
             if part.strip():
                 out[name.strip()] = word.strip()

@@ -96,6 +96,15 @@ def fields(rows: Iterable[tuple[str, QWidget]], wide: int = 110) -> QGridLayout:
     return grid
 
 
+def abreast(items: Iterable[tuple[str, QWidget]]) -> QGridLayout:
+    """Fields side by side, the name of each over it."""
+    grid = QGridLayout()
+    for i, (text, w) in enumerate(items):
+        grid.addWidget(label(text, "small"), 0, i)
+        grid.addWidget(w, 1, i)
+    return grid
+
+
 class ValueField(QLineEdit):
     """A value that can be typed over: Enter or leaving takes it, Esc gives it up."""
 
@@ -331,6 +340,7 @@ class Stack(QVBoxLayout):
 
 __all__ = [
     "Combo",
+    "abreast",
     "chip",
     "choice",
     "fields",

@@ -38,7 +38,8 @@ from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
 from zumbert.model.ids import SizeKey, StructureId, TypeKey
-from zumbert.model.structure import Anchored
+from zumbert.model.pipe import Pipe
+from zumbert.model.structure import Anchored, Structure
 
 CELLS = (70, 46, 40, 48, 48, 42)  # drawing units: widths of the columns of pipes
 MANY = 200  # things: of more it is not told which types and sizes fit them
@@ -336,15 +337,8 @@ class SeveralPanel(QWidget):
         total = sum(s.shown.facts.pipes[p.id].span.length for p in pipes)
         listed = ", ".join(f"{n} {what}" for what, n in sorted(counts.items()))
         self.sub.setText(f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}.")
-        facts = s.shown.facts
-        _offer(
-            self.size_box, [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
-            {str(p.size) for p in pipes}, len(pipes), lambda k: [size_fits(project, p.id, SizeKey(k)) for p in pipes],
-        )  # fmt: skip
-        _offer(
-            self.type_box, [(t.key, t.name) for t in project.types.values() if t.allowed], {k.type for k in structures},
-            len(structures), lambda k: [fits(project, facts, t.id, TypeKey(k)) for t in structures],
-        )  # fmt: skip
+        if not s.previewing:  # not asked on each frame of a drag
+            self._offers(s, pipes, structures)
         for w in (self.size_box, self.size_label):
             w.setVisible(bool(pipes))
         for w in (self.type_box, self.type_label):
@@ -354,6 +348,19 @@ class SeveralPanel(QWidget):
         self.says.setVisible(bool(held))
         self.traits.refresh(s)
         show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
+
+    def _offers(self, s: State, pipes: list[Pipe], structures: list[Structure]) -> None:
+        """Sizes and types, those that fit all that is selected first."""
+        project, facts = s.shown.project, s.shown.facts
+        few = len(pipes) + len(structures) <= MANY
+        _offer(
+            self.size_box, [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
+            {str(p.size) for p in pipes}, few, lambda k: [size_fits(project, p.id, SizeKey(k)) for p in pipes],
+        )  # fmt: skip
+        _offer(
+            self.type_box, [(t.key, t.name) for t in project.types.values() if t.allowed], {k.type for k in structures},
+            few, lambda k: [fits(project, facts, t.id, TypeKey(k)) for t in structures],
+        )  # fmt: skip
 
     def _made(self, box: Combo, i: int) -> Several | None:
         """What a choice would make; nothing for the one in front that stands for several."""
@@ -400,10 +407,9 @@ def select_more(session: Session, how: str) -> None:
 
 
 def _offer(
-    box: Combo, items: list[tuple[str, str]], now: set[str], count: int, why: Callable[[str], list[str]]
+    box: Combo, items: list[tuple[str, str]], now: set[str], few: bool, why: Callable[[str], list[str]]
 ) -> None:  # fmt: skip
     """The choices that fit all that is selected come first; for the others it is told how many they do not fit."""
-    few = count <= MANY
     out = [("", "different", "")]
     for key, text in items:
         bad = [w for w in why(key) if w] if few else []

@@ -5,13 +5,12 @@ from typing import TYPE_CHECKING, Literal, NamedTuple, get_args
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.land import outside
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.edits.change import sizes_like
 from zumbert.edits.join import nearest_distance
-from zumbert.edits.lay import Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
+from zumbert.edits.lay import ALONG, Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import limit_snap, place_snap
 from zumbert.edits.typed import number, typed_place, typed_point
 from zumbert.errors import EditError, known
@@ -24,7 +23,6 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.view import DrawingView
 
-ALONG = 25.0  # m: within this of a road a click is a chainage and offset
 NEAR = 4.0  # drawing units: within this a click is on a line beside it
 SNAP = 9.0  # drawing units: within this a click is at an end, crossing, centre or middle of a drawing
 STEP = 0.05  # m that clicked places are rounded to
@@ -433,9 +431,8 @@ class LayTool(Tool):
                 else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
             )
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
-            off = outside(laid.project.land, f.span)
-            if off:
-                lines.append(f"<b>{u.long(sum(b - a for a, b in off))} outside the land</b>")
+            found = self.session.state.shown.findings.by_pipe.get(laid.pipe, ())
+            lines += [f"<b>{u.long(f.value)} outside the land</b>" for f in found if f.rule == "land"]
         else:
             name = laid.facts.surfaces.name("existing")
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
