@@ -88,3 +88,8 @@ def drawn(name: str, layers: tuple[str, ...], segments, layer, **more) -> Backgr
         id=BackgroundId(""), name=name, layers=layers, segments=np.asarray(segments, float), layer=np.asarray(layer, np.int32),
         **more,
     )  # fmt: skip
+
+
+def quoted_at(project: Project, basis: str) -> Project:
+    """The same numbers read as inverts at centres or at inner walls: the pipes lie elsewhere."""
+    return replace(project, settings=replace(project.settings, invert_basis=basis))

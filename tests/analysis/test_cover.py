@@ -5,9 +5,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, grounded, v_project, with_pipe, with_structure
+from tests.build import chain, facts_of, grounded, quoted_at, v_project, with_pipe, with_structure
 from zumbert.analysis.cover import Top, covers, stretches
-from zumbert.edits.setup import set_invert_basis
 from zumbert.geometry.line import line
 from zumbert.model.ids import TypeKey
 from zumbert.model.pipe import Bore
@@ -41,7 +40,7 @@ def test_the_four_lengths_and_both_bases():
     # centres 50.000 apart, chambers 1.2 and 1.5: wall plan 48.650; inverts 31.460, 30.975
     p = with_structure(with_structure(grounded([(-10, 34.0), (70, 34.0)]), "A", 0), "B", 50, kind="manhole-1500")
     p = with_pipe(p, "P", "A", "B", 31.460, 30.975)
-    at_centres, at_walls = facts_of(p).pipes["P"], facts_of(set_invert_basis(p, "walls")).pipes["P"]
+    at_centres, at_walls = facts_of(p).pipes["P"], facts_of(quoted_at(p, "walls")).pipes["P"]
     assert at_centres.length("wall-plan") == approx(48.650)
     assert at_centres.slope == approx(0.0097)
     assert at_walls.slope == approx(0.9969e-2, abs=5e-7)

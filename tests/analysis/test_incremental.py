@@ -53,7 +53,7 @@ def random_edit(project, facts, rng):
             -1
         ].project
     if kind == 9:
-        return turned(project, [pipe])
+        return turned(project, facts, [pipe])
     if kind == 10:
         return set_rim(project, structure, FixedRim(rng.uniform(40, 50)))
     if kind == 11:

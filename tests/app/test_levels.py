@@ -77,6 +77,26 @@ def test_the_ring_beyond_turns_the_slope_about_the_other_end_to_round_slopes(use
     assert f.slope > 0.02
 
 
+def test_what_is_held_can_not_be_dragged_and_says_so(user):
+    pipe = user.look_at("S5", "S4")
+    keeps = user.window.side.panel.traits.keeps
+    keeps["down"].click()
+    held = user.project
+    user.drag_ring("down", 0.3)
+    assert user.project is held and "keeps its invert at S4: let it go first" in user.refusals[-1]
+    user.drag_ring("mid", 0.3)
+    assert user.project is held and len(user.refusals) == 2
+    keeps["down"].click()
+    keeps["slope"].click()
+    slope = user.facts.pipes[pipe.id].slope
+    user.drag_ring("down", -0.3, keys=Qt.KeyboardModifier.AltModifier)
+    now = user.project.pipes[pipe.id]
+    assert now.invert_down < pipe.invert_down - 0.25
+    assert user.facts.pipes[pipe.id].slope == approx(slope, abs=1e-12)
+    user.drag_ring("beyond-down", -0.3)
+    assert user.project.pipes[pipe.id] == now and "keeps its slope" in user.refusals[-1]
+
+
 def test_escape_leaves_all_as_it_was(user):
     pipe = user.look_at("S5", "S4")
     user.drag_ring("down", -0.2, release=False)

@@ -100,6 +100,27 @@ def test_the_invert_basis_moves_no_pipe(user):
     assert any(f.pipe.invert_up != before.pipes[k].pipe.invert_up for k, f in user.facts.pipes.items())
 
 
+def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
+    pipe = user.look_at("S5", "S4")
+    before, basis = user.facts, user.window.side.panel.traits.basis
+    assert basis.currentText() == "as the network, at centres"
+    choose(basis, "walls")
+    user.settle()
+    now = user.project.pipes[pipe.id]
+    reach = user.facts.spans[pipe.id].reach_up
+    assert now.invert_up == approx(before.pipes[pipe.id].invert(reach), abs=1e-12)
+    assert "at inner walls" in user.session.undo_name
+    user.session.select()
+    user.session.set(stage="layout")
+    user.settle()
+    network = user.project.networks[pipe.network]
+    choose(user.window.findChild(QComboBox, f"basis {network.name}"), "walls")
+    for key, f in user.facts.pipes.items():
+        old = before.pipes[key]
+        assert f.invert(f.span.length / 2) == approx(old.invert(old.span.length / 2), abs=1e-9)
+    assert user.project.networks[pipe.network].invert_basis == "walls"
+
+
 # -- long work ---------------------------------------------------------------------------------------------------------
 
 

@@ -49,7 +49,7 @@ def random_layout(project, facts, rng, gullies):
         lambda: bent(project, facts, pipe, near, kind).project,
         lambda: curved(project, facts, pipe, near),
         lambda: pair(project, facts, road, place.chainage, gullies).project,
-        lambda: turned(project, some(rng, project.pipes)),
+        lambda: turned(project, facts, some(rng, project.pipes)),
         lambda: copied(project, facts, some(rng, project.pipes, 2), None, rng.uniform(-6, 6))[0],
         lambda: attached(project, facts, a, b),
         lambda: deleted(project, facts, frozenset(several), frozenset())[0],

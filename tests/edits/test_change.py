@@ -50,7 +50,7 @@ def test_deleting_a_structure_takes_its_pipes():
 
 
 def test_a_turned_pipe_lies_where_it_lay():
-    before, after = facts_of(RUN).pipes["P1"], facts_of(turned(RUN, ["P1"])).pipes["P1"]
+    before, after = facts_of(RUN).pipes["P1"], facts_of(turned(RUN, facts_of(RUN), ["P1"])).pipes["P1"]
     assert after.pipe.up == "S2"
     assert after.invert(10.0) == approx(before.invert(40.0))
 

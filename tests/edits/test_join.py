@@ -178,9 +178,9 @@ def test_a_loose_end_is_pulled_in():
 
 
 def test_runs_are_turned_and_copied():
-    p = turned(RUN, RUN.pipes)
+    p = turned(RUN, facts_of(RUN), RUN.pipes)
     assert [(q.up, q.down) for q in p.pipes.values()] == [("S2", "S1"), ("S3", "S2"), ("S4", "S3")]
-    assert turned(p, RUN.pipes) == RUN
+    assert turned(p, facts_of(p), RUN.pipes) == RUN
     made, fresh = copied(RUN, facts_of(RUN), ["P1", "P2"], by=5.0)
     assert len(fresh) == 3
     assert len({s.label for s in made.structures.values()}) == 7
@@ -204,18 +204,18 @@ def test_two_structures_are_joined_afterwards():
 
 
 def test_what_is_held_stays():
-    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], keep_size=True, keep_levels=True)})
+    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], keep_size=True, keep_up=True)})
     p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], keep_size=True)})
-    with pytest.raises(EditError, match='"P1" keeps its levels'):
+    with pytest.raises(EditError, match='"P1" keeps its invert at S1'):
         set_invert(p, "P1", "up", 49.0)
-    with pytest.raises(EditError, match='"P1" keeps its levels'):
+    with pytest.raises(EditError, match='"P1" keeps its invert at S1'):
         shift_pipe(p, "P1", 0.1)
     with pytest.raises(EditError, match='"P1" keeps its size'):
         set_size(p, "P1", "225")
     with pytest.raises(EditError, match="S1 keeps its type"):
         set_type(p, "S1", "manhole-1500")
     ask = Regrade(a="S1", b="S3", start=48.0, slope=0.01)
-    with pytest.raises(EditError, match="P1 on this path keep their levels"):
+    with pytest.raises(EditError, match="P1 on this path keep a level or slope"):
         regraded(p, facts_of(p), ask)
     assert regraded(p, facts_of(p), replace(ask, ignore_holds=True)).project.pipes["P1"].invert_up == 48.0
 

@@ -1,11 +1,12 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, v_project
+from tests.build import chain, facts_of, quoted_at, v_project
+from zumbert.edits.change import move_structure
 from zumbert.edits.levels import set_cover, set_invert, set_slope, shift_pipe, shift_side
-from zumbert.edits.setup import set_invert_basis
 from zumbert.edits.snaps import snapped, snapped_slope, snaps
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
 from zumbert.errors import EditError
@@ -30,7 +31,7 @@ def test_a_shift_keeps_the_slope():
 @pytest.mark.parametrize("basis", ["centres", "walls"])
 @given(slope=st.floats(-0.05, 0.1), keep=st.sampled_from(["up", "down"]))
 def test_a_slope_keeps_one_end_on_either_basis(basis, slope, keep):
-    p = set_invert_basis(RUN, basis)
+    p = quoted_at(RUN, basis)
     made = set_slope(p, facts_of(p), "P1", slope, keep)
     assert facts_of(made).pipes["P1"].slope == approx(slope, abs=1e-12)
     assert getattr(made.pipes["P1"], f"invert_{keep}") == getattr(RUN.pipes["P1"], f"invert_{keep}")
@@ -47,6 +48,45 @@ def test_a_cover_is_exactly_that_wherever_it_is_least(end, cover):
     else:  # the end that stays may lie shallower than that already
         fixed = 30.0 - (28.5 if end == "down" else 28.2) - 0.345
         assert facts.pipes["P1"].cover.least == approx(cover, abs=0.05) or fixed < cover + 0.02
+
+
+def held(pipe="P2", **what):
+    return replace(RUN, pipes={**RUN.pipes, pipe: replace(RUN.pipes[pipe], **what)})
+
+
+def test_one_invert_is_held_and_the_other_still_moves():
+    p = held(keep_up=True)
+    assert set_invert(p, "P2", "down", 46.8).pipes["P2"].invert_down == 46.8
+    assert set_slope(p, facts_of(p), "P2", 0.02, "up").pipes["P2"].invert_down == approx(46.45)
+    for refused in (
+        lambda: set_invert(p, "P2", "up", 47.5),
+        lambda: shift_pipe(p, "P2", 0.1),
+        lambda: set_slope(p, facts_of(p), "P2", 0.02, "down"),
+        lambda: shift_side(p, facts_of(p), "P2", "up", 0.1),
+    ):
+        with pytest.raises(EditError, match='"P2" keeps its invert at S2: let it go first'):
+            refused()
+
+
+def test_a_held_slope_takes_the_other_end_along():
+    p = held(keep_slope=True)
+    made = set_invert(p, "P2", "down", 46.85).pipes["P2"]
+    assert (made.invert_up, made.invert_down) == (approx(47.35), approx(46.85))
+    with pytest.raises(EditError, match='"P2" keeps its slope of 1.00 %'):
+        set_slope(p, facts_of(p), "P2", 0.02, "up")
+    both = held(keep_slope=True, keep_up=True)
+    with pytest.raises(EditError, match="keeps its invert at S2"):
+        set_invert(both, "P2", "down", 46.85)
+
+
+@pytest.mark.parametrize(("kept", "up", "down"), [({}, 47.6, 46.95), ({"keep_up": True}, 47.45, 46.8)])
+def test_a_held_slope_stays_where_its_pipe_grows(kept, up, down):
+    p = held(keep_slope=True, **kept)
+    place = p.structures["S3"].place  # 50 m from S2; moved 15 m on
+    made = move_structure(p, facts_of(p), "S3", Free(place.x + 15.0, place.y))
+    assert (made.pipes["P2"].invert_up, made.pipes["P2"].invert_down) == (approx(up), approx(down))
+    assert facts_of(made).pipes["P2"].slope == approx(0.01, abs=1e-12)
+    assert made.pipes["P3"] is p.pipes["P3"]
 
 
 def test_a_side_moves_as_one():

@@ -16,6 +16,7 @@ from zumbert.geometry.profile import Pvi
 from zumbert.model.pipe import Bore
 from zumbert.model.road import RoadProfile
 from zumbert.store import load, save
+from zumbert.store.file import FORMAT
 
 
 def same(a, b):
@@ -97,7 +98,7 @@ def test_what_is_no_project_is_refused_in_a_sentence(tmp_path):
     with pytest.raises(StoreError, match="is not a project"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
-        z.writestr("project.json", '{"format": 3, "surfaces": [], "project": {"name": 3}}')
+        z.writestr("project.json", f'{{"format": {FORMAT}, "surfaces": [], "project": {{"name": 3}}}}')
     with pytest.raises(StoreError, match="is broken"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
@@ -134,7 +135,7 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
         ground = next(s for s in document["surfaces"] if s["role"] == "existing")
         with np.load(io.BytesIO(z.read(f"surfaces/{ground['id']}.npz")), allow_pickle=False) as arrays:
             vertices, faces = arrays["vertices"], arrays["faces"]
-    assert document["format"] == 3
+    assert document["format"] == FORMAT
     assert (vertices.dtype, vertices.shape[1]) == (np.float64, 3)
     assert (faces.dtype, int(faces.max()) < len(vertices)) == (np.int32, True)
     project = document["project"]
@@ -180,7 +181,7 @@ def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
         2.0,
     )
     with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
-        out.writestr("project.json", z.read("project.json").replace(b'"format": 3', b'"format": 0'))
+        out.writestr("project.json", z.read("project.json").replace(f'"format": {FORMAT}'.encode(), b'"format": 0'))
     with pytest.raises(StoreError, match="its format 0 is not known"):
         load(old)
 

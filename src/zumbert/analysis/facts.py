@@ -14,8 +14,8 @@ from zumbert.analysis.roads import RoadFacts, roads
 from zumbert.analysis.spans import Span, spans
 from zumbert.analysis.surfaces import Surfaces, surfaces
 from zumbert.model.display import Units
-from zumbert.model.ids import PipeId, RoadId, StructureId
-from zumbert.model.pipe import Pipe
+from zumbert.model.ids import NetworkId, PipeId, RoadId, StructureId
+from zumbert.model.pipe import InvertBasis, Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Free, Structure
 
@@ -96,7 +96,13 @@ def _same_world(project: Project, before: Facts, road_facts: dict[RoadId, RoadFa
         and project.types == old.types
         and project.sizes == old.sizes
         and project.settings == old.settings
+        and _bases(project) == _bases(old)
     )
+
+
+def _bases(project: Project) -> dict[NetworkId, InvertBasis | None]:
+    """Where the networks quote inverts."""
+    return {k: n.invert_basis for k, n in project.networks.items()}
 
 
 def _changes(project: Project, before: Facts | None) -> _Changes:

@@ -9,7 +9,7 @@ from zumbert.analysis.cover import Cover, Top, covers
 from zumbert.analysis.spans import Span
 from zumbert.geometry.line import Line
 from zumbert.model.pipe import Pipe
-from zumbert.model.project import LengthBasis, Project, inside_and_wall, nominal
+from zumbert.model.project import LengthBasis, Project, inside_and_wall, invert_basis, nominal
 
 
 class PipeFacts(Struct, frozen=True, kw_only=True, eq=False):
@@ -47,15 +47,15 @@ class PipeFacts(Struct, frozen=True, kw_only=True, eq=False):
 
 def pipe_facts(project: Project, pipes: Sequence[Pipe], spans: Sequence[Span]) -> list[PipeFacts]:
     """Facts of pipes over their spans, in their order; all computed together."""
-    walls = project.settings.invert_basis == "walls"
-    rough = [_without_cover(project, p, s, walls) for p, s in zip(pipes, spans, strict=True)]
+    rough = [_without_cover(project, p, s) for p, s in zip(pipes, spans, strict=True)]
     covered = [f for f in rough if f.span.barrel is not None and f.slope is not None]
     barrels: list[Line] = [f.span.barrel for f in covered if f.span.barrel is not None]
     found = dict(zip(map(id, covered), covers(barrels, [f.top for f in covered]), strict=True))
     return [_with_cover(f, found.get(id(f))) for f in rough]
 
 
-def _without_cover(project: Project, pipe: Pipe, span: Span, walls: bool) -> PipeFacts:
+def _without_cover(project: Project, pipe: Pipe, span: Span) -> PipeFacts:
+    walls = invert_basis(project, pipe) == "walls"
     inside, wall = inside_and_wall(project, pipe)
     basis = max(0.0, span.wall) if walls else span.length
     return PipeFacts(

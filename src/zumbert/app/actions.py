@@ -86,6 +86,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="spot", text="Pin spot levels", keys=("P",), menu="Tools", run=lambda w: w.act("spot")),
     Action(id="make-road", text="Make a road by points", menu="Tools", run=lambda w: w.act("make-road")),
     Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Tools", run=lambda w: w.regrade()),
+    Action(id="other-end", text="Keep the pipe's other end", keys=("O",), menu="Tools", run=lambda w: w.hold_other_end()),
     Action(id="ground", text="Stage Ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
     Action(id="layout", text="Stage Layout", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("layout")),
     Action(id="levels", text="Stage Levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),

@@ -150,7 +150,7 @@ class RegradeStrip(QFrame):
             self.each.addWidget(label(name, "small"))
             self.each.addWidget(field)
         self.each.addStretch(1)
-        held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].keep_levels]
+        held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].keeps]
         self.holds.setVisible(bool(held))
         self.holds.setText(f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else ""))
 

@@ -13,6 +13,7 @@ from zumbert.analysis import Facts, analyse
 from zumbert.analysis.runs import Run, RunKey, made_from, run, run_keys, run_with
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
+from zumbert.checks.legal import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.lay import Way, first_way
@@ -60,6 +61,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover"})
     straight: bool = True
     hand: Hand | None = None
+    held: End = "up"  # the end that a slope turns about, where a pipe is not in hand
     fresh: frozenset[str] = frozenset()
     cursor: float | None = None  # m along the run
     place: tuple[float, float] | None = None  # m, x and y under the cursor
@@ -92,7 +94,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
-            before=self.kept.facts if self.previewing else None,
+            before=self.kept.facts if self.previewing else None, held=self.held,
         )  # fmt: skip
 
 
@@ -286,13 +288,18 @@ class Session(QObject):
         values: dict[str, Any] = {}
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
-            held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else "up"
+            held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else state.held
             hand = Hand(pipe=pipe, held=held)
             shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
             if follow and not shown:
                 key = run_with(state.kept.project, state.kept.facts, list(state.keys), pipe)
                 values = {"run_key": key, "run": self._run(state.shown, key)}
         self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
+
+    def hold(self, end: End) -> None:
+        """Makes one end of every pipe the one that stays where a slope is set: of the one in hand, and of others."""
+        hand = self.state.hand
+        self.set(held=end, hand=None if hand is None else replace(hand, held=end))
 
     def pick(self, thing: Thing | None, part: tuple[str, int] | None = None) -> None:
         """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""

@@ -14,10 +14,10 @@ from zumbert.model.ids import RoadId
 def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
     """Applies a typed value to a field of a pipe or structure as one undo step; a refusal is told, and False.
 
-    A slope turns about the end of the pipe that is held in hand, its upper one where none is.
+    A slope turns about the end that is marked on the slope row.
     """
     hand = session.state.hand
-    keep: End = hand.held if hand is not None and hand.pipe == thing else "up"
+    keep: End = hand.held if hand is not None and hand.pipe == thing else session.state.held
     name = field_name(session.state.kept.project, thing, field)
     return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, keep))
 

@@ -443,6 +443,12 @@ class Window(QMainWindow):
 
         self.hold(PickTool(self.session) if self.tool.kind == "probe" else ProbeTool(self.session))
 
+    def hold_other_end(self) -> None:
+        """Where a slope is set, the other end of a pipe stays."""
+        s = self.session.state
+        now = s.hand.held if s.hand is not None else s.held
+        self.session.hold("down" if now == "up" else "up")
+
     def show_path(self) -> None:
         """Shows the way between the two selected structures in the long section."""
         a, b = self.session.state.structures

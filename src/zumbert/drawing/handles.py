@@ -9,7 +9,7 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.legal import End, Range, end_range
 from zumbert.checks.limits import pipe_limit
-from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, points
+from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.ids import PipeId
@@ -86,9 +86,7 @@ def _rings(hand: Hand, places: dict[str, tuple[float, float]]) -> Iterator[Mark]
             continue
         yield Disc("field", *places[name], 5.0, "ring")
         if name == hand.held:
-            x, y = places[name]
-            cross = np.array([(x - 3.2, y - 3.2, x + 3.2, y + 3.2), (x - 3.2, y + 3.2, x + 3.2, y - 3.2)])
-            yield Segments("ring", cross)
+            yield from cross("ring", *places[name], 3.2)
     if hand.ring in places:
         x, y = places[hand.ring]
         yield Disc("halo", x, y, 13.0)

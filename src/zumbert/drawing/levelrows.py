@@ -7,7 +7,9 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.finding import Finding
-from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Text, points
+from zumbert.checks.legal import End
+from zumbert.drawing.handles import Hand
+from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
@@ -151,7 +153,7 @@ def columns(picture: Picture) -> list[Column]:
     return [Column(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
 
 
-def level_rows(picture: Picture, sight: SectionSight) -> Composed:
+def level_rows(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
     """Marks and cells of the rows, from the bottom of the drawing downwards."""
     marks: list[Mark] = []
     cells: list[Cell] = []
@@ -161,7 +163,7 @@ def level_rows(picture: Picture, sight: SectionSight) -> Composed:
     marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
     rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(pipe_rows(picture)))]
     marks.append(Segments("row-rule", _rules(rules)))
-    selected = list(_pipe_cells(picture, sight, y + ROW * len(shown), cells, marks))
+    selected = list(_pipe_cells(picture, sight, hand, y + ROW * len(shown), cells, marks))
     _node_cells(picture, sight, y, cells, marks)
     marks += selected
     for i, (name, _, _) in enumerate((*shown, *pipe_rows(picture))):
@@ -217,6 +219,8 @@ def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cel
                 marks.append(Fill("cell", _box(box)))
             use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
             marks.append(Text(use, text, centre, box[1] + 12.4, "middle"))
+            if thing in picture.facts.pipes and _held(picture.facts.pipes[thing], field):
+                marks.append(_held_mark(centre - text_width(text, use) / 2 - 7, box[1]))
             cells.append(Cell(box, name, thing if thing is not None else c.key, field, text))
 
 
@@ -231,7 +235,7 @@ def _box(box: tuple[float, float, float, float]) -> Any:
 
 
 def _pipe_cells(
-    picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]
+    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark]
 ) -> Iterator[Mark]:
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     ends = {c.key: c for c in columns(picture)}
@@ -253,11 +257,45 @@ def _pipe_cells(
         for i, (name, role, of) in enumerate(pipe_rows(picture)):
             text, thing, field = of(f, picture)
             use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
-            text = _fit(text, use, x1 - x0 - 4)
+            text = _fit(text, use, x1 - x0 - (4 if field != "slope" else 2 * END_ROOM))
             box = (x0, y + ROW * i, x1 - x0, ROW)
+            if field == "slope" and text and x1 - x0 > 3 * END_ROOM:
+                held = hand.held if hand is not None and hand.pipe == reach.pipe else picture.held
+                yield from _end_marks(reach, held, box, cells)
             cells.append(Cell(box, name, reach.pipe, field, text))
+            if text and _held(f, field):
+                yield _held_mark((x0 + x1) / 2 - text_width(text, use) / 2 - 7, box[1])
             if text:
                 yield Text(use, text, (x0 + x1) / 2, box[1] + 12.4, "middle")
+
+
+END_ROOM = 16.0  # of a slope cell at each end, for the mark that says which of them is kept
+
+
+def _end_marks(
+    reach: Reach, held: End, box: tuple[float, float, float, float], cells: list[Cell]
+) -> Iterator[Mark]:  # fmt: skip
+    """A ring at each end of a slope cell, a cross in that of the end that is kept; a click on a ring keeps its end."""
+    x0, y, wide, tall = box
+    ends: tuple[End, End] = ("up", "down") if reach.up < reach.down else ("down", "up")
+    for end, x in zip(ends, (x0 + END_ROOM / 2, x0 + wide - END_ROOM / 2), strict=True):
+        yield Disc("field", x, y + tall / 2, 3.6, "end-mark" if end == held else "end-mark-other")
+        if end == held:
+            yield from cross("end-mark", x, y + tall / 2, 2.3)
+        cells.append(Cell((x - END_ROOM / 2, y, END_ROOM, tall), "End kept", reach.pipe, f"keep {end}", ""))
+
+
+def _held(f: PipeFacts, field: str) -> bool:
+    """Whether the value of a cell is held."""
+    p = f.pipe
+    return {"invert_up": p.keep_up, "invert_down": p.keep_down, "slope": p.keep_slope, "size": p.keep_size}.get(
+        field, False
+    )
+
+
+def _held_mark(x: float, y: float) -> Mark:
+    """A small solid square before a value that is held."""
+    return Fill("ink", _box((x, y + 6.5, 4.0, 4.0)))
 
 
 def _in_columns(picture: Picture, reach: Reach, ends: dict[StructureId, Column]) -> bool:

@@ -81,7 +81,7 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
     marks += labels.texts
     marks += _frame(sight)
     marks += _axis_labels(sight, units)
-    rows = level_rows(picture, sight) if picture.run is not None else Composed([], [], [])
+    rows = level_rows(picture, sight, hand) if picture.run is not None else Composed([], [], [])
     return Composed(marks + rows.marks, targets[::-1], rows.cells)
 
 
@@ -244,6 +244,23 @@ def _barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mar
     for lines, kind in ((outside, "outside"), (bore, "inside")):
         for part in (lines[:2], lines[2:]):
             yield Stroke("preview" if fresh else f"{role}-{kind}", part)
+    yield from _holds(f, (x0, sight.y_of(ia)), (x1, sight.y_of(ib)), sight.y_of(ia + f.inside) - sight.y_of(ia))
+
+
+def _holds(
+    f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float
+) -> Iterator[Mark]:  # fmt: skip
+    """What of a pipe's levels is held: a solid square on an invert, two strokes across the bore for the slope."""
+    way = 1.0 if down[0] > up[0] else -1.0
+    for held, (x, y), inward in ((f.pipe.keep_up, up, way), (f.pipe.keep_down, down, -way)):
+        if held:
+            x += inward * 9
+            yield Fill("ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3)))
+    if f.pipe.keep_slope:
+        x, y = (up[0] + down[0]) / 2 + 16, (up[1] + down[1]) / 2
+        lean = (down[1] - up[1]) / (down[0] - up[0] or 1.0)
+        strokes = [(x + d - 2, y + lean * (16 + d) + 3, x + d + 2, y + lean * (16 + d) + bore - 3) for d in (0.0, 6.0)]
+        yield Segments("held", np.array(strokes))
 
 
 def _pipe_target(picture: Picture, reach: Reach, sight: SectionSight) -> Target:

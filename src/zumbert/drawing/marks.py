@@ -1,6 +1,6 @@
 """Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -129,6 +129,11 @@ def arrow(x: float, y: float, angle: float, size: float = 10.0) -> Array:
     c, s = np.cos(angle), np.sin(angle)
     shape = np.array([(-0.5, -0.42), (0.5, 0.0), (-0.5, 0.42)]) * size
     return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
+
+
+def cross(role: str, x: float, y: float, half: float) -> "Iterator[Mark]":
+    """A standing cross about a place, its arms at 45 degrees."""
+    yield Segments(role, np.array([(x - half, y - half, x + half, y + half), (x - half, y + half, x + half, y - half)]))
 
 
 def notch(x: float, y: float) -> Array:

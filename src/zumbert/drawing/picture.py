@@ -9,6 +9,7 @@ from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
+from zumbert.checks.legal import End
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 
@@ -26,6 +27,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
+    held: End = "up"  # the end of a pipe that a slope turns about
     before: Facts | None = None  # what a preview started from
 
     @property

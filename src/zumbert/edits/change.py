@@ -4,6 +4,7 @@ from math import isfinite
 from typing import Any, Literal
 
 from zumbert.analysis.facts import Facts
+from zumbert.edits.levels import slopes_kept
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.catalogue import PipeSize
@@ -16,7 +17,7 @@ RimOn = Literal["design", "existing", "fixed"]
 
 
 def move_structure(project: Project, facts: Facts, structure: StructureId, place: Anchored | Free) -> Project:
-    """The project with a structure at another place; its pipes follow, their inverts stay.
+    """The project with a structure at another place; its pipes follow, their inverts stay, but for slopes that are held.
 
     Raises EditError for a chainage beyond the ends of the road.
     """
@@ -24,7 +25,8 @@ def move_structure(project: Project, facts: Facts, structure: StructureId, place
         on_road(facts, place)
     elif not (isfinite(place.x) and isfinite(place.y)):
         raise EditError("A place needs x and y in metres.")
-    return with_structure(project, structure, place=place)
+    made = with_structure(project, structure, place=place)
+    return slopes_kept(project, facts, made, facts.links.at(structure))
 
 
 def on_road(facts: Facts, place: Anchored) -> None:

@@ -9,7 +9,7 @@ from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import End
 from zumbert.edits.change import move_structure, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
-from zumbert.edits.levels import set_cover, set_invert, set_slope
+from zumbert.edits.levels import set_cover, set_invert, set_slope, slopes_kept
 from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import STATUSES, set_status
@@ -118,7 +118,8 @@ def _type(project: Project, facts: Facts, structure: StructureId, text: str, kee
     """A type by its key or its name."""
     t = text.strip()
     named = next((k for k, v in project.types.items() if v.name.lower() == t.lower()), None)
-    return set_type(project, structure, named or TypeKey(t))
+    made = set_type(project, structure, named or TypeKey(t))
+    return slopes_kept(project, facts, made, facts.links.at(structure))
 
 
 def _label(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:

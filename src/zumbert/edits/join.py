@@ -17,7 +17,7 @@ from zumbert.edits.records import with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import NetworkId, PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
-from zumbert.model.project import Project, with_id
+from zumbert.model.project import Project, invert_basis, with_id
 from zumbert.model.structure import Anchored, Free, OnSurface, Service, Status, Structure
 
 TOO_NEAR = 0.05  # m: a split leaves no shorter piece
@@ -71,16 +71,17 @@ def split(
     made = placed(project, facts, kind, place, p.network, p.service, p.status)
     project, key = made.project, made.structure
     project, new = with_id(project, "p")
-    reach = project.types[kind].inside / 2 if project.settings.invert_basis == "walls" else 0.0
+    reach = project.types[kind].inside / 2 if invert_basis(project, p) == "walls" else 0.0
     first = replace(
         p,
         down=key,
         invert_down=f.invert(at - reach),
+        keep_down=False,
         label_at=None,
         through=_half(f.span.arc is not None and own is None, f, 0.0, at),
     )
     second = replace(
-        p, id=PipeId(new), label=pipe_label(project), up=key, invert_up=f.invert(at + reach), label_at=None,
+        p, id=PipeId(new), label=pipe_label(project), up=key, invert_up=f.invert(at + reach), keep_up=False, label_at=None,
         through=_half(f.span.arc is not None and own is None, f, at, f.span.length),
     )  # fmt: skip
     pipes: dict[PipeId, Pipe] = {}
@@ -176,7 +177,10 @@ def deleted(
         if pair is not None and pair[0].up != pair[1].down:
             first, second = pair
             del out[second.id]
-            out[first.id] = replace(first, down=second.down, invert_down=second.invert_down, through=None)
+            out[first.id] = replace(
+                first, down=second.down, invert_down=second.invert_down, keep_down=second.keep_down, keep_slope=False,
+                through=None,
+            )  # fmt: skip
             merged += 1
             continue
         for p in at:
@@ -198,7 +202,9 @@ def _pair(at: list[Pipe], key: StructureId) -> tuple[Pipe, Pipe] | None:
     first, second = at if at[0].down == key else at[::-1]
     if first.down != key or second.up != key:
         return None
-    same = all(getattr(first, n) == getattr(second, n) for n in ("size", "network", "service", "status"))
+    same = all(
+        getattr(first, n) == getattr(second, n) for n in ("size", "network", "service", "status", "invert_basis")
+    )
     return (first, second) if same else None
 
 
@@ -261,14 +267,22 @@ def all_attached(project: Project, facts: Facts, within: float) -> Project:
     return left
 
 
-def turned(project: Project, pipes: Iterable[PipeId]) -> Project:
-    """The project with the flow of pipes turned round; they stay where they lie."""
+def turned(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Project:
+    """The project with the flow of pipes turned round; they stay where they lie, with what is held and pinned on them."""
     wanted = set(pipes)
-    out = {
-        k: replace(p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up) if k in wanted else p
-        for k, p in project.pipes.items()
+    if not wanted:
+        return project
+    out = project.pipes.copy()
+    for k in wanted:
+        p = out[k]
+        out[k] = replace(
+            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, keep_up=p.keep_down,
+            keep_down=p.keep_up,
+        )  # fmt: skip
+    pins = {
+        k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n for k, n in project.pins.items()
     }
-    return replace(project, pipes=out) if wanted else project
+    return replace(project, pipes=out, pins=pins)
 
 
 def copied(
@@ -304,7 +318,7 @@ def copied(
         project, ident = with_id(project, "p")
         fresh_pipe = replace(
             p, id=PipeId(ident), label=pipe_label(project), up=new[p.up], down=new[p.down], status="proposed", through=None,
-            keep_size=False, keep_levels=False, label_at=None,
+            keep_size=False, keep_up=False, keep_down=False, keep_slope=False, label_at=None,
         )  # fmt: skip
         project = replace(project, pipes=with_one(project.pipes, fresh_pipe.id, fresh_pipe))
     return project, frozenset(new.values())

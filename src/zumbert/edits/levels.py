@@ -1,13 +1,14 @@
 """Levels of one pipe: an end, the whole pipe, its slope, its cover."""
 
+from collections.abc import Iterable
 from math import isfinite
 
 from msgspec.structs import replace
 
-from zumbert.analysis.facts import Facts
+from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.links import downstream, upstream
 from zumbert.checks.legal import End, cover_bound
-from zumbert.edits.records import with_one, with_pipe
+from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
@@ -21,28 +22,42 @@ def _sane(level: float) -> float:
     return level
 
 
-def _free(project: Project, pipe: PipeId) -> None:
-    """Raises EditError for a pipe whose levels are held."""
-    if project.pipes[pipe].keep_levels:
-        raise EditError(f'Pipe "{project.pipes[pipe].label}" keeps its levels: let it go first.')
+def _free(project: Project, pipe: PipeId, end: End) -> None:
+    """Raises EditError for an end whose invert is held."""
+    p = project.pipes[pipe]
+    if p.keep_up if end == "up" else p.keep_down:
+        at = project.structures[p.up if end == "up" else p.down].label
+        raise EditError(f'Pipe "{p.label}" keeps its invert at {at}: let it go first.')
 
 
 def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Project:
-    """The project with one pipe end at a level (m above datum); nothing else moves."""
-    _free(project, pipe)
+    """The project with one pipe end at a level (m above datum); nothing else moves, but the other end where the slope
+    is held. Raises EditError for an end that is held, or one that would have to move the other, held one.
+    """
+    _free(project, pipe, end)
+    p = project.pipes[pipe]
+    if p.keep_slope:
+        return shift_pipe(project, pipe, level - (p.invert_up if end == "up" else p.invert_down))
     return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
 
 
 def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
-    """The project with a whole pipe raised by m (negative: lowered), its slope kept."""
-    _free(project, pipe)
+    """The project with a whole pipe raised by m (negative: lowered), its slope kept. EditError where an end is held."""
+    if by:
+        _free(project, pipe, "up")
+        _free(project, pipe, "down")
     p = project.pipes[pipe]
     return with_pipe(project, pipe, invert_up=_sane(p.invert_up + by), invert_down=_sane(p.invert_down + by))
 
 
 def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, keep: End) -> Project:
-    """The project with a pipe at a slope (fraction, falling positive), the invert at one end kept."""
+    """The project with a pipe at a slope (fraction, falling positive), the invert at one end kept.
+
+    Raises EditError for a pipe that keeps its slope, or its invert at the other end.
+    """
     f, p = facts.pipes[pipe], project.pipes[pipe]
+    if p.keep_slope:
+        raise EditError(f'Pipe "{p.label}" keeps its slope of {project.units.slope(f.slope)}: let it go first.')
     if f.basis <= 1e-9:
         raise EditError(f'Pipe "{p.label}" has no length between its inverts: move its structures apart first.')
     fall = slope * f.basis
@@ -67,11 +82,12 @@ def set_cover(project: Project, facts: Facts, pipe: PipeId, cover: float, end: E
 def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float) -> Project:
     """The project with one end of a pipe and all that lies beyond it raised by m (negative: lowered).
 
-    Pipes whose levels are held stay. Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all
+    Pipes of which an invert is held stay. Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all
     pipes whose water comes to it.
     """
-    _free(project, pipe)
     p = project.pipes[pipe]
+    now = p.invert_down if end == "down" else p.invert_up
+    project = set_invert(project, pipe, end, now + by)
     start = p.down if end == "down" else p.up
     walk = downstream if end == "down" else upstream
     reached = walk(project, facts.links, start)
@@ -79,5 +95,23 @@ def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float
     for q in project.pipes.values():
         if q.id != pipe and not q.keep_levels and q.up in reached and q.down in reached:
             pipes[q.id] = replace(q, invert_up=_sane(q.invert_up + by), invert_down=_sane(q.invert_down + by))
-    moved = replace(p, **{f"invert_{end}": _sane((p.invert_down if end == "down" else p.invert_up) + by)})
-    return replace(project, pipes=with_one(pipes, pipe, moved))
+    return replace(project, pipes=pipes)
+
+
+def slopes_kept(project: Project, facts: Facts, made: Project, pipes: Iterable[PipeId]) -> Project:
+    """A project as edited, with the slopes that are held as they were before: where a pipe is longer or shorter now its
+    upper end has moved (where that is held the lower one). One of which both inverts are held stays as it is.
+    """
+    held = [k for k in pipes if k in made.pipes and made.pipes[k].keep_slope and facts.pipes[k].slope is not None]
+    if not held:
+        return made
+    now = analyse(made, facts)
+    for key in held:
+        p, slope, f = made.pipes[key], facts.pipes[key].slope or 0.0, now.pipes[key]
+        if f.basis <= 1e-9 or (p.keep_up and p.keep_down):
+            continue
+        if p.keep_up:
+            made = with_pipe(made, key, invert_down=p.invert_up - slope * f.basis)
+        else:
+            made = with_pipe(made, key, invert_up=p.invert_down + slope * f.basis)
+    return made

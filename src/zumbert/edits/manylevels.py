@@ -26,7 +26,7 @@ def from_outfall(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> lis
 
 def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: float) -> Several:
     """Pipes raised by m (negative: lowered), slopes kept; those that keep their levels stay."""
-    free, held = _free(project, pipes)
+    free, held = _free(project, pipes, slopes=False)
     for pipe in free if by else ():
         project = shift_pipe(project, pipe, by)
     return Several(project, Reach(len(free) if by else 0, held))
@@ -43,7 +43,7 @@ def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: flo
             )
         return down + slope * f.basis, down
 
-    return _carried(project, facts, pipes, levels)
+    return _carried(project, facts, pipes, levels, slopes=True)
 
 
 def with_drops(project: Project, facts: Facts, pipes: Iterable[PipeId], drop: float) -> Several:
@@ -70,14 +70,15 @@ def _onto(
         down = p.invert_down if outlet is None else made.pipes[outlet].invert_up + above(pipe, outlet)
         return down + p.invert_up - p.invert_down, down
 
-    return _carried(project, facts, chosen, levels)
+    return _carried(project, facts, chosen, levels, slopes=False)
 
 
 def _carried(
-    project: Project, facts: Facts, pipes: Iterable[PipeId], levels: Callable[[Project, PipeId, float], tuple[float, float]]
+    project: Project, facts: Facts, pipes: Iterable[PipeId],
+    levels: Callable[[Project, PipeId, float], tuple[float, float]], slopes: bool,
 ) -> Several:  # fmt: skip
     """New levels from the outfall up; `levels` is told by how much the pipe below has moved at its upper end."""
-    free, held = _free(project, pipes)
+    free, held = _free(project, pipes, slopes)
     made, count, chosen = project, 0, set(free)
     for pipe in from_outfall(project, facts, free):
         below = _below(facts, pipe, chosen)
@@ -101,7 +102,7 @@ def up_to_cover(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Seve
     The heads come first, since what comes in from above limits what lies below it; what lies below, of the choice, does
     not hold up those above: it follows in its turn.
     """
-    free, held = _free(project, pipes)
+    free, held = _free(project, pipes, slopes=True)
     order = from_outfall(project, facts, free)[::-1]
     bare = replace(project, pipes={k: p for k, p in project.pipes.items() if k not in set(order)})
     count = 0
@@ -116,8 +117,8 @@ def up_to_cover(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Seve
     return Several(replace(project, pipes=made) if count else project, Reach(count, held))
 
 
-def _free(project: Project, pipes: Iterable[PipeId]) -> tuple[list[PipeId], int]:
-    """The pipes whose levels are not held, and how many are."""
+def _free(project: Project, pipes: Iterable[PipeId], slopes: bool) -> tuple[list[PipeId], int]:
+    """The pipes of which no invert is held (nor, where slopes change, the slope), and how many others there are."""
     chosen = list(pipes)
-    free = [p for p in chosen if not project.pipes[p].keep_levels]
+    free = [p for p in chosen if not (project.pipes[p].keeps if slopes else project.pipes[p].keep_levels)]
     return free, len(chosen) - len(free)

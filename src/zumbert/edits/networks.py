@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
+from zumbert.edits.basis import requoted
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
@@ -33,7 +34,7 @@ def set_network(
         for k, v in project.pipes.items()
     }
     same = all(s[k] is v for k, v in project.structures.items()) and all(p[k] is v for k, v in project.pipes.items())
-    return project if same else replace(project, structures=s, pipes=p)
+    return project if same else requoted(project, replace(project, structures=s, pipes=p))
 
 
 def change_network(

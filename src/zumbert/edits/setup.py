@@ -4,13 +4,12 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from zumbert.analysis.facts import analyse
+from zumbert.edits.basis import requoted
 from zumbert.errors import EditError
 from zumbert.model.background import Background
-from zumbert.model.ids import BackgroundId, NetworkId, PipeId, RoadId, StandardId, SurfaceId, TrenchTypeId
+from zumbert.model.ids import BackgroundId, NetworkId, RoadId, StandardId, SurfaceId, TrenchTypeId
 from zumbert.model.network import Network
-from zumbert.model.pipe import Pipe
-from zumbert.model.project import InvertBasis, Project, Settings, with_id
+from zumbert.model.project import Project, Settings, with_id
 from zumbert.model.road import Piece, Road, RoadProfile
 from zumbert.model.standard import Standard
 from zumbert.model.surface import Role, Surface
@@ -63,11 +62,6 @@ def set_trench_type(project: Project, trench: TrenchType) -> Project:
     return replace(project, trench_types={**project.trench_types, trench.id: trench}, networks=networks)
 
 
-def set_invert_basis(project: Project, basis: InvertBasis) -> Project:
-    """The project with inverts read at centres or at inner walls; quoted numbers stay as they are."""
-    return replace(project, settings=replace(project.settings, invert_basis=basis))
-
-
 def network_named(project: Project, name: str) -> tuple[Project, NetworkId]:
     """The network of a name, made on the first network's standard and trench type where there is none yet."""
     first = next(iter(project.networks.values()))
@@ -89,19 +83,4 @@ def with_settings(project: Project, settings: Settings) -> Project:
     """The project with other settings. A change of the invert basis moves no pipe: the quoted inverts change with it."""
     if settings == project.settings:
         return project
-    if settings.invert_basis != project.settings.invert_basis:
-        project = replace(project, pipes=_requoted(project, settings.invert_basis))
-    return replace(project, settings=settings)
-
-
-def _requoted(project: Project, basis: InvertBasis) -> dict[PipeId, Pipe]:
-    """Pipes with the inverts that the same barrels have at centres or at inner walls."""
-    facts = analyse(project)
-    out = {}
-    for key, f in facts.pipes.items():
-        ends = (0.0, f.span.length) if basis == "centres" else (f.span.reach_up, f.span.length - f.span.reach_down)
-        if ends[1] - ends[0] > 1e-9:
-            out[key] = replace(f.pipe, invert_up=f.invert(ends[0]), invert_down=f.invert(ends[1]))
-        else:
-            out[key] = f.pipe
-    return {k: out[k] for k in project.pipes}
+    return requoted(project, replace(project, settings=settings))

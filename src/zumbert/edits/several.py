@@ -67,11 +67,13 @@ def set_status(project: Project, structures: Iterable[StructureId], pipes: Itera
 def keep(
     project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool
 ) -> Project:  # fmt: skip
-    """The project with sizes or levels held (what: "size" or "levels"), or let go. Levels are held on pipes alone."""
+    """The project with something held, or let go: of both the size, of pipes the invert at an end or the slope (what:
+    "size", "up", "down", "slope").
+    """
     if what == "size":
         project = _with(project, "structures", set(structures), keep_size=kept)
         return _with(project, "pipes", set(pipes), keep_size=kept)
-    return _with(project, "pipes", set(pipes), keep_levels=kept)
+    return _with(project, "pipes", set(pipes), **{f"keep_{what}": kept})
 
 
 def moved(

@@ -294,8 +294,8 @@ def _of_pipe(
                 f"{p.label} goes {end} {values[end][0]} in the file, here {end} {project.structures[key].label}: not taken."
             )
     _size(project, p, values, found)
-    found.number("invert_up", values, p.invert_up, u.level, p.keep_levels)
-    found.number("invert_down", values, p.invert_down, u.level, p.keep_levels)
+    found.number("invert_up", values, p.invert_up, u.level, p.keep_up)
+    found.number("invert_down", values, p.invert_down, u.level, p.keep_down)
     found.word("status", values, p.status)
     found.word("network", values, project.networks[p.network].name)
     return found.out

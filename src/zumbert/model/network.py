@@ -3,6 +3,7 @@
 from msgspec import Struct
 
 from zumbert.model.ids import NetworkId, StandardId, TrenchTypeId
+from zumbert.model.pipe import InvertBasis
 
 
 class Network(Struct, frozen=True, kw_only=True):
@@ -12,3 +13,4 @@ class Network(Struct, frozen=True, kw_only=True):
     name: str
     standard: StandardId
     trench: TrenchTypeId
+    invert_basis: InvertBasis | None = None  # where inverts of its pipes are quoted; None: as the project has it

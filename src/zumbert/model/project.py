@@ -38,7 +38,7 @@ from zumbert.model.labelling import PipeField, StructureField
 from zumbert.model.land import Land
 from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Pin, Spot
-from zumbert.model.pipe import Bore, Pipe
+from zumbert.model.pipe import Bore, InvertBasis, Pipe
 from zumbert.model.road import Road
 from zumbert.model.run import KeptRun
 from zumbert.model.service import ServiceLine
@@ -47,7 +47,6 @@ from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
 from zumbert.model.trench import TrenchType
 
-InvertBasis = Literal["centres", "walls"]
 LengthBasis = Literal["centre-plan", "wall-plan", "centre-slope", "wall-slope"]
 LENGTH_BASES: tuple[LengthBasis, ...] = ("centre-plan", "wall-plan", "centre-slope", "wall-slope")
 
@@ -125,6 +124,11 @@ def inside_and_wall(project: Project, pipe: Pipe) -> tuple[float, float]:
         return pipe.size.inside, pipe.size.wall
     size = project.sizes[pipe.size]
     return size.inside, size.wall
+
+
+def invert_basis(project: Project, pipe: Pipe) -> InvertBasis:
+    """Where the inverts of a pipe are quoted: as it says itself, else its network, else the project."""
+    return pipe.invert_basis or project.networks[pipe.network].invert_basis or project.settings.invert_basis
 
 
 def nominal(project: Project, pipe: Pipe) -> float:

@@ -24,7 +24,7 @@ from zumbert.model.project import Project
 from zumbert.model.surface import Role, Surface
 from zumbert.store.migrations import migrated
 
-FORMAT = 3
+FORMAT = 4
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
 

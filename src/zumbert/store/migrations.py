@@ -41,4 +41,17 @@ def _straight_pipes(document: Document) -> Document:
     return document
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways, 2: _straight_pipes}
+def _holds_by_end(document: Document) -> Document:
+    """Format 3 held both inverts of a pipe at once; since 4 each by itself, and the slope."""
+    project = dict(document["project"])
+    pipes = {}
+    for key, record in dict(project.get("pipes", {})).items():
+        pipe = dict(record)
+        held = pipe.pop("keep_levels", False)
+        pipes[key] = {**pipe, "keep_up": held, "keep_down": held}
+    return {**document, "project": {**project, "pipes": pipes}}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {
+    1: _strips_for_carriageways, 2: _straight_pipes, 3: _holds_by_end,
+}  # fmt: skip

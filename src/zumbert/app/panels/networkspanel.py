@@ -7,8 +7,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Combo, Segments, Stack, ValueField, choice, clear, label, rule
+from zumbert.app.panels.traits import WHERE
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.edits.basis import set_network_basis
 from zumbert.edits.labels import pattern_of, renumbered, set_pattern
 from zumbert.edits.networks import add_network, change_network, remove_network
 from zumbert.model.catalogue import Kind
@@ -102,7 +104,7 @@ class NetworksSection(QWidget):
             counts[structure.network] += 1
         for p in project.pipes.values():
             counts[p.network] += 1
-        shown = (project.networks, project.standards, counts)
+        shown = (project.networks, project.standards, counts, project.settings.invert_basis)
         if shown == self._shown:
             return
         self._shown = shown
@@ -115,7 +117,8 @@ class NetworksSection(QWidget):
 
     def _list(self, project: Project, counts: dict[NetworkId, int]) -> None:
         clear(self.networks)
-        for row, n in enumerate(project.networks.values()):
+        for i, n in enumerate(project.networks.values()):
+            row = 2 * i
             name = ValueField(f"network {n.name}", partial(self._rename, n.id))
             name.setAlignment(Qt.AlignmentFlag.AlignLeft)
             name.show_value(n.name, False)
@@ -129,6 +132,7 @@ class NetworksSection(QWidget):
                 gone.setObjectName(f"remove network {n.name}")
                 gone.clicked.connect(lambda _=False, n=n: self._remove(n))
                 self.networks.addWidget(gone, row, 3)
+            self.networks.addWidget(self._basis(project, n), row + 1, 0, 1, 4)
 
     def _standards(self, project: Project, network: Network) -> Combo:
         """Which of the project's standards a network keeps to."""
@@ -136,6 +140,17 @@ class NetworksSection(QWidget):
         box = choice(self.pen, f"standard {network.name}", names, network.standard)
         box.setFixedWidth(112)
         box.activated.connect(lambda _: self._change(network.id, standard=box.currentData()))
+        return box
+
+    def _basis(self, project: Project, network: Network) -> Combo:
+        """Where the inverts of a network are quoted."""
+        usual = WHERE[project.settings.invert_basis]
+        choices = [("", f"inverts as the project, {usual}"), *((k, f"inverts {v}") for k, v in WHERE.items())]
+        box = choice(self.pen, f"basis {network.name}", choices, network.invert_basis or "")
+        box.activated.connect(lambda _: self.session.edit(
+            f"Quote {network.name} {WHERE.get(box.currentData(), 'as the project')}",
+            lambda p, f: set_network_basis(p, network.id, box.currentData() or None),
+        ))  # fmt: skip
         return box
 
     def _rename(self, network: NetworkId, text: str) -> bool:

@@ -4,12 +4,14 @@ from collections.abc import Callable, Iterable
 from math import degrees, radians
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.edits.basis import set_basis
 from zumbert.edits.change import (
     adjust_rim,
     rim_on,
@@ -26,10 +28,12 @@ from zumbert.edits.networks import set_network
 from zumbert.edits.runs import leave_out
 from zumbert.edits.several import STATUSES, keep, set_status
 from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
-from zumbert.model.project import Project
+from zumbert.model.pipe import InvertBasis
+from zumbert.model.project import Project, invert_basis
 from zumbert.model.structure import Anchored, OnSurface, Structure
 
 DIFFERENT = "different"
+WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner walls"}
 
 
 class Traits(QWidget):
@@ -39,6 +43,8 @@ class Traits(QWidget):
         super().__init__()
         self.session, self.pen = session, pen
         self.status, self.network, self.road = (self._combo(pen, n) for n in ("status", "network", "anchored to"))
+        self.basis = self._combo(pen, "inverts quoted")
+        self.basis.activated.connect(lambda _: self._basis())
         self.bearing = ValueField("bearing", self._bearing)
         self.cover = ValueField("cover off", self._cover)
         self.rim = self._combo(pen, "rim on")
@@ -50,9 +56,12 @@ class Traits(QWidget):
         self.back = chip("Label back where there is room", "label back", self._label_back)
         self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
-        self.keep_size = self._tick("keep type and size" if structures and pipes else "keep this type" if structures
-                               else "keep this size", lambda on: self._keep("size", on))  # fmt: skip
-        self.keep_levels = self._tick("keep these levels", lambda on: self._keep("levels", on))
+        size = "type and size" if structures and pipes else "type" if structures else "size"
+        self.keeps = {
+            what: self._tick(text, lambda on, what=what: self._keep(what, on))  # type: ignore[misc]
+            for what, text in (("size", f"keep {size}"), ("slope", "keep slope"), ("up", "keep upper invert"),
+                               ("down", "keep lower invert"))
+        }  # fmt: skip
         self.buttons: dict[str, QPushButton] = {}
         self.status.activated.connect(lambda _: self._status())
         self.network.activated.connect(lambda _: self._network())
@@ -64,6 +73,8 @@ class Traits(QWidget):
         grid.setColumnMinimumWidth(0, 98)
         grid.setColumnStretch(1, 1)
         rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
+        if pipes:
+            rows.append(("Inverts quoted", self.basis))
         if structures:
             rows += [
                 ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover off, {session.units.m}", self.cover),
@@ -78,12 +89,18 @@ class Traits(QWidget):
         for tick, wanted in (
             (self.left_out, structures),
             (self.outfall, structures),
-            (self.keep_size, True),
-            (self.keep_levels, pipes),
         ):
             tick.setVisible(wanted)
             if wanted:
                 whole.addWidget(tick)
+        held = QGridLayout()
+        held.setContentsMargins(0, 0, 0, 0)
+        held.setVerticalSpacing(2)
+        for i, (what, tick) in enumerate(self.keeps.items()):
+            tick.setVisible(pipes or what == "size")
+            if pipes or what == "size":
+                held.addWidget(tick, i // 2, i % 2)
+        whole.addLayout(held)
         if pipes:
             line = QHBoxLayout()
             line.setContentsMargins(0, 2, 0, 0)
@@ -129,6 +146,13 @@ class Traits(QWidget):
         both: list[Any] = [*structures, *pipes]
         _offer(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
         _offer(self.network, [(n.id, n.name) for n in project.networks.values()], {r.network for r in both})
+        if pipes:
+            bases = {replace(p, invert_basis=None) for p in pipes}
+            usual = {WHERE[invert_basis(project, p)] for p in bases}
+            _offer(
+                self.basis, [("", f"as the network, {usual.pop()}" if len(usual) == 1 else "as the network"), *WHERE.items()],
+                {p.invert_basis or "" for p in pipes},
+            )  # fmt: skip
         roads = [(r.id, r.name) for r in project.roads.values()]
         anchors = {t.place.road if isinstance(t.place, Anchored) else "" for t in structures}
         _offer(self.road, [*roads, ("", "no road: free")], anchors)
@@ -151,8 +175,9 @@ class Traits(QWidget):
         if record is not None:
             _ticked(self.left_out, [t.id in record.without for t in structures])
         _ticked(self.outfall, [t.outfall for t in structures])
-        _ticked(self.keep_size, [r.keep_size for r in both])
-        _ticked(self.keep_levels, [p.keep_levels for p in pipes])
+        _ticked(self.keeps["size"], [r.keep_size for r in both])
+        for what in ("slope", "up", "down"):
+            _ticked(self.keeps[what], [getattr(p, f"keep_{what}") for p in pipes])
         if pipes:
             self.buttons["straight"].setEnabled(any(p.through is not None for p in pipes))
 
@@ -188,6 +213,12 @@ class Traits(QWidget):
             self.session.edit(
                 f"Move {self._name()} to a network", lambda p, f: set_network(p, network, structures, pipes)
             )
+
+    def _basis(self) -> None:
+        basis, pipes = self.basis.currentData(), self._chosen()[1]
+        if basis is not None:
+            name = f"Quote {self._name()} {WHERE.get(basis, 'as the network')}"
+            self.session.edit(name, lambda p, f: set_basis(p, pipes, basis or None))
 
     def _road(self) -> None:
         road, (structures, _) = self.road.currentData(), self._chosen()
@@ -264,11 +295,12 @@ class Traits(QWidget):
     def _keep(self, what: str, on: bool) -> None:
         structures, pipes = self._chosen()
         verb = "Keep" if on else "Let go"
-        self.session.edit(f"{verb} the {what} of {self._name()}", lambda p, f: keep(p, structures, pipes, what, on))
+        words = {"up": "upper invert", "down": "lower invert"}.get(what, what)
+        self.session.edit(f"{verb} the {words} of {self._name()}", lambda p, f: keep(p, structures, pipes, what, on))
 
     def _turn(self) -> None:
         pipes = self._chosen()[1]
-        self.session.edit(f"Turn the flow of {self._name()}", lambda p, f: turned(p, pipes))
+        self.session.edit(f"Turn the flow of {self._name()}", lambda p, f: turned(p, f, pipes))
 
     def _curve(self, curve: bool) -> None:
         pipes = self._chosen()[1]

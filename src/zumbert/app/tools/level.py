@@ -10,7 +10,7 @@ from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range, shift_range
 from zumbert.drawing.handles import Hand, ring_places
 from zumbert.drawing.style import Theme, colour
-from zumbert.edits.levels import set_invert, shift_pipe, shift_side
+from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.snaps import Snap, snapped, snapped_slope
 from zumbert.edits.typed import Ring, typed_levels
 from zumbert.errors import EditError
@@ -45,11 +45,30 @@ class LevelDrag:
         return self.ring is not None
 
     def begin(self, view: "SectionView", hand: Hand, ring: Ring, at: Place) -> None:
-        """Takes a ring in hand; an end ring makes the other end the one that stays."""
+        """Takes a ring in hand; an end ring makes the other end the one that stays. What is held is refused."""
+        why = self._held(hand.pipe, ring)
+        if why:
+            self.session.refused.emit(why)
+            return
         self.ring, self.pipe, self.typing, self.theme = ring, hand.pipe, False, view.pen.theme
         self._grab = view.sight.z_at(at.y) - self._ring_level(view, ring)
         held = hand.held if ring == "mid" else "down" if ring.endswith("up") else "up"
         self.session.set(hand=replace(hand, held=held, ring=ring, dragging=True, snap=None))
+
+    def _held(self, pipe: PipeId, ring: Ring) -> str:
+        """Why a ring can not be moved; empty where it can."""
+        kept = self.session.state.kept
+        level = kept.project.pipes[pipe].invert_up
+        try:
+            if ring.startswith("beyond"):
+                set_slope(kept.project, kept.facts, pipe, 1.0, "down" if ring == "beyond-up" else "up")
+            elif ring == "mid":
+                shift_pipe(kept.project, pipe, 1.0)
+            else:
+                set_invert(kept.project, pipe, "up" if ring == "up" else "down", level + 1.0)
+        except EditError as e:
+            return str(e)
+        return ""
 
     def begin_typing(self, hand: Hand) -> None:
         """Takes the ring of the moving end in hand for the keyboard."""

@@ -66,12 +66,28 @@ class CellEdit(QLineEdit):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take()
                 return True
+            alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            if (
+                alt
+                and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right)
+                and self._keep(event.key() == Qt.Key.Key_Left)
+            ):
+                return True
             if event.key() == Qt.Key.Key_Escape:
                 self.close_edit()
                 return True
         if event.type() == QEvent.Type.FocusOut and self.cell is not None:
             self.take()
         return super().eventFilter(watched, event)
+
+    def _keep(self, left: bool) -> bool:
+        """In a slope cell, keeps the end at one side of it; tells whether it is one."""
+        run = self.view.session.state.run
+        reach = next((r for r in run.reaches if r.pipe == self.cell.id), None) if run and self.cell else None
+        if reach is None or self.cell is None or self.cell.field != "slope":
+            return False
+        self.view.session.hold("up" if (reach.up < reach.down) == left else "down")
+        return True
 
     def _next(self, by: int) -> None:
         """Takes the text and goes to the next cell along the row that can be edited."""

@@ -71,7 +71,7 @@ class SectionView(DrawingView):
             and self._drawn[0].size() == self._size()
         ):
             return self._stretched(self._drawn[0], self._drawn[2])
-        key = (*made, s.run, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
+        key = (*made, s.run, s.held, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
         pixmap = self.layer("network", key, self._network, paper=True)
         self._drawn = pixmap, s.shown, self.sight
         return [(pixmap, 0.0, 0.0)]
@@ -263,7 +263,9 @@ class SectionView(DrawingView):
             self.session.select(pipes=frozenset({cell.id}), follow=False)
         elif cell.id in facts.structures:
             self.session.select(structures=frozenset({cell.id}), follow=False)
-        if cell.field:
+        if cell.field.startswith("keep "):
+            self.session.hold("up" if cell.field.endswith("up") else "down")
+        elif cell.field:
             self.cell_edit.begin(cell)
 
     def _changed(self, old: State, new: State) -> None:
