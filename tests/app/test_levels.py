@@ -82,6 +82,7 @@ def test_what_is_held_can_not_be_dragged_and_says_so(user):
     keeps = user.window.side.panel.traits.keeps
     keeps["down"].click()
     held = user.project
+    assert user.session.state.hand.held == "down"  # what is held is the fixed end
     user.drag_ring("down", 0.3)
     assert user.project is held and "keeps its invert at S4: let it go first" in user.refusals[-1]
     user.drag_ring("mid", 0.3)

@@ -113,6 +113,17 @@ def trench_of(facts: Facts, f: PipeFacts) -> TrenchFacts:
     )  # fmt: skip
 
 
+def excavation(facts: Facts, f: PipeFacts) -> float | None:
+    """The excavation (m³) of one pipe's trench alone; None where its upper surface has a gap."""
+    kind = trench_type(facts.project, f.pipe)
+    begin = pit_radius(facts.project, facts.project.structures[f.pipe.up])
+    end = f.span.length - pit_radius(facts.project, facts.project.structures[f.pipe.down])
+    if end - begin <= 1e-9:
+        return 0.0
+    depth = _depth(facts, f, kind, begin, end)
+    return None if depth is None else integral(depth, kind)
+
+
 def _depth(facts: Facts, f: PipeFacts, kind: TrenchType, begin: float, end: float) -> Line | None:
     """H along the trench: upper surface less trench bottom; None where the upper surface has a gap."""
     upper = _upper(facts, f, kind)

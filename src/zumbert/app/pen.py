@@ -107,20 +107,23 @@ class Pen:
         face, colour = found
         wide = text_width(mark.text, mark.role)
         left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[mark.anchor]
-        painter.save()
-        painter.translate(mark.x, mark.y)
+        x, y = mark.x + left, mark.y
         if mark.angle:
+            painter.save()
+            painter.translate(mark.x, mark.y)
             painter.rotate(mark.angle)
+            x, y = left, 0.0
         if mark.plate:
             size = TEXTS[mark.role].size
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.brush("plate"))
-            painter.drawRect(QRectF(left - 2, -size * 0.85, wide + 4, size * 1.12))
+            painter.drawRect(QRectF(x - 2, y - size * 0.85, wide + 4, size * 1.12))
         painter.setFont(face)
         painter.setPen(colour)
-        painter.drawText(QPointF(left, 0.0), mark.text)
-        painter.restore()
+        painter.drawText(QPointF(x, y), mark.text)
+        if mark.angle:
+            painter.restore()
 
 
 def _polygon(xy: Array) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in np.clip(xy, -HUGE, HUGE).tolist()])
+    return QPolygonF([QPointF(x, y) for x, y in np.maximum(np.minimum(xy, HUGE), -HUGE).tolist()])

@@ -197,6 +197,8 @@ class Session(QObject):
         pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
         structures = frozenset(s for s in state.structures if s in v.project.structures)
         hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
+        if hand is not None:
+            hand = replace(hand, held=v.project.pipes[hand.pipe].sole_end_kept or hand.held)
         way = state.way
         if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
             way = first_way(v.project)  # the library has lost what it was laid with
@@ -289,7 +291,7 @@ class Session(QObject):
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
             held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else state.held
-            hand = Hand(pipe=pipe, held=held)
+            hand = Hand(pipe=pipe, held=state.shown.project.pipes[pipe].sole_end_kept or held)
             shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
             if follow and not shown:
                 key = run_with(state.kept.project, state.kept.facts, list(state.keys), pipe)

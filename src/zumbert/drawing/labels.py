@@ -66,7 +66,9 @@ def _cells(box: Box) -> list[tuple[int, int]]:
 class Labels:
     """The labels of one drawing: boxes and lines that are taken, and texts that found a place."""
 
-    def __init__(self, taken: Sequence[Box] = ()) -> None:
+    def __init__(self, taken: Sequence[Box] = (), under: "Labels | None" = None) -> None:
+        """Boxes that are taken already, and the labels of what lies under this drawing."""
+        self._under = under
         self._cells: dict[tuple[int, int], list[Taken]] = {}
         self._large: list[Taken] = []
         self.texts: list[Text] = []
@@ -105,6 +107,8 @@ class Labels:
 
     def _free(self, shape: Corners, box: Box, of: str) -> bool:
         x0, y0, x1, y1 = box
+        if self._under is not None and not self._under._free(shape, box, of):
+            return False
         for shapes in (self._large, *(self._cells.get(cell, ()) for cell in _cells(box))):
             for b, other, whose in shapes:
                 near = x0 < b[2] and b[0] < x1 and y0 < b[3] and b[1] < y1

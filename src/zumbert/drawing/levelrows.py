@@ -10,7 +10,7 @@ from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
 from zumbert.model.display import NONE
@@ -153,19 +153,24 @@ def columns(picture: Picture) -> list[Column]:
     return [Column(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
 
 
-def level_rows(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
-    """Marks and cells of the rows, from the bottom of the drawing downwards."""
+def level_rows(picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None) -> Composed:
+    """Marks and cells of the rows, from the bottom of the drawing downwards; of a part of the structures and
+    pipes alone, with the room of the others kept.
+    """
     marks: list[Mark] = []
     cells: list[Cell] = []
     shown = rows_shown(picture)
     y, wide = sight.height, sight.width
     bottom = y + rows_height(picture)
-    marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
-    rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(pipe_rows(picture)))]
-    marks.append(Segments("row-rule", _rules(rules)))
-    selected = list(_pipe_cells(picture, sight, hand, y + ROW * len(shown), cells, marks))
-    _node_cells(picture, sight, y, cells, marks)
+    if rests(part):
+        marks.append(Fill("paper", points((0, y), (wide, y), (wide, bottom), (0, bottom))))
+        rules = [(0.0, y + ROW * i, wide, y + ROW * i) for i in range(1, len(shown) + len(pipe_rows(picture)))]
+        marks.append(Segments("row-rule", _rules(rules)))
+    selected = list(_pipe_cells(picture, sight, hand, y + ROW * len(shown), cells, marks, part))
+    _node_cells(picture, sight, y, cells, marks, part)
     marks += selected
+    if not rests(part):
+        return Composed(marks, [], cells)
     for i, (name, _, _) in enumerate((*shown, *pipe_rows(picture))):
         marks.append(Text("row-head", name, 14, y + ROW * i + 12.4))
     split = y + ROW * len(shown)
@@ -195,15 +200,23 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
     return False
 
 
-def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark]) -> None:
+def _node_cells(
+    picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None
+) -> None:  # fmt: skip
     """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
     taken: list[tuple[float, float]] = []
+    rows = rows_shown(picture)
+    live = {c.key for c in columns(picture) if c.key in part.hot} if part is not None and part.live else None
     order = sorted(
         columns(picture), key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at)
     )
     for c in order:
+        if live is not None and not live:
+            return
+        if live is not None:
+            live.discard(c.key)
         x = sight.x_of(c.at)
-        values = [(role, of(c, picture)) for _, role, of in rows_shown(picture)]
+        values = [(role, of(c, picture)) for _, role, of in rows]
         half = max(text_width(v[0], role) for role, v in values) / 2 + 4
         if x + half < sight.left or x - half > sight.width:
             continue
@@ -211,9 +224,11 @@ def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cel
         if any(centre - half < b and a < centre + half for a, b in taken) or centre - half < sight.left - 1:
             continue
         taken.append((centre - half, centre + half))
+        if part is not None and not part.holds(c.key):
+            continue
         for i, (role, (text, thing, field)) in enumerate(values):
             box = (centre - half, y + ROW * i, 2 * half, ROW)
-            name = rows_shown(picture)[i][0]
+            name = rows[i][0]
             chosen = thing is not None and thing in picture.pipes
             if chosen or (c.key in picture.structures and name in ("Chainage", "Rim")):
                 marks.append(Fill("cell", _box(box)))
@@ -235,14 +250,15 @@ def _box(box: tuple[float, float, float, float]) -> Any:
 
 
 def _pipe_cells(
-    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark]
-) -> Iterator[Mark]:
+    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark],
+    part: Part | None,
+) -> Iterator[Mark]:  # fmt: skip
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     ends = {c.key: c for c in columns(picture)}
     for reach in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)):
         x0, x1 = sorted((sight.x_of(reach.up), sight.x_of(reach.down)))
         x0, x1 = max(x0, sight.left), min(x1, sight.width)
-        if x1 - x0 < 4 or not _in_columns(picture, reach, ends):
+        if x1 - x0 < 4 or not _in_columns(picture, reach, ends) or (part is not None and not part.holds(reach.pipe)):
             continue
         marks.append(
             Segments(

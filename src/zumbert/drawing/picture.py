@@ -1,6 +1,6 @@
 """What the drawings are made from: a value and what is looked at in it."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from msgspec import Struct
 
@@ -14,6 +14,22 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 
 Show = Literal["legal", "cover", "trench"]
+
+
+class Part(NamedTuple):
+    """What of a drawing is composed: all but what an edit changes, or that alone."""
+
+    hot: frozenset[str]  # pipes and structures that an edit changes
+    live: bool  # whether it is those that are composed, or all else
+
+    def holds(self, key: str) -> bool:
+        """Whether a pipe or structure is in this part."""
+        return (key in self.hot) == self.live
+
+
+def rests(part: Part | None) -> bool:
+    """Whether what no edit changes (paper, ground, rules) is in a part; None: the whole."""
+    return part is None or not part.live
 
 
 class Picture(Struct, frozen=True, kw_only=True, eq=False):

@@ -53,9 +53,10 @@ class PlanMarks(NamedTuple):
 
 def network(
     picture: Picture, sight: PlanSight, taken: Sequence[Box] = (), only: frozenset[str] | None = None,
-    without: frozenset[str] = frozenset(),
+    without: frozenset[str] = frozenset(), under: Labels | None = None,
 ) -> PlanMarks:  # fmt: skip
-    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off boxes that are taken.
+    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off boxes that are taken, and
+    off those of what lies under.
 
     With `only` nothing but the pipes and structures named is drawn, and nothing that is named in `without`.
     """
@@ -74,7 +75,7 @@ def network(
     for at, (x, y) in seen.structures.items():
         marks += structure_marks(picture, at, x, y, sight)
         targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
-    labels = Labels(taken)
+    labels = Labels(taken, under)
     for at, (x, y) in seen.structures.items():
         sign = list(_sign(picture.worst(at), x, y - 7))
         marks += sign

@@ -44,6 +44,11 @@ class Pipe(Struct, frozen=True, kw_only=True):
         return self.keep_up or self.keep_down
 
     @property
+    def sole_end_kept(self) -> Literal["up", "down"] | None:
+        """The end whose invert alone is held."""
+        return None if self.keep_up == self.keep_down else "up" if self.keep_up else "down"
+
+    @property
     def keeps(self) -> bool:
         """Whether anything of its levels is held."""
         return self.keep_levels or self.keep_slope

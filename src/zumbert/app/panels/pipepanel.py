@@ -3,12 +3,12 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.trench import trench_of
+from zumbert.analysis.trench import excavation
 from zumbert.app.panels.rangebar import Scale
 from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, offer, pair, rule, wrapped
 from zumbert.app.panels.traits import Traits
@@ -36,6 +36,7 @@ class PipePanel(QWidget):
         super().__init__()
         self.session, self.pen, self.pipe = session, pen, pipe
         self._findings: tuple[object, ...] = ()
+        self._says: list[QLabel] = []
         self.title, self.sub = label("", "title"), label("", "second")
         self.size_box = Combo(pen)
         self.size_box.setAccessibleName("Size")
@@ -46,6 +47,11 @@ class PipePanel(QWidget):
         self.follows = QGridLayout()
         self.follows.setHorizontalSpacing(6)
         self.follows.setVerticalSpacing(2)
+        self.follows.setColumnStretch(0, 1)
+        self._cells: list[QLabel] = []  # what follows from a drag: name, before, now
+        self._dug: tuple[PipeFacts | None, float | None] = (None, None)  # the trench before a drag
+        self._offered: tuple[object, ...] = ()  # what the sizes were offered for
+        self._heads: list[tuple[str, str]] = []
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
         self.traits = Traits(session, pen, False, True)
@@ -126,6 +132,13 @@ class PipePanel(QWidget):
     def _sizes(self, f: PipeFacts) -> None:
         """Sizes that fit both chambers come first; those that do not follow and say why."""
         project, now = self.session.state.shown.project, f.pipe.size
+        ends = (project.structures[f.pipe.up].type, project.structures[f.pipe.down].type)
+        asked = (project.sizes, project.types, project.settings, now, *ends)
+        if len(asked) == len(self._offered) and all(
+            a is b or a == b for a, b in zip(asked, self._offered, strict=True)
+        ):
+            return
+        self._offered = asked
         choices: list[tuple[object, str, str]] = [
             (z.key, size_words(project, z), size_fits(project, self.pipe, z.key))
             for z in project.sizes.values() if z.allowed or z.key == now
@@ -217,12 +230,16 @@ class PipePanel(QWidget):
         lines = [] if was is None else self._changes(s.kept.facts, s.shown.facts, was, f)
         for w in (self.follow_title, self.follow_rule):
             w.setVisible(bool(lines))
-        clear(self.follows)
-        for i, (name, before, now) in enumerate(lines):
-            self.follows.addWidget(label(name, "second"), i, 0)
-            self.follows.addWidget(label(f"{before}  \u2192", "second"), i, 1)
-            self.follows.addWidget(label(now, "section"), i, 2)
-            self.follows.setColumnStretch(0, 1)
+        while len(self._cells) < 3 * len(lines):
+            i = len(self._cells)
+            self._cells.append(label("", "section" if i % 3 == 2 else "second"))
+            self.follows.addWidget(self._cells[-1], i // 3, i % 3)
+        texts = [t for name, before, now in lines for t in (name, f"{before}  \u2192", now)]
+        for i, cell in enumerate(self._cells):
+            if cell.isVisibleTo(self) != (i < len(texts)):
+                cell.setVisible(i < len(texts))
+            if i < len(texts):
+                cell.setText(texts[i])
 
     def _changes(self, kept: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
         u = kept.units
@@ -239,9 +256,11 @@ class PipePanel(QWidget):
                     far = shown.project.pipes[other]
                     end = shown.project.structures[far.up if other == d.inlet else far.down].label
                     out.append((f"Drop at {name}, {end}", u.level(old), f"{u.deep(d.drop)}"))
-        a, b = trench_of(kept, was), trench_of(shown, now)
-        if a.excavation is not None and b.excavation is not None and abs(a.excavation - b.excavation) > 0.005:
-            out.append((f"Trench {pipe_name(shown, now)}", u.volume(a.excavation), f"{u.volume(b.excavation)} {u.m3}"))
+        if self._dug[0] is not was:
+            self._dug = (was, excavation(kept, was))
+        a, b = self._dug[1], excavation(shown, now)
+        if a is not None and b is not None and abs(a - b) > 0.005:
+            out.append((f"Trench {pipe_name(shown, now)}", u.volume(a), f"{u.volume(b)} {u.m3}"))
         return out
 
     def _show_found(self, s: State) -> None:
@@ -249,6 +268,12 @@ class PipePanel(QWidget):
         if findings == self._findings:
             return
         self._findings = findings
+        heads: list[tuple[str, str]] = [(f.severity, f.rule) for f in findings]
+        if s.previewing and heads == self._heads:  # while one drags only the sentences change
+            for says, finding in zip(self._says, findings, strict=True):
+                says.setText(finding.message)
+            return
+        self._heads, self._says = heads if s.previewing else [("", "")], []
         clear(self.found)
         for finding in findings:
             self._show_finding(s, finding)
@@ -271,7 +296,8 @@ class PipePanel(QWidget):
         head.addWidget(label(f"{word}: {TITLES[finding.rule].lower()}", finding.severity))
         head.addStretch(1)
         self.found.addLayout(head)
-        self.found.addWidget(wrapped(finding.message))
+        self._says.append(wrapped(finding.message))
+        self.found.addWidget(self._says[-1])
         if s.previewing:
             return
         for fix in fixes(s.kept.project, s.kept.facts, finding):

@@ -54,7 +54,19 @@ class RunPicker(QPushButton):
         self.setAccessibleName("Run shown in the long section")
         self.setObjectName("runpicker")
         self.clicked.connect(self.open)
-        session.changed.connect(lambda old, new: self.update() if old.run is not new.run else None)
+        self._said: tuple[str, str] = ("", "")
+        session.changed.connect(lambda old, new: self._changed(old, new))
+
+    def _changed(self, old: State, new: State) -> None:
+        if (old.run is not new.run or old.fresh is not new.fresh) and self._said != self._words():
+            self.update()
+
+    def _words(self) -> tuple[str, str]:
+        """The name of the run, and its length and fall."""
+        s = self.session.state
+        name = s.run.name if s.run is not None else "No run yet"
+        name += ", in hand" if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches) else ""
+        return name, _measure(s.units, s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
 
     def open(self) -> None:
         """The menu of all runs and roads."""
@@ -79,7 +91,8 @@ class RunPicker(QPushButton):
         return menu
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        s, theme = self.session.state, self.pen.theme
+        theme = self.pen.theme
+        self._said = name, words = self._words()
         p = QPainter(self)
         try:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -87,8 +100,6 @@ class RunPicker(QPushButton):
             p.setBrush(qcolor("field", theme))
             p.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 4, 4)
             painted(p, "run", "storm", theme, 8, 5, 20)
-            name = s.run.name if s.run is not None else "No run yet"
-            name += ", in hand" if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches) else ""
             p.setFont(font(13, 600))
             p.setPen(qcolor("ink", theme))
             room = QRect(38, 0, self.width() - 66, self.height())
@@ -96,7 +107,6 @@ class RunPicker(QPushButton):
             p.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
             p.setFont(font(12.5))
             p.setPen(qcolor("ink-2", theme))
-            words = _measure(s.units, s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
             p.drawText(room.adjusted(drawn.width() + 12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
             painted(p, "chevron", "ink-2", theme, self.width() - 24, 7, 16)
         finally:
@@ -122,11 +132,13 @@ class StateLine(QPushButton):
 
     def _changed(self, old: State, new: State) -> None:
         if old.shown is not new.shown or old.saved != new.saved or old.saved_at != new.saved_at:
-            self._name()
-            self.update()
+            if self.parts() != self._said:
+                self._name()
+                self.update()
 
     def _name(self) -> None:
-        self.setAccessibleName(", ".join(text for text, _ in self.parts()))
+        self._said = self.parts()
+        self.setAccessibleName(", ".join(text for text, _ in self._said))
 
     def parts(self) -> list[tuple[str, str]]:
         """Texts and their roles, from left to right."""

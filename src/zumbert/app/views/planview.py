@@ -4,8 +4,8 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPixmap
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPixmap
 
 from zumbert.analysis import Facts
 from zumbert.app.pen import Pen
@@ -15,7 +15,7 @@ from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView, Layer, Stretched, same
 from zumbert.checks.check import new_since
 from zumbert.drawing.groundplan import base, ground_targets, thing_halo
-from zumbert.drawing.labels import Box, text_box
+from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import PlanMarks, halos, lifted, network, north_arrow, scale_bar
@@ -38,10 +38,11 @@ class PlanView(DrawingView):
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
         self._under: list[Box] = []  # of the texts of ground and roads
-        self._boxes: list[Box] = []  # of all texts in the pixmaps
+        self._boxes: tuple[object, Labels] = (None, Labels())  # of all texts in the pixmaps, and where those lie
         self._live: list[Target] = []  # of what a preview draws anew
         self._key: tuple[Any, ...] | None = None
         self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
+        self._flattened: tuple[tuple[object, ...], QPixmap] | None = None
         self._still = PlanMarks([], [], frozenset())
         self._changed_keys: tuple[Any, frozenset[str]] = (None, frozenset())
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
@@ -90,20 +91,47 @@ class PlanView(DrawingView):
         if self._key is None or not same(self._key, drawn):
             self._key = drawn
             self._still = network(_picture(kept), wide, self._under, None, new)
-            self._boxes = [*self._under, *(text_box(t) for t in texts_in(self._still.marks))]
             self.still = Targets(self._still.targets)
         still = self._still
         pixmap = self.layer("network", (still,), lambda: still.marks, MARGIN if self._wide is not None else 0)
         picture = s.picture
-        dx, dy = self._offset
-        taken = [(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in self._boxes] if new else []
-        live = network(picture, sight, taken, new) if new else PlanMarks([], [], frozenset())
+        live = network(picture, sight, (), new, under=self._texts()) if new else PlanMarks([], [], frozenset())
         self._drawn = (base[0], pixmap, s.shown, wide)
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
         over = lifted(picture, sight, hover, still.named | live.named)
+        if new and s.shown.facts.spans is s.kept.facts.spans and s.shown.facts.places is s.kept.facts.places:
+            return [(self._flat(base, pixmap, s, picture, sight), 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
+
+    def _flat(
+        self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
+    ) -> QPixmap:  # fmt: skip
+        """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
+        key = (base[0], network, self._offset, s.kept, s.pipes, s.structures)
+        if self._flattened is None or not same(self._flattened[0], key):
+            ratio = self.devicePixelRatioF()
+            out = QPixmap(self.size() * ratio)
+            out.setDevicePixelRatio(ratio)
+            painter = QPainter(out)
+            try:
+                painter.drawPixmap(QPointF(*base[1:]), base[0])
+                self.pen.ink(painter, halos(picture, sight))
+                painter.drawPixmap(QPointF(*self._offset), network)
+            finally:
+                painter.end()
+            self._flattened = key, out
+        return self._flattened[1]
+
+    def _texts(self) -> Labels:
+        """All texts in the pixmaps, where those lie now."""
+        at = (self._still, self._offset)
+        if self._boxes[0] != at:
+            dx, dy = self._offset
+            boxes = [*self._under, *(text_box(t) for t in texts_in(self._still.marks))]
+            self._boxes = at, Labels([(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in boxes])
+        return self._boxes[1]
 
     def _rough(self, s: State, sight: MapSight | StraightSight) -> list[Layer] | None:
         """While one zooms: what was drawn, stretched to the scale of now; None where that cannot stand for it."""

@@ -13,11 +13,13 @@ from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
-from zumbert.app.views.view import DrawingView, Layer, Stretched
+from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
+from zumbert.checks.check import new_since
 from zumbert.drawing.handles import handles
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
-from zumbert.drawing.longsection import long_section
-from zumbert.drawing.marks import Cell, Composed, Fill, Mark, points
+from zumbert.drawing.longsection import SectionMarks, long_section, section_marks
+from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Target, points
+from zumbert.drawing.picture import Part
 from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.drawing.targets import Targets
 from zumbert.edits.things import set_view
@@ -26,6 +28,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
+MANY_HOT = 24  # pipes and structures: where an edit changes more, all is drawn anew
 
 
 class SectionView(DrawingView):
@@ -38,6 +41,10 @@ class SectionView(DrawingView):
         self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
         self.cells: list[Cell] = []
         self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
+        self._live: list[Target] = []  # what can be hit of what an edit changes
+        self._changing: tuple[object, frozenset[str]] = (None, frozenset())
+        self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
+        self._rest: SectionMarks
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -71,10 +78,47 @@ class SectionView(DrawingView):
             and self._drawn[0].size() == self._size()
         ):
             return self._stretched(self._drawn[0], self._drawn[2])
+        looks = (s.pipes, s.structures, s.shows, s.stage, s.trenches, self.sight, hand, s.held)
+        hot = self._hot(s)
+        if hot:
+            return self._in_two(s, hot, looks)
         key = (*made, s.run, s.held, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
         pixmap = self.layer("network", key, self._network, paper=True)
         self._drawn = pixmap, s.shown, self.sight
+        self._live = []
         return [(pixmap, 0.0, 0.0)]
+
+    def _hot(self, s: State) -> frozenset[str]:
+        """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn.
+        While one edit is tried this only grows.
+        """
+        if not s.previewing or s.run is None or s.fresh or s.shown.facts.spans is not s.kept.facts.spans:
+            self._changing = (None, frozenset())
+            return frozenset()
+        kept, before = self._changing
+        pipes, structures = new_since(s.shown.facts, s.kept.facts)
+        found = frozenset([*pipes, *structures])
+        if kept is s.kept:
+            found |= before
+        self._changing = (s.kept, found)
+        return found if len(found) <= MANY_HOT else frozenset()
+
+    def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
+        """What stays as a pixmap, made once; what changes drawn over it each time."""
+        hand = s.hand if s.stage == "levels" else None
+        key = (s.kept, hot, *looks)
+        if self._key is None or not same(self._key, key):
+            self._key = key
+            kept = replace(s.picture, facts=s.kept.facts, findings=s.kept.findings, before=None)
+            self._rest = section_marks(kept, self.sight, hand, Part(hot, False))
+            self.still = Targets(self._rest.targets)
+        rest = self._rest
+        pixmap = self.layer("network", (rest,), lambda: rest.drawing + rest.rows, paper=True)
+        live = section_marks(s.picture, self.sight, hand, Part(hot, True), rest.labels)
+        self._live, self.cells = live.targets, rest.cells + live.cells
+        self._drawn = None
+        wide, tall, left = float(self.width()), self.sight.height, self.sight.left
+        return [(pixmap, 0.0, 0.0), Clipped(live.drawing, QRectF(left, 0, wide - left, tall)), live.rows]
 
     def _size(self) -> QSize:
         return self.size() * self.devicePixelRatioF()
@@ -109,7 +153,7 @@ class SectionView(DrawingView):
         s = self.session.state
         live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
         over = self.tool.over(self)
-        self.live = live.targets + over.targets
+        self.live = live.targets + over.targets + self._live
         return live.marks + over.marks
 
     def _refit(self) -> None:

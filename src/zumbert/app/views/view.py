@@ -41,8 +41,15 @@ class Stretched(NamedTuple):
     box: QRectF
 
 
+class Clipped(NamedTuple):
+    """Marks that are drawn each time, inside a box alone."""
+
+    marks: list[Mark]
+    box: QRectF
+
+
 # a pixmap and where it lies, one that is stretched, or marks that are drawn each time
-Layer = tuple[QPixmap, float, float] | Stretched | list[Mark]
+Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
 
 
 class DrawingView(QWidget):
@@ -112,6 +119,10 @@ class DrawingView(QWidget):
             for layer in self.layers():
                 if isinstance(layer, list):
                     self.pen.ink(painter, layer)
+                elif isinstance(layer, Clipped):
+                    painter.setClipRect(layer.box)
+                    self.pen.ink(painter, layer.marks)
+                    painter.setClipping(False)
                 elif isinstance(layer, Stretched):
                     painter.save()
                     painter.setClipRect(layer.box)

@@ -1,0 +1,65 @@
+"""What crosses a run, and the levels that are pinned to it, in a long section."""
+
+from collections.abc import Iterator
+
+from zumbert.analysis.probe import levels
+from zumbert.analysis.runs import Run
+from zumbert.drawing.labels import Labels
+from zumbert.drawing.marks import (
+    Anchor,
+    Mark,
+    Stroke,
+    points,
+)
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.pins import pin_lines, pin_marks
+from zumbert.drawing.sectionchambers import oval
+from zumbert.drawing.sight import SectionSight
+from zumbert.geometry.line import level_at
+
+
+def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Services and pipes where they cross: an oval of their size at their level with the room to the run's pipe, or a
+    name at the ground where the level is not known.
+    """
+    run = picture.run
+    for c in run.crossings if run is not None else ():
+        x = sight.x_of(c.at)
+        if not sight.left < x < sight.width:
+            continue
+        role = "service" if c.kind == "service" else picture.facts.pipes[c.id].pipe.service
+        if c.level is None:
+            ground = run.ground or run.design  # type: ignore[union-attr]
+            y = sight.y_of(float(level_at(ground, c.at))) if ground is not None else 20.0
+            labels.put(role, f"{c.label}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")])
+            yield Stroke("service", points((x, y), (x, y + 14)))
+            continue
+        y = sight.y_of(c.level)
+        ring = oval(x, y, max(3.0, c.size * sight.sx / 2), max(3.0, c.size * sight.sz / 2))
+        yield Stroke("service-oval" if c.kind == "service" else f"{role}-outside", ring, closed=True)
+        tight = c.clear is not None and c.clear < c.need - 1e-6
+        text = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}"
+        places: list[tuple[float, float, Anchor]] = [
+            (x + 8, y + 4, "left"),
+            (x - 8, y + 4, "right"),
+            (x, y + 18, "middle"),
+        ]
+        if not labels.put("breach-small" if tight else role, text, places):
+            labels.put(role, c.label, places)
+
+
+def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """The levels that are pinned to the pipes of the run, at the first level that each tells."""
+    facts = picture.facts
+    reaches = {r.pipe: r for r in run.reaches}
+    for pin in facts.project.pins.values():
+        reach = reaches.get(pin.pipe)
+        if reach is None:
+            continue
+        f = facts.pipes[pin.pipe]
+        at = levels(f, facts, pin.at)
+        named = (getattr(at, n) for n in pin.fields if n not in ("chainage", "distance", "cover"))
+        level = next((v for v in named if v is not None), at.invert)
+        x, y = sight.x_of(reach.at(at.distance, f.span.length)), sight.y_of(level)
+        if sight.left < x < sight.width and 0 < y < sight.height:
+            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)

@@ -1,0 +1,113 @@
+"""Notches and stretches where rules are broken, in a long section."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from zumbert.analysis.crossings import Reach
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.finding import Finding
+from zumbert.checks.where import chainages
+from zumbert.drawing.labels import Labels
+from zumbert.drawing.marks import (
+    Anchor,
+    Fill,
+    Mark,
+    Segments,
+    Stroke,
+    lozenge,
+    notch,
+)
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.sectionchambers import chamber_box
+from zumbert.drawing.sight import SectionSight
+from zumbert.drawing.style import text_width
+from zumbert.geometry.line import level_at
+
+
+def findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Notches and stretches where rules are broken; the selected pipe's with its measure."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    for reach in picture.run.reaches:
+        for finding in picture.found(reach.pipe):
+            yield from _pipe_finding(picture, reach, finding, sight, labels)
+    for key, at in picture.run.structures:
+        found = picture.found(key)
+        box = chamber_box(picture, key, at, sight)
+        if not found or box is None:
+            continue
+        y = sight.y_of(picture.facts.structures[key].lowest or 0.0)
+        yield from _sign(picture.worst(key), box[1] + 9, y + 2)
+
+
+def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
+    if worst == "breach":
+        yield Fill("breach", notch(x, y), "paper-rim")
+    elif worst == "caution":
+        yield Stroke("caution", lozenge(x, y - 5), closed=True)
+
+
+def _pipe_finding(
+    picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels
+) -> Iterator[Mark]:
+    u = picture.facts.units
+    f = picture.facts.pipes[reach.pipe]
+    at = f.span.length / 2 if finding.distance is None else finding.distance
+    x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
+    if not finding.stretches:
+        yield from _sign(finding.severity, x, top - 3)
+        return
+    for a, b in finding.stretches:
+        yield from _stretch(f, reach, finding, (a, b), sight)
+    of_cover = finding.rule in ("cover_min", "cover_max")
+    ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
+    yield Fill("breach", notch(x, ground - (14 if of_cover else 4)), "paper-rim")
+    selected = reach.pipe in picture.pipes
+    if selected and of_cover:
+        yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
+        yield Segments("breach-dimension", np.array([
+            (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
+        ]))  # fmt: skip
+    word = "needs" if finding.rule == "cover_min" else "at most"
+    text = f"Cover {u.length(finding.value)}, {word} {u.length(finding.limit)}"
+    if not of_cover:
+        text = f"{u.long(finding.value)} outside the land"
+    half = text_width(text, "breach") / 2 + 4  # it stays whole inside the drawing
+    middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
+    places: list[tuple[float, float, Anchor]] = [
+        (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
+    ]
+    if labels.put("breach", text, places, selected):
+        x = labels.texts[-1].x
+        y = labels.texts[-1].y
+        ends = (finding.stretches[0][0], finding.stretches[-1][1])
+        labels.put("breach-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)
+
+
+def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
+    u = picture.facts.units
+    a, b = chainages(picture.facts, f, ends)
+    if a is None or b is None:
+        label = picture.facts.project.structures[f.pipe.up].label
+        return f"{u.length(ends[0])} to {u.long(ends[1])} from {label}"
+    return f"{u.chainage(min(a, b), 1)} to {u.chainage(max(a, b), 1)}"
+
+
+def _stretch(
+    f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
+) -> Iterator[Mark]:  # fmt: skip
+    """The stretch of outside top that breaks the rule, and of cover the sliver between it and the line that it breaks."""
+    barrel = f.span.barrel
+    if barrel is None:
+        return
+    a, b = ends
+    inner = barrel.s[(barrel.s > a) & (barrel.s < b)]
+    s = np.concatenate([[a], inner, [b]])
+    x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
+    top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
+    if finding.rule in ("cover_min", "cover_max"):
+        line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
+        yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
+    yield Stroke("breach", np.column_stack([x, top]))
+    bars = [(x[i], top[i] - 6, x[i], top[i] + 6) for i in (0, -1)]
+    yield Segments("breach-bar", np.array(bars))
