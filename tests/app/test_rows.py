@@ -1,4 +1,5 @@
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
 from pytest import approx
 
 
@@ -110,3 +111,63 @@ def test_a_click_in_the_rows_selects(user):
     c = cell(user, "Length", other.id)
     user.click(user.section, c.box[0] + 10, c.box[1] + 5)
     assert user.session.state.pipes == {other.id}
+
+
+def paste(user, edit, text):
+    QApplication.clipboard().setText(text)
+    user.key(edit, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+
+
+def inverts(user):
+    return [user.project.pipes[user.pipe(a, b).id].invert_down for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))]
+
+
+def test_a_paste_fills_cells_along_the_row_in_one_step(user):
+    pipe = user.look_at("S5", "S4")
+    before = user.project
+    edit = open_cell(user, "Invert in", pipe.id)
+    paste(user, edit, "40.5\t+0.01\t42.75")
+    assert inverts(user) == approx([40.5, 41.194 + 0.01, 42.75], abs=1e-3)
+    assert user.session.undo_name == "Paste 3 values into the rows" and not edit.isVisible()
+    user.do("undo")
+    assert user.project is before
+    edit = open_cell(user, "Invert in", pipe.id)
+    paste(user, edit, "40.5\n\n42.75\n")  # a column goes along the row; what is empty stays
+    assert inverts(user) == approx([40.5, before.pipes[user.pipe("S6", "S5").id].invert_down, 42.75])
+
+
+def test_a_block_fills_rows_under_one_another(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Slope", pipe.id)
+    paste(user, edit, "2%\t1:30\n375\t375")
+    one, two = user.pipe("S5", "S4"), user.pipe("S6", "S5")
+    assert [user.facts.pipes[p.id].slope for p in (one, two)] == approx([0.02, 1 / 30])
+    assert (one.size, two.size) == ("375", "375")
+
+
+def test_a_paste_that_does_not_fit_changes_nothing(user):
+    pipe = user.look_at("S5", "S4")
+    before = user.project
+    edit = open_cell(user, "Invert in", pipe.id)
+    for text, why in (
+        ("1\t" * 60 + "1", "61 values for"), ("40.5\tx", 'Invert in at S5: "x" is no number'),
+        ("40\t40\n40\t40\n1\t1", "Depth at S4 is not edited here"),
+    ):  # fmt: skip
+        paste(user, edit, text)
+        assert why in user.refusals[-1] and user.project is before and edit.isVisible()
+    user.key(edit, Qt.Key.Key_Escape)
+    edit = open_cell(user, "Invert out", pipe.id)
+    paste(user, edit, "41.1\n")  # one value is typed as any other
+    assert edit.text() == "41.1"
+
+
+def test_tab_follows_the_run_beyond_what_is_in_sight(user):
+    pipe = user.look_at("S5", "S4")
+    user.section.zoomed(6.0, 500, 100, Qt.KeyboardModifier.NoModifier)
+    user.section.show_distance(next(r for r in user.session.state.run.reaches if r.pipe == pipe.id).down)
+    user.settle()
+    edit = open_cell(user, "Invert in", pipe.id)
+    seen = user.section.sight.x
+    user.key(edit, Qt.Key.Key_Tab)
+    assert edit.isVisible() and edit.cell.id == user.pipe("S6", "S5").id
+    assert user.section.sight.x > seen

@@ -14,7 +14,7 @@ from tests.app.conftest import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checkspanel import FindingRow
 from zumbert.app.views.view import Stretched
-from zumbert.drawing.marks import Stroke
+from zumbert.drawing.marks import Fill, Stroke
 from zumbert.store import load, save
 
 
@@ -82,7 +82,7 @@ def test_selection_is_shared(user):
     user.click(user.plan, x, y)
     pipe = user.pipe("S7", "S6")
     assert user.session.state.pipes == {pipe.id}
-    halos = [m for m in _marks(user.section) if isinstance(m, Stroke) and m.role == "halo"]
+    halos = [m for m in _marks(user.section) if isinstance(m, (Stroke, Fill)) and m.role == "halo"]
     assert halos
     assert user.window.side.panel.title.text() == "Pipe S7 to S6"
     user.click(user.section, *user.along(user.pipe("S9", "S8").id, 0.5), Qt.KeyboardModifier.ControlModifier)

@@ -1,5 +1,8 @@
 """The entry line beside the cursor: what the tool in hand takes when one types, and what follows from it."""
 
+import re
+from html import unescape
+from math import ceil
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -7,11 +10,13 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout
 
 from zumbert.app.tools.tool import Words
+from zumbert.drawing.style import text_width
 
 if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 WIDTH = 282
+STEP = 24  # it widens by so much at a time: it does not tremble with each figure
 
 
 class EntryLine(QFrame):
@@ -26,6 +31,7 @@ class EntryLine(QFrame):
         self.head, self.aside, self.lines = QLabel(), QLabel(), [QLabel(), QLabel(), QLabel()]
         self.head.setProperty("role", "section")
         self.aside.setProperty("role", "second")
+        self._shape = (0, 0)  # width, and lines that are shown
         self.field = QLineEdit()
         self.field.setObjectName("entryfield")
         self.field.setAccessibleName("Entry line")
@@ -77,12 +83,17 @@ class EntryLine(QFrame):
         if not self.typing:
             self.field.setText(words.value)
         self.field.setFixedWidth(92 if len(self.field.text()) < 12 else 140)
-        for label, text in zip(self.lines, (*words.lines, "", "", "")[:3], strict=True):
+        texts = (*words.lines, "", "", "")[:3]
+        for label, text in zip(self.lines, texts, strict=True):
             label.setText(text)
             label.setVisible(bool(text))
-        wide = self.head.sizeHint().width() + self.aside.sizeHint().width() + self.field.width() + 46
-        longest = max(label.sizeHint().width() for label in self.lines)
-        self.setFixedWidth(max(WIDTH, wide, longest + 24))
+        wide = _width(words.head) + _width(words.aside) + self.field.width() + 50
+        longest = max(WIDTH, wide, max(map(_width, texts)) + 26)
+        shape = (WIDTH + STEP * ceil((longest - WIDTH) / STEP), sum(map(bool, texts)))
+        if shape == self._shape:
+            return
+        self._shape = shape
+        self.setFixedWidth(shape[0])
         for layout in (self.body.layout(), self.layout()):  # at once: a line more or less changes its height
             if layout is not None:
                 layout.invalidate()
@@ -148,3 +159,11 @@ class EntryLine(QFrame):
     def _end(self) -> None:
         self.stop()
         self.view.setFocus()
+
+
+def _width(text: str) -> int:
+    """Width of a text that may hold tags, from the face's own advances: asking the labels lays each of them out."""
+    return ceil(text_width(unescape(_TAG.sub("", text)), "strong")) if text else 0
+
+
+_TAG = re.compile(r"<[^>]*>")

@@ -62,6 +62,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     straight: bool = True
     hand: Hand | None = None
     held: End = "up"  # the end that a slope turns about, where a pipe is not in hand
+    lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
     fresh: frozenset[str] = frozenset()
     cursor: float | None = None  # m along the run
     place: tuple[float, float] | None = None  # m, x and y under the cursor

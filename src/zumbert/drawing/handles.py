@@ -12,7 +12,7 @@ from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
-from zumbert.model.ids import PipeId
+from zumbert.model.ids import PipeId, StructureId
 
 RULE_WORDS = {
     "cover_min": "Least cover", "cover_max": "Greatest cover", "slope_min": "Least slope", "slope_max": "Greatest slope",
@@ -60,6 +60,38 @@ def handles(picture: Picture, hand: Hand | None, cursor: float | None, sight: Se
     names = [*order, *(n for n in ("down", "up", "mid", "beyond-down", "beyond-up") if n not in order)]
     targets += [Target("ring", n, points(places[n]), 10.0 if n.startswith("beyond") else 11.0) for n in names]
     return Composed(marks, targets, [])
+
+
+def rim_rings(picture: Picture, hot: StructureId | None, dragging: bool, snap: str, sight: SectionSight) -> Composed:
+    """A ring at each rim that stands at a fixed level; the one under the cursor or in hand swells. On-surface rims have none."""
+    marks: list[Mark] = []
+    targets: list[Target] = []
+    for key, at in picture.run.structures if picture.run is not None else ():
+        p = picture.facts.places[key]
+        if p.rim is None or p.rim_from != "fixed":
+            continue
+        x, y = sight.x_of(at), sight.y_of(p.rim)
+        if not (sight.left < x < sight.width and -10 < y < sight.height):
+            continue
+        if key == hot:
+            marks += [Disc("halo", x, y, 13.0), Disc("field", x, y, 7.0 if dragging else 6.0, "ring-hand")]
+            if snap:
+                marks += _snap_mark(x, y)
+        else:
+            marks.append(Disc("field", x, y, 5.0, "ring"))
+        targets.append(Target("rim", key, points((x, y)), 11.0))
+    return Composed(marks, targets, [])
+
+
+def lit_end(picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight) -> list[Mark]:
+    """The end of a pipe whose field has the keyboard."""
+    reach = (
+        None if lit is None or picture.run is None else next((r for r in picture.run.reaches if r.pipe == lit[0]), None)
+    )
+    if lit is None or reach is None:
+        return []
+    x, y = ring_places(picture.facts.pipes[lit[0]], reach, sight)[lit[1]]
+    return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")]
 
 
 def legal_band(picture: Picture, hand: Hand | None, sight: SectionSight) -> list[Mark]:

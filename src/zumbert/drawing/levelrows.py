@@ -153,6 +153,40 @@ def columns(picture: Picture) -> list[Column]:
     return [Column(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
 
 
+class Entry(NamedTuple):
+    """One value of a row, anywhere along the run."""
+
+    at: float  # m along the section
+    thing: Any
+    field: str  # "" where it cannot be edited
+    text: str
+    where: str  # the structure or pipe that it stands under, in words
+
+
+def row_entries(picture: Picture, row: str) -> list[Entry]:
+    """The values of a row along the whole run, in rising distance; none for a row that is not shown."""
+    if picture.run is None:
+        return []
+    labels, facts = picture.facts.project.structures, picture.facts
+    for name, _, of in rows_shown(picture):
+        if name == row:
+            found = ((c, of(c, picture)) for c in columns(picture))
+            return [
+                Entry(c.at, c.key if thing is None else thing, field, text, f"{row} at {labels[c.key].label}")
+                for c, (text, thing, field) in found
+            ]
+    ends = {c.key: c for c in columns(picture)}
+    own = [r for r in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)) if _in_columns(picture, r, ends)]
+    for name, _, of_pipe in pipe_rows(picture):
+        if name == row:
+            made = [(r, of_pipe(facts.pipes[r.pipe], picture)) for r in own]
+            return [
+                Entry((r.up + r.down) / 2, r.pipe, field, text, f"{row} of {facts.project.pipes[r.pipe].label}")
+                for r, (text, _, field) in made
+            ]
+    return []
+
+
 def level_rows(picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None) -> Composed:
     """Marks and cells of the rows, from the bottom of the drawing downwards; of a part of the structures and
     pipes alone, with the room of the others kept.

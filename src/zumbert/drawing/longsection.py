@@ -26,7 +26,7 @@ from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
 from zumbert.drawing.sectioncrossings import crossing_marks, pinned
 from zumbert.drawing.sectionfindings import findings
-from zumbert.drawing.sectionground import ground_fill, others, surface_labels, surfaces, turning_points
+from zumbert.drawing.sectionground import ground_fill, others, surface_labels, surfaces, surfaces_over, turning_points
 from zumbert.drawing.sectionpipes import barrel, former, halos, least_cover, pipe_target
 from zumbert.drawing.sectiontrench import pits, trench
 from zumbert.drawing.sight import SectionSight
@@ -112,7 +112,7 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
         yield from least_cover(seen, sight)
     if base:
         yield from others(run, sight)
-    yield from surfaces(run, sight, ticks=base)
+    yield from surfaces(run, sight) if base else surfaces_over(run, seen.run.reaches, sight)
     if trenches:
         yield from trench(seen, sight)
     own = frozenset(r.pipe for r in run.reaches)

@@ -1,6 +1,7 @@
 """The network in plan, over ground and roads. Straightened or not, the same marks."""
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 from math import cos, hypot, sin
 from typing import NamedTuple
 
@@ -101,6 +102,16 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
     return marks
 
 
+def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> list[Mark]:
+    """The end of a pipe whose field has the keyboard."""
+    if lit is None or lit[0] not in facts.spans:
+        return []
+    span = facts.spans[lit[0]]
+    at = span.reach_up if lit[1] == "up" else span.length - span.reach_down
+    x, y = sight.to_drawing(np.array([span.point(at)], float))[0].tolist()
+    return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")] if x == x else []
+
+
 def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozenset[str]) -> list[Mark]:
     """What is looked at, over all else: the structure under the cursor swollen, and labels that found no place."""
     facts = picture.facts
@@ -184,7 +195,7 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
         world = ends[:, None, :2] + at[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
         out = dict(zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True))
     for key in curved:
-        out[key] = _bent(facts.spans[key], sight)
+        out[key] = _bent(facts.spans[key], sight)  # type: ignore[arg-type] # each kind of sight is hashable
     return out
 
 
@@ -198,8 +209,11 @@ def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tup
     return middle_of(_axes(facts, [pipe], sight)[pipe])
 
 
+@lru_cache(maxsize=256)
 def _bent(span: Span, sight: PlanSight) -> Array:
-    """The axis of a curved pipe; a straight one bends where the plan is straightened."""
+    """The axis of a curved pipe; a straight one bends where the plan is straightened. Those drawn last are remembered:
+    while a level is dragged the few pipes that are drawn anew stay where they are in plan.
+    """
     a, b = span.reach_up, span.length - span.reach_down
     if b <= a:
         a, b = 0.0, span.length

@@ -80,11 +80,14 @@ def openings(f: StructureFacts, own: frozenset[PipeId]) -> Iterator[tuple[PipeFa
 
 
 def opening_labels(picture: Picture, sight: SectionSight, labels: Labels, own: frozenset[PipeId]) -> None:
-    """Whence each side branch comes and its invert, beside the chamber, where there is room: to check it against the run's."""
+    """Whence each side branch comes and its invert, beside the chamber, where there is room: to check it
+    against the run's. From far only those of selected structures.
+    """
     project, u = picture.facts.project, picture.units
     for key, at in picture.run.structures if picture.run is not None else ():
         box = chamber_box(picture, key, at, sight)
-        if box is None or box[1] < sight.left or box[0] > sight.width or sight.sz < OPENING_SCALE:
+        near = key in picture.structures or sight.sx >= OPENING_SCALE
+        if box is None or box[1] < sight.left or box[0] > sight.width or not near:
             continue
         for g, level in openings(picture.facts.structures[key], own):
             far = project.structures[g.pipe.up if g.pipe.down == key else g.pipe.down].label
@@ -94,7 +97,9 @@ def opening_labels(picture: Picture, sight: SectionSight, labels: Labels, own: f
             labels.put(g.pipe.service, f"{far} {u.level(level)}", places)
 
 
-OPENING_SCALE = 24.0  # drawing units a metre upwards: from here on the inverts of side branches are written
+OPENING_SCALE = (
+    15.0  # drawing units a metre along: from here on the inverts of side branches are written at every chamber
+)
 
 
 def oval(x: float, y: float, a: float, b: float) -> Array:

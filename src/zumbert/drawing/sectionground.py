@@ -1,9 +1,10 @@
 """Ground, design and the other lines of levels along a run, with their names, low points and crests."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
+from zumbert.analysis.crossings import Reach
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import (
@@ -28,9 +29,10 @@ def solid_parts(line: Line) -> list[tuple[Array, Array]]:
     return [(s, z) for s, z in parts if len(s) > 1 and not np.isnan(z[0])]
 
 
-def seen(sight: SectionSight, s: Array, z: Array) -> Array:
-    """The part of a line that is in sight, in drawing units, thinned to what can be seen."""
-    a, b = sight.s_at(sight.left) - 1, sight.s_at(sight.width) + 1
+def seen(sight: SectionSight, s: Array, z: Array, left: float | None = None, right: float | None = None) -> Array:
+    """The part of a line that is in sight, or between two places across it, in drawing units."""
+    a = sight.s_at(sight.left if left is None else max(left, sight.left)) - 1
+    b = sight.s_at(sight.width if right is None else min(right, sight.width)) + 1
     i, j = max(0, int(np.searchsorted(s, a)) - 1), int(np.searchsorted(s, b)) + 1
     return np.column_stack([sight.px(s[i:j]), sight.py(z[i:j])])
 
@@ -45,15 +47,25 @@ def ground_fill(run: Run, sight: SectionSight) -> Iterator[Mark]:
             yield Fill("ground-fill", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
 
 
-def surfaces(run: Run, sight: SectionSight, ticks: bool = True) -> Iterator[Mark]:
-    """The lines of ground and design, with or without ticks of earth."""
+def surfaces_over(run: Run, reaches: Iterable[Reach], sight: SectionSight) -> Iterator[Mark]:
+    """The lines of ground and design over some pipes alone: those are drawn over the rest of the section."""
+    for reach in reaches:
+        a, b = sight.x_of(min(reach.up, reach.down)), sight.x_of(max(reach.up, reach.down))
+        for role, line in (("ground", run.ground), ("design", run.design)):
+            for s, z in solid_parts(line) if line is not None else ():
+                xy = seen(sight, s, z, a, b)
+                if len(xy) > 1:
+                    yield Stroke(role, xy)
+
+
+def surfaces(run: Run, sight: SectionSight) -> Iterator[Mark]:
+    """The lines of ground and design."""
     if run.ground is not None:
         for s, z in solid_parts(run.ground):
             xy = seen(sight, s, z)
             if len(xy) > 1:
                 yield Stroke("ground", xy)
-                if ticks:
-                    yield Segments("earth-tick", _earth_ticks(xy))
+                yield Segments("earth-tick", _earth_ticks(xy))
     if run.design is not None:
         for s, z in solid_parts(run.design):
             xy = seen(sight, s, z)

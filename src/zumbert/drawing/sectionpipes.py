@@ -88,6 +88,9 @@ def pipe_target(picture: Picture, reach: Reach, sight: SectionSight) -> Target:
     return Target("pipe", reach.pipe, line, max(7.0, f.outside_height / 2 * sight.sz))
 
 
+HALO = 5.5  # drawing units that a halo reaches to both sides of a wall
+
+
 def halos(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     """The pale halo under what is selected."""
     assert picture.run is not None  # noqa: S101 - asked for with a run only
@@ -95,8 +98,10 @@ def halos(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         if reach.pipe in picture.pipes:
             f = picture.facts.pipes[reach.pipe]
             a, b, ia, ib = barrel_ends(f, reach)
+            x0, x1 = sight.x_of(a), sight.x_of(b)
             for h in (f.outside_height, -f.wall):
-                yield Stroke("halo", points((sight.x_of(a), sight.y_of(ia + h)), (sight.x_of(b), sight.y_of(ib + h))))
+                y0, y1 = sight.y_of(ia + h), sight.y_of(ib + h)
+                yield Fill("halo", points((x0, y0 - HALO), (x1, y1 - HALO), (x1, y1 + HALO), (x0, y0 + HALO)))
     for key, at in picture.run.structures:
         box = chamber_box(picture, key, at, sight)
         if key in picture.structures and box is not None:

@@ -45,11 +45,11 @@ class CellEdit(NamedTuple):
     where: str
 
 
-def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit]) -> Project:
+def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit], keep: End = "up") -> Project:
     """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
     for cell in cells:
         try:
-            made = set_field(project, facts, cell.thing, cell.field, cell.text)
+            made = set_field(project, facts, cell.thing, cell.field, cell.text, keep)
         except EditError as e:
             raise EditError(f"{cell.where}: {e}") from e
         if made is not project:

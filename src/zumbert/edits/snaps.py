@@ -6,6 +6,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.legal import End, cover_bound, rows
 from zumbert.checks.limits import pipe_limit
+from zumbert.model.ids import StructureId
 
 WORDS = {"drop_min": "Least drop", "crowns": "Crowns in line", "outlet_lowest": "Inverts in line"}
 
@@ -44,8 +45,21 @@ def snapped(facts: Facts, f: PipeFacts, end: End | None, to: float, within: floa
     near = [s for s in snaps(facts, f, end) if abs(s.level - to) <= within]
     if near:
         return min(near, key=lambda s: abs(s.level - to))
+    return Snap(_rounded(facts, to), "")
+
+
+def snapped_rim(facts: Facts, structure: StructureId, to: float, within: float) -> Snap:
+    """A rim (m above datum) on design or ground within a distance (m), else at the nearest 5 mm."""
+    p = facts.places[structure]
+    on = [Snap(z, name) for z, name in ((p.design, "On the design"), (p.ground, "On the ground")) if z is not None]
+    near = [s for s in on if abs(s.level - to) <= within]
+    return min(near, key=lambda s: abs(s.level - to)) if near else Snap(_rounded(facts, to), "")
+
+
+def _rounded(facts: Facts, to: float) -> float:
+    """The nearest 5 mm; in feet the nearest hundredth."""
     step = 0.01 * facts.units.metres if facts.units.us else 0.005
-    return Snap(round(to / step) * step, "")
+    return round(to / step) * step
 
 
 def snapped_slope(facts: Facts, f: PipeFacts, end: End, to: float) -> Snap:

@@ -26,6 +26,7 @@ from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore
 
+ENDS: tuple[End, End] = ("up", "down")
 TITLES = {rule.name: rule.title for rule in RULES}
 
 
@@ -85,6 +86,8 @@ class PipePanel(QWidget):
             row.field.setObjectName(f"value {key}")
             self.rows[key] = row
             whole.addWidget(row)
+        for end in ENDS:
+            self.rows[end].field.watched = partial(self._light, end)
         whole.addWidget(rule())
         whole.addSpacing(7)
         self.follow_title = label("Follows from this drag", "section")
@@ -100,6 +103,10 @@ class PipePanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(self.traits)
         whole.addStretch(1)
+
+    def _light(self, end: End, on: bool) -> None:
+        """An end shows in both drawings while its field has the keyboard."""
+        self.session.set(lit=(self.pipe, end) if on else None)
 
     def _taker(self, field: str) -> Callable[[str], bool]:
         return lambda text: edit_field(self.session, self.pipe, field, text)

@@ -118,6 +118,7 @@ class ValueField(QLineEdit):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus if take is None else Qt.FocusPolicy.StrongFocus)
         self._take = take
         self._value = ""
+        self.watched: Callable[[bool], None] | None = None  # told when the keyboard comes and goes
 
     def show_value(self, text: str, bad: bool) -> None:
         """Shows the value, unless one is typing over it."""
@@ -157,10 +158,14 @@ class ValueField(QLineEdit):
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
         self.selectAll()
+        if self.watched is not None:
+            self.watched(True)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self._finish()
+        if self.watched is not None:
+            self.watched(False)
 
 
 class Combo(QComboBox):

@@ -13,6 +13,7 @@ from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
 
+BAR = 8  # width of the scroll bar, as the theme has it
 PLAIN = ("stage", "thing", "stale")  # compared by value
 
 
@@ -39,7 +40,16 @@ class SidePanel(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         session.changed.connect(self._changed)
+        self.verticalScrollBar().rangeChanged.connect(lambda *_: self._margins())
         self.refresh()
+
+    def _margins(self) -> None:
+        """The panel keeps its width with a scroll bar or without: that stands in the margin."""
+        body = self.widget()
+        layout = body.layout() if body is not None else None
+        if layout is not None:
+            bar = self.verticalScrollBar()
+            layout.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
     def _changed(self, old: State, new: State) -> None:
         names = ("shown", "thing", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
@@ -131,11 +141,11 @@ class SidePanel(QScrollArea):
         body = QWidget()
         body.setObjectName("panelbody")
         layout = QVBoxLayout(body)
-        layout.setContentsMargins(16, 10, 15, 12)
         layout.addWidget(panel)
         old = self.takeWidget()  # deleted later: one of its own fields may be the one that is asking
         self.panel = panel
         self.setWidget(body)
+        self._margins()
         if old is not None:
             old.hide()
             old.deleteLater()

@@ -10,9 +10,10 @@ from zumbert.app.tools.bend import BendDrag, bend_ring
 from zumbert.app.tools.labeldrag import LabelDrag
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
+from zumbert.app.tools.rim import RimDrag
 from zumbert.app.tools.roads import EDIT_LETTERS, PARTS, RoadDrag, road_handles, road_in_hand
 from zumbert.app.tools.tool import Place, Tool, Words
-from zumbert.drawing.handles import Hand
+from zumbert.drawing.handles import Hand, rim_rings
 from zumbert.drawing.marks import Composed, Stroke, Target
 from zumbert.edits.things import KINDS, Thing
 from zumbert.edits.typed import Ring
@@ -35,6 +36,7 @@ class PickTool(Tool):
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
         self.levels = LevelDrag(session)
+        self.rim = RimDrag(session)
         self.moving = MoveDrag(session)
         self.roads = RoadDrag(session)
         self.bending = BendDrag(session)
@@ -50,6 +52,8 @@ class PickTool(Tool):
             return "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
         if self.moving.dragging:
             return "Release to set it down. Esc: as it was."
+        if self.rim.active:
+            return "Release to set the rim. Alt: no snaps. Type a level or +0.05. Esc: as it was."
         if s.hand is not None and s.stage == "levels":
             return "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to hold it."
         if road_in_hand(s) is not None:
@@ -67,6 +71,9 @@ class PickTool(Tool):
             return False
         if target.kind == "ring":
             self._press_ring(cast("SectionView", view), target, at)
+        elif target.kind == "rim":
+            self.session.select(structures=frozenset({target.id}), follow=False)
+            self.rim.press(cast("SectionView", view), target.id, at)
         elif target.kind == "bend":
             self.bending.begin(target.id)
         elif target.kind == "label":
@@ -105,6 +112,8 @@ class PickTool(Tool):
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         if self.levels.active and view.kind == "section":
             self.levels.drag(cast("SectionView", view), at)
+        elif self.rim.active and held:
+            self.rim.drag(cast("SectionView", view), at)
         elif self.roads.active and held:
             self.roads.drag(view, at)
         elif self.bending.pipe is not None and held:
@@ -128,6 +137,8 @@ class PickTool(Tool):
     def release(self, view: "DrawingView", at: Place) -> None:
         if self.levels.active and not self.levels.typing:
             self.levels.finish()
+        elif self.rim.active and not self.rim.typing:
+            self.rim.finish()
         elif self.roads.active and not self.roads.typing:
             if not self.roads.finish():
                 self.session.preview(None)
@@ -143,7 +154,7 @@ class PickTool(Tool):
                 self.session.select(structures=frozenset({one}), follow=view.kind == "plan")
 
     def cancel(self) -> bool:
-        if any(d.cancel() for d in (self.levels, self.moving, self.roads, self.bending, self.label)):
+        if any(d.cancel() for d in (self.levels, self.rim, self.moving, self.roads, self.bending, self.label)):
             return True
         if self.lasso:
             self.lasso = []
@@ -158,10 +169,12 @@ class PickTool(Tool):
         return False
 
     def words(self) -> Words | None:
-        return self.levels.words() or self.moving.words() or self.roads.words() or self.bending.words()
+        return (
+            self.levels.words() or self.rim.words() or self.moving.words() or self.roads.words() or self.bending.words()
+        )
 
     def takes_entry(self, view: "DrawingView") -> bool:
-        if self.levels.active or self.moving.dragging or self.roads.active:
+        if self.levels.active or self.rim.active or self.moving.dragging or self.roads.active:
             return True
         part = self.session.state.part
         if part is not None and road_in_hand(self.session.state) is not None:
@@ -169,12 +182,26 @@ class PickTool(Tool):
             self.roads.typing = True
             return True
         hand: Hand | None = self.session.state.hand
-        if hand is None or self.session.state.stage != "levels":
+        if self.session.state.stage != "levels":
             return False
+        if hand is None:
+            return self._rim_for_typing()
         self.levels.begin_typing(hand)
         return True
 
+    def _rim_for_typing(self) -> bool:
+        """Takes the rim of the sole structure that is selected in hand, where that is a fixed level."""
+        s = self.session.state
+        key = next(iter(s.structures), None)
+        if key is None or len(s.structures) > 1 or s.pipes or s.kept.facts.places[key].rim_from != "fixed":
+            return False
+        self.rim.begin(key)
+        return True
+
     def typed(self, text: str) -> None:
+        if self.rim.active:
+            self.rim.typed(text)
+            return
         if self.levels.active:
             self.levels.typed(text)
 
@@ -183,6 +210,8 @@ class PickTool(Tool):
             return self.moving.entry(text)
         if self.roads.active:
             return self.roads.entry(text)
+        if self.rim.active:
+            return self.rim.entry(text)
         return self.levels.entry(text) if self.levels.active else False
 
     def over(self, view: "DrawingView") -> Composed:
@@ -192,12 +221,21 @@ class PickTool(Tool):
             ring = f"{self.roads.part[0]} {self.roads.part[1]}"
         made = road_handles(self.session.state, view, ring)
         if view.kind != "plan":
-            return made
+            return self._rims(cast("SectionView", view), made)
         bend = bend_ring(self.session, cast("PlanView", view), hot is not None and hot.kind == "bend")
         marks = [*made.marks, *bend.marks]
         if len(self.lasso) > 1:
             marks.append(Stroke("draft", np.array(self.lasso), closed=True))
         return Composed(marks, [*made.targets, *bend.targets], [])
+
+    def _rims(self, view: "SectionView", made: Composed) -> Composed:
+        """The rings of fixed rims, in the stage Levels."""
+        s, hot = self.session.state, view.hover
+        if s.stage != "levels":
+            return made
+        key = self.rim.structure if self.rim.active else hot.id if hot is not None and hot.kind == "rim" else None
+        rings = rim_rings(s.picture, key, self.rim.active, self.rim.snap if self.rim.active else "", view.sight)
+        return Composed(made.marks + rings.marks, made.targets + rings.targets, [])
 
     def _caught(self, view: "PlanView", at: Place) -> None:
         """Selects what stands in the ring; with Ctrl it adds to what is selected."""

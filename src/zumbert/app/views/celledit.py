@@ -1,13 +1,20 @@
 """The field that opens in a cell of the level rows."""
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 from zumbert.app.values import edit_field
+from zumbert.drawing.levelrows import pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
+from zumbert.edits.fields import CellEdit as FieldEdit
+from zumbert.edits.fields import set_fields
+from zumbert.errors import EditError
+from zumbert.model.display import NONE
+from zumbert.model.ids import PipeId
 
 if TYPE_CHECKING:
     from zumbert.app.views.sectionview import SectionView
@@ -36,6 +43,13 @@ class CellEdit(QLineEdit):
         self.selectAll()
         self.show()
         self.setFocus()
+        self._light(cell)
+
+    def _light(self, cell: Cell | None) -> None:
+        """The end of a pipe that is edited shows in both drawings."""
+        end = None if cell is None else cell.field.partition("_")[2]
+        session = self.view.session
+        session.set(lit=(PipeId(cell.id), end) if cell is not None and end in ("up", "down") else None)
 
     def take(self) -> bool:
         """Takes the text as an edit; refused texts leave the field open."""
@@ -55,6 +69,7 @@ class CellEdit(QLineEdit):
         """Closes, with nothing done."""
         if self.cell is not None:
             self.cell = None
+            self._light(None)
             self.hide()
             self.view.setFocus()
 
@@ -65,6 +80,8 @@ class CellEdit(QLineEdit):
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take()
+                return True
+            if event.matches(QKeySequence.StandardKey.Paste) and self._pasted(QApplication.clipboard().text()):
                 return True
             alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
             if (
@@ -89,13 +106,58 @@ class CellEdit(QLineEdit):
         self.view.session.hold("up" if (reach.up < reach.down) == left else "down")
         return True
 
+    def _pasted(self, text: str) -> bool:
+        """Fills the cells from this one on with pasted values, a line of them along its row, more lines into the rows under
+        it, as one undo step; a sole column goes along the row too. Tells whether the text was more than one value.
+        """
+        lines = [line.split("\t") for line in text.strip("\r\n").replace("\r\n", "\n").split("\n")]
+        if self.cell is None or (len(lines) == 1 and len(lines[0]) == 1):
+            return False
+        if all(len(line) == 1 for line in lines):
+            lines = [[line[0] for line in lines]]
+        state, cell = self.view.session.state, self.cell
+        rows = [r[0] for r in (*rows_shown(state.picture), *pipe_rows(state.picture))]
+        first = rows.index(cell.row)
+        at = next(e.at for e in row_entries(state.picture, cell.row) if (e.thing, e.field) == (cell.id, cell.field))
+        try:
+            cells = [c for i, line in enumerate(lines) for c in self._filled(rows[first + i :][:1], at, line)]
+        except EditError as e:
+            self.view.session.refused.emit(str(e))
+            return True
+        name = f"Paste {len(cells)} value{'' if len(cells) == 1 else 's'} into the rows"
+        if self.view.session.edit(name, lambda p, f: set_fields(p, f, cells, state.held)):
+            self.close_edit()
+        return True
+
+    def _filled(self, row: list[str], at: float, values: list[str]) -> Iterator[FieldEdit]:
+        """The edits of one row from a distance on. Raises EditError where values have no column, or one is not edited."""
+        if not row:
+            raise EditError("There are more lines than rows from this cell down: nothing is pasted.")
+        entries = [e for e in row_entries(self.view.session.state.picture, row[0]) if e.at >= at - 1e-6]
+        if len(values) > len(entries):
+            raise EditError(
+                f"{row[0]}: {len(values)} values for {len(entries)} columns from here on: nothing is pasted."
+            )
+        for entry, value in zip(entries, values, strict=False):
+            text = value.strip()
+            if not text or text in (NONE, entry.text, entry.text.split("  ")[0]):
+                continue
+            if not entry.field:
+                raise EditError(f"{entry.where} is not edited here: leave that value empty.")
+            yield FieldEdit(entry.thing, entry.field, text, entry.where)
+
     def _next(self, by: int) -> None:
-        """Takes the text and goes to the next cell along the row that can be edited."""
+        """Takes the text and goes to the next cell along the row that can be edited; the drawing follows."""
         cell = self.cell
         if cell is None or not self.take():
             return
+        row = [e for e in row_entries(self.view.session.state.picture, cell.row) if e.field]
+        here = next((i for i, e in enumerate(row) if (e.thing, e.field) == (cell.id, cell.field)), None)
+        if here is None or not 0 <= here + by < len(row):
+            return
+        to = row[here + by]
+        self.view.show_distance(to.at)
         self.view.grab()  # lay out the cells after the edit
-        row = sorted((c for c in self.view.cells if c.row == cell.row and c.field), key=lambda c: c.box[0])
-        here = next((i for i, c in enumerate(row) if abs(c.box[0] - cell.box[0]) < 20), None)
-        if here is not None and 0 <= here + by < len(row):
-            self.begin(row[here + by])
+        found = next((c for c in self.view.cells if (c.row, c.id, c.field) == (cell.row, to.thing, to.field)), None)
+        if found is not None:
+            self.begin(found)

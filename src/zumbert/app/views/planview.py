@@ -18,7 +18,7 @@ from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import PlanMarks, halos, lifted, network, north_arrow, scale_bar
+from zumbert.drawing.plan import PlanMarks, end_lit, halos, lifted, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
 from zumbert.drawing.targets import Targets
 
@@ -209,7 +209,7 @@ class PlanView(DrawingView):
             marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
         over = self.tool.over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
-        return marks + over.marks + self._cursor(sight)
+        return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight)
 
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
         """What of the ground can be picked: in its stage alone, kept until something of it changes."""

@@ -15,7 +15,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
 from zumbert.checks.check import new_since
-from zumbert.drawing.handles import handles
+from zumbert.drawing.handles import handles, lit_end
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
 from zumbert.drawing.longsection import SectionMarks, long_section, section_marks
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Target, points
@@ -154,7 +154,7 @@ class SectionView(DrawingView):
         live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
         over = self.tool.over(self)
         self.live = live.targets + over.targets + self._live
-        return live.marks + over.marks
+        return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight)
 
     def _refit(self) -> None:
         self.sight = replace(self.sight, width=float(self.width()), height=self.drawing_height())
@@ -214,6 +214,13 @@ class SectionView(DrawingView):
         fx = 1.0 if keys & Qt.KeyboardModifier.ShiftModifier else factor
         fz = 1.0 if keys & Qt.KeyboardModifier.ControlModifier else factor
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
+
+    def show_distance(self, at: float) -> None:
+        """Brings a distance along the run into sight, where it is not."""
+        x, edge = self.sight.x_of(at), 60.0
+        dx = max(0.0, self.sight.left + edge - x) or min(0.0, self.width() - edge - x)
+        if dx:
+            self._look(self.sight.panned(dx, 0.0))
 
     def _look(self, sight: SectionSight) -> None:
         self.sight, self._fitted = sight, None
