@@ -81,7 +81,8 @@ class CellEdit(QLineEdit):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take()
                 return True
-            if event.matches(QKeySequence.StandardKey.Paste) and self._pasted(QApplication.clipboard().text()):
+            if event.matches(QKeySequence.StandardKey.Paste):
+                self._pasted(QApplication.clipboard().text())
                 return True
             alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
             if (
@@ -106,13 +107,16 @@ class CellEdit(QLineEdit):
         self.view.session.hold("up" if (reach.up < reach.down) == left else "down")
         return True
 
-    def _pasted(self, text: str) -> bool:
+    def _pasted(self, text: str) -> None:
         """Fills the cells from this one on with pasted values, a line of them along its row, more lines into the rows under
-        it, as one undo step; a sole column goes along the row too. Tells whether the text was more than one value.
+        it, as one undo step; a sole column goes along the row too. A sole value goes into the text.
         """
         lines = [line.split("\t") for line in text.strip("\r\n").replace("\r\n", "\n").split("\n")]
-        if self.cell is None or (len(lines) == 1 and len(lines[0]) == 1):
-            return False
+        if len(lines) == 1 and len(lines[0]) == 1:
+            self.insert(lines[0][0].strip())
+            return
+        if self.cell is None:
+            return
         if all(len(line) == 1 for line in lines):
             lines = [[line[0] for line in lines]]
         state, cell = self.view.session.state, self.cell
@@ -123,11 +127,10 @@ class CellEdit(QLineEdit):
             cells = [c for i, line in enumerate(lines) for c in self._filled(rows[first + i :][:1], at, line)]
         except EditError as e:
             self.view.session.refused.emit(str(e))
-            return True
+            return
         name = f"Paste {len(cells)} value{'' if len(cells) == 1 else 's'} into the rows"
         if self.view.session.edit(name, lambda p, f: set_fields(p, f, cells, state.held)):
             self.close_edit()
-        return True
 
     def _filled(self, row: list[str], at: float, values: list[str]) -> Iterator[FieldEdit]:
         """The edits of one row from a distance on. Raises EditError where values have no column, or one is not edited."""
