@@ -4,9 +4,12 @@ from pytest import approx
 from tests.build import chain, facts_of, with_pipe, with_structure
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.session import Session
+from zumbert.edits.change import set_anchor
 from zumbert.edits.land import add_service
 from zumbert.edits.levels import shift_pipe
+from zumbert.edits.setup import add_road
 from zumbert.edits.several import moved
+from zumbert.geometry.elements import Straight
 
 # S1 to S3 along x, inverts 48.0 to 47.5 and 47.4 to 47.0; DN 300, wall 45 mm
 RUN = chain([(48.0, 47.5), (47.4, 47.0)])
@@ -37,7 +40,42 @@ def test_a_pipe_that_crosses_is_shown_at_its_level_with_the_room_between():
     assert (c.kind, c.id, c.label, c.at) == ("pipe", "PX", "PX DN 225", approx(70.0))
     assert (c.level, c.above) == (approx(46.0 + 0.1125), False)
     axis = 48.0 - 0.5 * 30 / 50 + 0.15
-    assert c.clear == approx(axis - 46.1125 - 0.1425 - 0.195)
+    assert c.upright == approx(axis - 46.1125 - 0.1425 - 0.195)
+    # the run falls 1 %: in space the axes are nearer by the cosine of that
+    assert c.clear == approx((axis - 46.1125) / 1.00005**0.5 / 1.00005**0.5 - 0.3375, abs=1e-4) and c.clear < c.upright
+
+
+def test_a_service_that_comes_nearest_away_from_its_crossing_keeps_its_least_room():
+    # it crosses 3 m over the axis and then dives to 1 m beside the pipe, 0.8 m off in plan
+    p = chain([(48.0, 48.0)])
+    points = [(10.0, -5.0, 51.15), (10.0, 0.8, 51.15), (12.0, 0.8, 48.75), (40.0, 0.8, 48.75)]
+    p, _ = add_service(p, "water", points, size=0.1)
+    [c] = run(facts_of(p), RunKey("run", "S1")).crossings
+    assert c.upright == approx(3.0 - 0.05 - 0.195)
+    assert c.clear == approx((0.8**2 + 0.6**2) ** 0.5 - 0.05 - 0.195)  # 1.000 between the axes
+
+
+def test_another_road_that_crosses_is_shown_with_its_chainage():
+    p = add_road(RUN, "Tansymoor Lane", (Straight(25.0, -40.0, 25.0, 60.0),), 100.0)
+    [c] = shown(p)
+    assert (c.kind, c.label, c.at, c.level, c.clear) == ("road", "Tansymoor Lane 0+140.00", approx(75.0), None, None)
+    road = next(iter(p.roads))
+    along = run(facts_of(p), RunKey("road", road))
+    assert along.crossings == ()  # its own centre line is no crossing
+    p = add_road(p, "Quillerby Rise", (Straight(0.0, 10.0, 90.0, 10.0),))
+    other = next(k for k in p.roads if k != road)
+    facts = facts_of(p)
+    assert [c.id for c in run(facts, RunKey("road", other)).crossings] == [road]
+    assert [c.id for c in run(facts, RunKey("road", road)).crossings] == [other]
+
+
+def test_a_run_that_lies_along_a_road_is_not_crossed_by_it():
+    p = add_road(RUN, "Quillerby Rise", (Straight(-10.0, -2.0, 110.0, 2.0),))
+    assert [c.kind for c in shown(p)] == ["road"]
+    facts, road = facts_of(p), next(iter(p.roads))
+    for key in p.structures:
+        p = set_anchor(p, facts, key, road)
+    assert shown(p) == ()
 
 
 def test_pipes_that_meet_the_run_in_a_chamber_do_not_cross_it():

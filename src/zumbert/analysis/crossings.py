@@ -1,4 +1,4 @@
-"""What crosses a run in plan: services and pipes that it does not meet, with the room between."""
+"""What crosses a run in plan: services and pipes that it does not meet, with the room between, and other roads."""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -6,11 +6,12 @@ from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
+from zumbert.analysis.clearance import clear_of_pipe, clear_of_service
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.geometry.elements import Array
 from zumbert.geometry.segments import crossed_at
-from zumbert.model.ids import PipeId
+from zumbert.model.ids import PipeId, RoadId
 
 
 class Reach(NamedTuple):
@@ -26,15 +27,17 @@ class Reach(NamedTuple):
 
 
 class Crossing(NamedTuple):
-    """A service or pipe that crosses a run, at a place of the section."""
+    """A service, pipe or road that crosses a run, at a place of the section."""
 
-    kind: Literal["service", "pipe"]
+    kind: Literal["service", "pipe", "road"]
     id: Any
     label: str
     at: float  # m along the section
-    level: float | None  # m above datum, of its axis; None: not known
+    level: float | None  # m above datum, of its axis, or the road's profile; None: not known
     size: float  # m, outside
-    clear: float | None = None  # m, upright between both outsides where they cross in plan; below 0 they clash
+    clear: float | None = None  # m, in space between both outsides over whole lengths; at most 0 where they clash
+    upright: float | None = None  # m, upright between both outsides where they cross in plan
+    pipe: PipeId | None = None  # the pipe of the run that is crossed
     above: bool = False  # whether it lies above the run's pipe
     need: float = 0.0  # m, clearance that is asked for
 
@@ -45,15 +48,17 @@ def nearby(facts: Facts, reaches: Sequence[Reach], xy: Array) -> tuple[PipeId, .
 
 
 def crossings(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId],
+    own: RoadId | None = None,
 ) -> tuple[Crossing, ...]:  # fmt: skip
-    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance.
+    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance. Roads but for
+    the section's own, and those that a pipe lies along.
 
     Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm at most.
     """
     if len(xy) < 2:
         return ()
-    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near)]
+    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near), *_roads(facts, reaches, xy, at, own)]
     return tuple(sorted((_with_room(facts, reaches, c) for c in out), key=lambda c: c.at))
 
 
@@ -92,6 +97,32 @@ def _pipes(
                 label = f"{g.pipe.label} {facts.units.dn(g.dn)}"
                 out.append(Crossing("pipe", key, label, s, level, g.inside + 2 * g.wall))
     return out
+
+
+def _roads(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None
+) -> list[Crossing]:  # fmt: skip
+    """Centre lines of roads that cross, as chords of 5 m at most; their chainages there are exact for the place found."""
+    out = []
+    for key, road in facts.roads.items():
+        if key == own:
+            continue
+        line = np.column_stack(road.alignment.point(road.alignment.polyline(step=5.0)))
+        for s, _ in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))), strict=True):
+            crossed = _reach_at(reaches, s)
+            if crossed is not None and _along(facts, crossed.pipe, key):
+                continue
+            ch = float(road.alignment.project(*_place(xy, at, s))[0])
+            level = float(road.profile.level(ch)) if road.profile is not None and ch == ch else float("nan")
+            label = f"{road.road.name} {facts.units.chainage(ch)}" if ch == ch else road.road.name
+            out.append(Crossing("road", key, label, s, level if level == level else None, 0.0))
+    return out
+
+
+def _along(facts: Facts, pipe: PipeId, road: RoadId) -> bool:
+    """Whether a pipe lies along a road: both its structures are anchored to it."""
+    p, there = facts.project.pipes[pipe], facts.project.structures
+    return all(getattr(there[e].place, "road", None) == road for e in (p.up, p.down))
 
 
 def crosses(
@@ -136,11 +167,16 @@ def _reach_at(reaches: Sequence[Reach], s: float) -> Reach | None:
 
 
 def _with_room(facts: Facts, reaches: Sequence[Reach], c: Crossing) -> Crossing:
-    """With the upright room to the run's pipe there."""
+    """With the room to the run's pipe there, in space and upright."""
     reach = _reach_at(reaches, c.at)
-    if reach is None or c.level is None:
+    if reach is None or c.level is None or c.kind == "road":
         return c
     f = facts.pipes[reach.pipe]
     s = (c.at - reach.up) / (reach.down - reach.up) * f.span.length if reach.down != reach.up else 0.0
     axis = f.invert(s) + f.inside / 2
-    return c._replace(clear=abs(c.level - axis) - c.size / 2 - f.inside / 2 - f.wall, above=c.level >= axis)
+    upright = abs(c.level - axis) - c.size / 2 - f.inside / 2 - f.wall
+    services = facts.project.services
+    clear = clear_of_service(f, services[c.id]) if c.kind == "service" else clear_of_pipe(f, facts.pipes[c.id])
+    return c._replace(
+        clear=upright if clear is None else clear, upright=upright, pipe=reach.pipe, above=c.level >= axis
+    )

@@ -313,7 +313,7 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
     return Run(
         RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
         max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
-        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch, ()), xy, ch,
+        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch, (), road), xy, ch,
     )  # fmt: skip
 
 

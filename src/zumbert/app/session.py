@@ -58,7 +58,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     stage: Stage = "levels"
     pipes: frozenset[PipeId] = frozenset()
     structures: frozenset[StructureId] = frozenset()
-    shows: frozenset[Show] = frozenset({"legal", "cover"})
+    shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
+    ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
     hand: Hand | None = None
     held: End = "up"  # the end that a slope turns about, where a pipe is not in hand

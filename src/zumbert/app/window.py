@@ -82,7 +82,7 @@ class Window(QMainWindow):
         self.finder: Finder = Finder(self.session, self._commands, self._found)
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
         self.rail = Rail(self.session, self.pen, self.go_stage)
-        self.section_head = SectionHead(self.session, self.section.scales, self._switch)
+        self.section_head = SectionHead(self.session, self.section.scales, self._switch, self.section.set_scale)
         self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export, self.act)
         self.foot = Foot(self.session, lambda: self.tool.hint)
         self.work = Work(self.foot)

@@ -13,7 +13,7 @@ from zumbert.checks.legal import End
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 
-Show = Literal["legal", "cover", "trench"]
+Show = Literal["legal", "cover", "trench", "services", "profile"]
 
 
 class Part(NamedTuple):
@@ -40,7 +40,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     run: Run | None = None
     pipes: frozenset[PipeId] = frozenset()  # selected
     structures: frozenset[StructureId] = frozenset()  # selected
-    shows: frozenset[Show] = frozenset({"legal", "cover"})
+    shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
     held: End = "up"  # the end of a pipe that a slope turns about

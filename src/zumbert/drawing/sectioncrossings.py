@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from zumbert.analysis.crossings import Crossing
 from zumbert.analysis.probe import levels
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
@@ -27,6 +28,11 @@ def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
         x = sight.x_of(c.at)
         if not sight.left < x < sight.width:
             continue
+        if c.kind == "road":
+            yield from _road(picture, c, x, sight, labels)
+            continue
+        if "services" not in picture.shows:
+            continue
         role = "service" if c.kind == "service" else picture.facts.pipes[c.id].pipe.service
         if c.level is None:
             ground = run.ground or run.design  # type: ignore[union-attr]
@@ -46,6 +52,16 @@ def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
         ]
         if not labels.put("breach-small" if tight else role, text, places):
             labels.put(role, c.label, places)
+
+
+def _road(picture: Picture, c: Crossing, x: float, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+    """Where another road's centre line crosses: a post at its level, with its name and chainage."""
+    run = picture.run
+    line = run.design or run.ground if run is not None else None
+    level = c.level if c.level is not None else float(level_at(line, c.at)) if line is not None else None
+    y = 20.0 if level is None or level != level else sight.y_of(level)
+    yield Stroke("design-post", points((x, y + 6), (x, y - 16)))
+    labels.put("design", c.label, [(x + 5, y - 10, "left"), (x - 5, y - 10, "right"), (x, y - 20, "middle")])
 
 
 def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> Iterator[Mark]:

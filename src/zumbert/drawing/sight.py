@@ -188,6 +188,17 @@ class SectionSight(Struct, frozen=True, kw_only=True):
         sx, sz = float(np.clip(self.sx * fx, 0.05, 2000)), float(np.clip(self.sz * fz, 0.5, 8000))
         return replace(self, sx=sx, sz=sz, x=s - (px - self.left) / sx, z=z - (self.height - py) / sz)
 
+    @property
+    def ratios(self) -> tuple[float, float]:
+        """The scales along and up: 500 means 1:500."""
+        return UNITS_PER_METRE / self.sx, UNITS_PER_METRE / self.sz
+
+    def scaled(self, along: float | None, up: float | None) -> "SectionSight":
+        """At other scales (500 means 1:500), the middle of the drawing kept; None keeps one."""
+        fx = 1.0 if along is None else scale_of(along) / self.sx
+        fz = 1.0 if up is None else scale_of(up) / self.sz
+        return self.zoomed(fx, fz, (self.left + self.width) / 2, self.height / 2)
+
     def panned(self, dx: float, dy: float) -> "SectionSight":
         """Moved with the hand by drawing units."""
         return replace(self, x=self.x - dx / self.sx, z=self.z + dy / self.sz)

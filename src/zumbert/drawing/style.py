@@ -135,6 +135,8 @@ LINES: dict[str, Line] = {
     "gauge": Line("legal", 3.2),
     "gauge-bar": Line("legal", 1.8),
     "ring": Line("ink", 1.5),
+    "axis-thin": Line("ink-2", 1.0),
+    "design-post": Line("design", 1.0, (4, 2)),
     "end-mark": Line("ink", 1.2),
     "end-mark-other": Line("soft", 1.2),
     "held": Line("ink", 1.8, round=True),

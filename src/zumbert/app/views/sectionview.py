@@ -1,7 +1,7 @@
 """The long section on the screen, with its level rows."""
 
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -210,9 +210,10 @@ class SectionView(DrawingView):
         self._look(self.sight.panned(dx, dy))
 
     def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
-        """Both scales; Ctrl: lengths alone; Shift: levels alone."""
-        fx = 1.0 if keys & Qt.KeyboardModifier.ShiftModifier else factor
-        fz = 1.0 if keys & Qt.KeyboardModifier.ControlModifier else factor
+        """Both scales, or with a free ratio lengths alone; Ctrl: lengths alone; Shift: levels alone."""
+        shift, ctrl = keys & Qt.KeyboardModifier.ShiftModifier, keys & Qt.KeyboardModifier.ControlModifier
+        fx = 1.0 if shift else factor
+        fz = 1.0 if ctrl or not (shift or self.session.state.ratio_kept) else factor
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
 
     def show_distance(self, at: float) -> None:
@@ -330,9 +331,15 @@ class SectionView(DrawingView):
 
     def scales(self) -> tuple[float, float]:
         """Scale ratios along and up."""
-        from zumbert.drawing.sight import UNITS_PER_METRE
+        return self.sight.ratios
 
-        return UNITS_PER_METRE / self.sight.sx, UNITS_PER_METRE / self.sight.sz
+    def set_scale(self, axis: Literal["along", "up"], ratio: float) -> None:
+        """Draws at a scale of 1:ratio along or up; where the ratio of both is kept the other goes along."""
+        h, v = self.sight.ratios
+        kept = self.session.state.ratio_kept
+        along = ratio if axis == "along" else h * ratio / v if kept else None
+        up = ratio if axis == "up" else v * ratio / h if kept else None
+        self._look(self.sight.scaled(along, up))
 
 
 __all__: list[Any] = ["GUTTER", "SectionView"]

@@ -1,0 +1,106 @@
+"""How the long section is looked at: scales typed, their ratio kept or free, what is shown on request."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
+from pytest import approx
+
+from zumbert.drawing.longsection import section_marks
+from zumbert.drawing.marks import Stroke, texts_in
+from zumbert.edits.land import add_service
+from zumbert.model.ids import RoadId
+
+
+def scale(user, axis, text):
+    field = user.window.section_head.fields[axis]
+    field.selectAll()
+    user.type(field, text)
+    user.key(field, Qt.Key.Key_Return)
+    user.settle()
+
+
+def texts(user):
+    return [t.text for t in texts_in(section_marks(user.session.state.picture, user.section.sight).drawing)]
+
+
+def test_scales_are_typed_and_their_ratio_is_kept_or_free(user):
+    user.look_at("S5", "S4")
+    assert user.section.scales() == (approx(500), approx(80))
+    middle = user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2)
+    scale(user, "along", "1:250")
+    assert user.section.scales() == (approx(250), approx(40))  # the other goes along
+    assert user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2) == approx(middle)
+    user.window.section_head.kept.click()
+    scale(user, "up", "100")
+    assert user.section.scales() == (approx(250), approx(100))
+    assert user.window.section_head.scale.text() == "(×2.50)"
+    for text in ("x", "0", "1:-5", "1e9"):
+        scale(user, "up", text)
+        assert user.section.scales() == (approx(250), approx(100)) and "is no scale" in user.refusals[-1]
+
+
+def test_zooming_keeps_the_ratio_or_changes_lengths_alone(user):
+    user.look_at("S5", "S4")
+    user.wheel(user.section, 500, 100, 1)
+    h, v = user.section.scales()
+    assert h / v == approx(6.25) and h < 500
+    user.window.section_head.kept.click()
+    user.wheel(user.section, 500, 100, 1)
+    assert user.section.scales()[0] < h and user.section.scales()[1] == approx(v)
+    user.wheel(user.section, 500, 100, 1, Qt.KeyboardModifier.ShiftModifier)
+    assert user.section.scales()[1] < v
+
+
+def test_scale_bars_tell_a_true_length_and_height(user):
+    user.look_at("S5", "S4")
+    made = section_marks(user.session.state.picture, user.section.sight).drawing
+    bars = [m for m in made if getattr(m, "edge", None) == "ink-thin"]
+    wide = sorted(m.xy[:, 0].max() - m.xy[:, 0].min() for m in bars)[-1]
+    tall = sorted(m.xy[:, 1].max() - m.xy[:, 1].min() for m in bars)[-1]
+    told = texts(user)
+    assert "20 m" in told and wide == approx(10 * user.section.sight.sx)
+    assert "1 m" in told and tall == approx(0.5 * user.section.sight.sz)
+
+
+def test_the_roads_profile_is_told_on_request(user):
+    user.look_at("S5", "S4")
+    chip = user.window.findChild(QPushButton, "chip profile")
+    assert not any("L 40.00 m" in t for t in texts(user))
+    chip.click()
+    user.settle()
+    told = texts(user)
+    road = user.facts.roads[user.structure("S5").place.road]
+    assert "L 40.00 m" in told  # the lengths of its curves
+    grades = [user.session.units.slope(g) for g in road.profile.grades]
+    assert any(t.split("  ")[0] in grades for t in told)
+    chip.click()
+    assert not any("L 40.00 m" in t for t in texts(user))
+    user.session.show_run(next(k for k in user.session.state.keys if k.kind == "road" and k.id == road.road.id))
+    chip.click()
+    user.section.fit()
+    user.settle()
+    assert sum(t.startswith("L ") for t in texts(user)) >= 2
+
+
+def test_crossings_are_shown_or_not_and_other_roads_always(user):
+    pipe = user.look_at("S5", "S4")
+    x, y = user.facts.spans[pipe.id].point(15.0)
+    points = [(x - 8, y - 8, 42.0), (x + 8, y + 8, 42.0)]
+    user.session.edit("Add", lambda p, f: add_service(p, "water", points, size=0.1)[0])
+    user.settle()
+    told = [t for t in texts(user) if "water" in t]
+    assert len(told) == 1
+    user.window.findChild(QPushButton, "chip services").click()
+    assert not any("water" in t for t in texts(user))
+    lane = next(r for r in user.project.roads.values() if r.name == "Tansymoor Lane")
+    main = next(k for k in user.session.state.keys if k.kind == "road" and k.id != lane.id)
+    user.session.show_run(main)
+    user.section.fit()
+    user.settle()
+    met = [c for c in user.session.state.run.crossings if c.kind == "road"]
+    assert all(c.id == RoadId(lane.id) for c in met)
+    posts = [
+        m
+        for m in section_marks(user.session.state.picture, user.section.sight).drawing
+        if isinstance(m, Stroke) and m.role == "design-post"
+    ]
+    assert len(posts) == len(met)
