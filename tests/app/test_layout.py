@@ -8,6 +8,8 @@ from shapely import Point, Polygon
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool
+from zumbert.drawing.longsection import section_marks
+from zumbert.drawing.marks import texts_in
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.things import Thing
 from zumbert.model.structure import Anchored, Free
@@ -859,3 +861,29 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     user.do("undo")
     user.do("attach")
     assert "No loose end has a structure within 1.00 m" in user.refusals[-1]
+
+
+def test_the_slope_of_the_next_pipe_is_set_at_its_chamber_and_seen_before_it_is_laid(laying):
+    user = laying
+    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.enter("340 7")
+    user.enter("300 7")
+    user.window.hold(PickTool(user.session))
+    low = user.structure("S19")
+    user.session.select(pipes=frozenset({user.pipe("S18", "S19").id}))
+    user.session.select(structures=frozenset({low.id}))
+    user.session.set(stage="levels")
+    user.settle()
+    field = user.window.side.panel.rows["next_slope"].field
+    user.fill(field, "3.1%")
+    assert user.project.structures[low.id].next_slope == approx(0.031)
+    assert user.session.undo_name == f"Set the slope of the next pipe from {low.label}"
+    user.section.fit()
+    user.settle()
+    marks = section_marks(user.session.state.picture, user.section.sight).drawing
+    assert any(t.text == "next 3.10 %" for t in texts_in(marks))
+    user.do("lay")
+    user.enter("300 7")  # where it stands: the run goes on from it
+    user.enter("260 7")
+    assert user.facts.pipes[list(user.project.pipes)[-1]].slope == approx(0.031, abs=1e-12)
+    assert user.project.structures[low.id].next_slope is None

@@ -4,6 +4,7 @@ from pytest import approx
 from tests.build import facts_of, grounded, road_project, the_road, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import check
+from zumbert.edits.change import set_next_slope
 from zumbert.edits.labels import next_label
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert
@@ -199,3 +200,27 @@ def test_a_rectangle_stands_by_the_edge_of_its_width_and_a_joint_by_its_place():
     for kind, stands in (("manhole-1500x1200", 3.0 - 0.6 - 0.2), ("joint", 3.0)):
         [one] = lay(p, analyse(p), [Anchored(the_road(p), 50.0, 3.0)], way(p, edge="outer", type=kind))
         assert one.project.structures[one.structure].place.offset == approx(stands)
+
+
+def test_the_slope_set_at_a_chamber_is_that_of_the_next_pipe_down_from_it():
+    made = laid(road_project(), [100, 60])  # water runs down to 60
+    low = made.structure
+    p = set_next_slope(made.project, made.facts, low, 0.031)
+    going_on = laid(p, [20], begin=low)
+    f = going_on.facts.pipes[going_on.pipe]
+    assert f.slope == approx(0.031, abs=1e-12)
+    assert going_on.project.structures[low].next_slope is None  # it is that pipe's slope now
+    by_slope = laid(p, [20], begin=low, slope=0.05)  # what is set at the chamber goes before what the run has
+    assert by_slope.facts.pipes[by_slope.pipe].slope == approx(0.031, abs=1e-12)
+    upward = laid(p, [140], begin=low, up=True)  # a pipe that comes in is another matter
+    assert upward.facts.pipes[upward.pipe].slope != approx(0.031, abs=1e-6)
+    assert upward.project.structures[low].next_slope == 0.031
+
+
+def test_a_next_slope_is_refused_where_there_is_an_outlet_or_it_is_a_wall():
+    made = laid(road_project(), [100, 60])
+    first = made.project.pipes[made.pipe].up
+    with pytest.raises(EditError, match="has an outlet already"):
+        set_next_slope(made.project, made.facts, first, 0.02)
+    with pytest.raises(EditError, match="steeper than 1:1"):
+        set_next_slope(made.project, made.facts, made.structure, 1.5)

@@ -108,15 +108,31 @@ def _roads(
         if key == own:
             continue
         line = np.column_stack(road.alignment.point(road.alignment.polyline(step=5.0)))
+        line[0] -= _onward(line[0], line[1])  # a road that begins or ends on a centre line meets it
+        line[-1] -= _onward(line[-1], line[-2])
         for s, _ in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))), strict=True):
             crossed = _reach_at(reaches, s)
             if crossed is not None and _along(facts, crossed.pipe, key):
                 continue
-            ch = float(road.alignment.project(*_place(xy, at, s))[0])
-            level = float(road.profile.level(ch)) if road.profile is not None and ch == ch else float("nan")
-            label = f"{road.road.name} {facts.units.chainage(ch)}" if ch == ch else road.road.name
+            place = _place(xy, at, s)
+            ch = float(road.alignment.project(*place)[0])
+            if ch != ch:  # in the 5 cm beyond an end
+                a = road.alignment
+                ends = np.column_stack(a.point(np.array([a.start, a.end])))
+                ch = a.start if np.hypot(*(ends[0] - place)) < np.hypot(*(ends[1] - place)) else a.end
+            level = float(road.profile.level(ch)) if road.profile is not None else float("nan")
+            label = f"{road.road.name} {facts.units.chainage(ch)}"
             out.append(Crossing("road", key, label, s, level if level == level else None, 0.0))
     return out
+
+
+def _onward(end: Array, before: Array) -> Array:
+    """The step of so many m from the end of a line back into it."""
+    back = before - end
+    return np.asarray(back / max(float(np.hypot(*back)), 1e-9) * MEETS)
+
+
+MEETS = 0.05  # m: a road that stops so near to a line still meets it
 
 
 def _along(facts: Facts, pipe: PipeId, road: RoadId) -> bool:

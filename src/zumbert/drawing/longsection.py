@@ -27,7 +27,7 @@ from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels
 from zumbert.drawing.sectioncrossings import crossing_marks, pinned
 from zumbert.drawing.sectionfindings import findings
 from zumbert.drawing.sectionground import ground_fill, others, surface_labels, surfaces, surfaces_over, turning_points
-from zumbert.drawing.sectionpipes import barrel, former, halos, least_cover, pipe_target
+from zumbert.drawing.sectionpipes import barrel, former, halos, least_cover, next_slope, pipe_target
 from zumbert.drawing.sectionprofile import band, profile_data
 from zumbert.drawing.sectiontrench import pits, trench
 from zumbert.drawing.sight import SectionSight
@@ -111,6 +111,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
         yield from pits(seen, sight)
     yield from legal_band(seen, hand, sight)
     yield from former(seen, sight)
+    if base:
+        yield from next_slope(seen, sight)
     for reach in seen.run.reaches:
         yield from barrel(seen, reach, sight)
     if "cover" in seen.shows:

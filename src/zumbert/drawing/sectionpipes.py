@@ -13,6 +13,7 @@ from zumbert.drawing.marks import (
     Segments,
     Stroke,
     Target,
+    Text,
     points,
 )
 from zumbert.drawing.picture import Picture
@@ -120,6 +121,24 @@ def least_cover(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         s = reach.up + (reach.down - reach.up) * f.span.barrel.s / f.span.length
         for ps, pz in solid_parts(Line(s[::-1], f.span.barrel.z[::-1]) if s[0] > s[-1] else Line(s, f.span.barrel.z)):
             yield Stroke("least-cover", np.column_stack([sight.px(ps), sight.py(pz - need)]))
+
+
+NEXT = 90.0  # drawing units that a slope set for the next pipe is drawn along
+
+
+def next_slope(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """The slope that is set at the run's lowest structure for the next pipe down, from its lowest invert on."""
+    if picture.run is None or not picture.run.structures:
+        return
+    key, at = min(picture.run.structures, key=lambda s: s[1])
+    f = picture.facts.structures[key]
+    slope, level = f.structure.next_slope, f.lowest
+    if slope is None or level is None or at > 0:
+        return
+    x, y = sight.x_of(at), sight.y_of(level)
+    end = y + slope * NEXT / sight.sx * sight.sz
+    yield Stroke("preview", points((x, y), (x - NEXT, end)))
+    yield Text("storm", f"next {picture.units.slope(slope)}", x - NEXT / 2, (y + end) / 2 + 16, "middle", plate=True)
 
 
 def former(picture: Picture, sight: SectionSight) -> Iterator[Mark]:

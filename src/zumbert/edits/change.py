@@ -204,6 +204,19 @@ def set_sump_depth(project: Project, structure: StructureId, depth: float | None
     return with_structure(project, structure, sump_depth=depth)
 
 
+def set_next_slope(project: Project, facts: Facts, structure: StructureId, slope: float | None) -> Project:
+    """The project with the slope (fraction) that the next pipe down from a structure will be laid at; None: as it is laid.
+
+    Raises EditError for a structure that has an outlet already, or a slope beyond 1:1.
+    """
+    label = project.structures[structure].label
+    if slope is not None and facts.links.outlets.get(structure):
+        raise EditError(f"{label} has an outlet already: set the slope of that pipe.")
+    if slope is not None and not abs(slope) <= 1:
+        raise EditError(f"A slope of {slope:g} is steeper than 1:1: type 1.25%, 1:80 or 0.0125.")
+    return with_structure(project, structure, next_slope=slope)
+
+
 def set_cover(project: Project, structure: StructureId, at: tuple[float, float]) -> Project:
     """The project with a structure's cover off its middle: along its bearing and to the right of it, m.
 

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import End
-from zumbert.edits.change import move_structure, set_rim, set_size, set_type
+from zumbert.edits.change import move_structure, set_next_slope, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_cover, set_invert, set_slope, slopes_kept
 from zumbert.edits.library import set_record, title
@@ -76,7 +76,7 @@ _NAMES = {
     "slope": "Set the slope of {}", "cover": "Set the cover of {}", "size": "Change the size of {}",
     "type": "Change the type of {}", "label": "Rename {}", "rim": "Set the rim of {}", "chainage": "Move {}",
     "offset": "Move {}", "x": "Move {}", "y": "Move {}", "status": "Change the status of {}",
-    "network": "Move {} to a network",
+    "network": "Move {} to a network", "next_slope": "Set the slope of the next pipe from {}",
 }  # fmt: skip
 
 
@@ -131,6 +131,12 @@ def _rim(project: Project, facts: Facts, structure: StructureId, text: str, keep
     return set_rim(project, structure, FixedRim(changed_by(text, now, project.units)))
 
 
+def _next_slope(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+    """A slope; nothing, or "as laid", for none."""
+    t = text.strip().lower()
+    return set_next_slope(project, facts, structure, None if t in ("", "as laid") else parsed_slope(t))
+
+
 def _place(field: str) -> Set:
     def set_(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
         s, t, to = project.structures[structure], text.strip(), 0.0
@@ -170,6 +176,7 @@ _FIELDS: dict[str, Set] = {
     "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
     "crown_down": _crown("down"), "slope": _slope, "cover": _cover, "size": _size,
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
+    "next_slope": _next_slope,
     "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,
 }  # fmt: skip
 

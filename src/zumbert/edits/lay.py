@@ -11,7 +11,7 @@ from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import pipe_label, placed, split
-from zumbert.edits.records import with_one, with_pipe
+from zumbert.edits.records import with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
@@ -119,6 +119,8 @@ def lay_next(
         project = _with_room(project, facts, before, pipe)
         facts = analyse(project, facts)
     project = _levelled(project, facts, pipe, way)
+    if project.structures[up].next_slope is not None:
+        project = with_structure(project, up, next_slope=None)  # it is a pipe's slope now
     return Laid(project, analyse(project, facts), structure, pipe)
 
 
@@ -217,8 +219,11 @@ def _join(
 
 
 def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project:
-    """The project with the new pipe at its levels."""
+    """The project with the new pipe at its levels; a slope that was set at its upper structure goes before that of the run."""
     f = facts.pipes[pipe]
+    set_there = project.structures[f.pipe.up].next_slope
+    if set_there is not None and way.level is None:
+        way = replace(way, slope=set_there)
     if f.basis <= 1e-6:
         labels = project.structures[f.pipe.up].label, project.structures[f.pipe.down].label
         raise EditError(f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose another place.")

@@ -50,6 +50,7 @@ class Structure(Struct, frozen=True, kw_only=True):
     rotation: float | None = None  # radians clockwise from north; None: square to the road
     sump: float | None = None  # m above datum where fixed; None: from the lowest invert
     sump_depth: float | None = None  # m below the lowest invert, in place of its type's
+    next_slope: float | None = None  # fraction: of the next pipe down, before that is laid; None: as it is laid
     service: Service = "storm"
     status: Status = "proposed"
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type

@@ -37,6 +37,7 @@ from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
+from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Anchored, Structure
@@ -85,8 +86,8 @@ class StructurePanel(QWidget):
         whole.addWidget(rule())
         place = self.session.state.shown.project.structures[self.structure].place
         fields = ("chainage", "offset") if isinstance(place, Anchored) else ("x", "y")
-        for key in (*fields, "ground", "design", "rim", "depth", "sump"):
-            take = self._taker(key) if key in (*fields, "rim") else None
+        for key in (*fields, "ground", "design", "rim", "depth", "sump", "next_slope"):
+            take = self._taker(key) if key in (*fields, "rim", "next_slope") else None
             row = ValueRow(self.pen, key, take)
             row.field.setObjectName(f"value {key}")
             row.setFixedHeight(39 if key in ("rim", "sump") else 27)
@@ -157,6 +158,9 @@ class StructurePanel(QWidget):
         floating = f.sump_level is not None and f.place.ground is not None and f.sump_level > f.place.ground
         under = "lies over the ground!" if floating else under
         self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)
+        self.rows["next_slope"].setVisible(not f.pipes_out and kind.kind not in ENDS)
+        laid = "as laid" if r.next_slope is None else u.slope(r.next_slope)
+        self.rows["next_slope"].show_row("Next slope", laid, None, "", "of the next pipe down")
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))
         self._mends(s)
