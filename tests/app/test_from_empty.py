@@ -122,7 +122,7 @@ def lay_what_is_there(user):
         user.fill(user.window.side.panel.name, label)
     user.session.select(structures=frozenset({user.structure("EX1").id}))
     user.settle()
-    user.fill(user.window.side.panel.rows["rim"].field, "40.45")
+    user.fill(user.window.side.panel.rows["rim"].field, "40.18")
 
 
 def described(project):

@@ -3,8 +3,11 @@
 from PySide6.QtCore import Qt
 from pytest import approx
 
-from zumbert.drawing.marks import Disc
-from zumbert.edits.change import rim_on
+from zumbert.app.panels.rows import FixButton
+from zumbert.drawing.longsection import section_marks
+from zumbert.drawing.marks import Disc, Fill
+from zumbert.edits.change import rim_on, set_rim
+from zumbert.model.structure import FixedRim, OnSurface
 
 ALT = Qt.KeyboardModifier.AltModifier
 
@@ -113,3 +116,17 @@ def test_the_end_whose_field_has_the_keyboard_lights_up_in_both_drawings(user):
     assert user.session.state.lit == (pipe.id, "up")
     user.key(user.section.cell_edit, Qt.Key.Key_Escape)
     assert user.session.state.lit is None
+
+
+def test_a_rim_that_is_off_is_seen_at_once_and_mended_by_its_fix(user):
+    key = fixed(user)
+    user.session.edit("Off", lambda p, f: set_rim(p, key, FixedRim(f.places[key].rim + 2.0)))
+    user.session.select(structures=frozenset({key}))
+    user.settle()
+    assert any(f.rule == "rim_on_surface" for f in user.session.state.shown.findings.by_structure[key])
+    x, y = ring(user, key)
+    marks = section_marks(user.session.state.picture, user.section.sight).drawing
+    notches = [m for m in marks if isinstance(m, Fill) and m.role == "breach" and abs(m.xy[:, 0].mean() - x) < 25]
+    assert any(abs(m.xy[:, 1].mean() - y) < 15 for m in notches)  # beside the rim
+    user.click(next(b for b in user.window.side.panel.findChildren(FixButton) if "Put the rim" in b.text()), 5, 5)
+    assert user.project.structures[key].rim == OnSurface(surface="design")

@@ -89,7 +89,8 @@ def test_where_no_level_keeps_every_rule_it_is_laid_at_the_nearest():
     made = laid(p, [10, 60], up=True, start=49.5)  # only 0.155 m of cover at the start
     [pipe] = made.project.pipes.values()
     assert pipe.invert_down == approx(49.5)
-    assert rules(made.project) == {"cover_min"}
+    shallow = {"chamber_depth", "rim_above_crowns"}  # that start lies 0.5 m under the rim
+    assert rules(made.project) - shallow == {"cover_min"}
     assert made.facts.pipes[pipe.id].slope == approx(0.004)  # no shallower than it must be
 
 

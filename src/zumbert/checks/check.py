@@ -13,13 +13,15 @@ from zumbert.checks.connectivity import NO_OUTFALL, UNATTACHED_END
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
 from zumbert.checks.finding import Finding, Rule
 from zumbert.checks.land import LAND
+from zumbert.checks.rim import CHAMBER_DEPTH, RIM_ABOVE_CROWNS, RIM_ON_SURFACE
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 RULES: tuple[Rule, ...] = (
     COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
-    DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
+    DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
+    CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
 )  # fmt: skip
 _ORDER = {rule.name: i for i, rule in enumerate(RULES)}
 _PIPE_RULES = tuple(r for r in RULES if r.of in ("pipe", "either"))

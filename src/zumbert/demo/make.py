@@ -190,7 +190,7 @@ def structures_csv() -> str:
         for side, letter in ((-1, "L"), (1, "R")):
             at = f"{MANHOLES[i] + 4:.3f},{side * GULLY:.3f}"
             rows.append(f"G{i}{letter},gully-450,Quillerby Rise,{at},,,,storm,proposed,Storm")
-    rows.append("EX1,manhole-1050,,,,1412.000,858.000,40.450,storm,existing,Storm existing")
+    rows.append("EX1,manhole-1050,,,,1412.000,858.000,40.180,storm,existing,Storm existing")
     rows.append("EX2,headwall,,,,1374.000,868.000,,storm,existing,Storm existing")
     return "\n".join(rows) + "\n"
 

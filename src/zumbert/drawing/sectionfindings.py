@@ -36,8 +36,13 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[
         box = chamber_box(picture, key, at, sight)
         if not found or box is None:
             continue
-        y = sight.y_of(picture.facts.structures[key].lowest or 0.0)
-        yield from _sign(picture.worst(key), box[1] + 9, y + 2)
+        low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
+        for y, at_rim in (
+            (low + 2, False),
+            (box[2] + 3, True),
+        ):  # of a rim beside the rim, all else at the lowest invert
+            grave = {f.severity for f in found if f.rule.startswith("rim") == at_rim}
+            yield from _sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y)
 
 
 def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:

@@ -7,7 +7,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, cover_bound, end_range
-from zumbert.edits.change import set_size, sizes_like
+from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
 from zumbert.edits.join import attached, nearest_structure
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
@@ -157,6 +157,19 @@ def _attach(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     return Fix(f"Attach it to {label}", f"{far} away", attached(project, facts, loose, found[0]))
 
 
+def _rim_on_surface(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    key = finding.structure
+    if key is None:
+        return None
+    p = facts.places[key]
+    on: RimOn = "design" if p.design is not None else "existing"
+    to = p.design if on == "design" else p.ground
+    if to is None or p.rim is None:
+        return None
+    made = rim_on(project, facts, key, on)
+    return Fix(f"Put the rim on {facts.surfaces.name(on)}", project.units.step(to - p.rim), made)
+
+
 _FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
     "lower_down": _cover_end("down", "Lower"),
     "lower_up": _cover_end("up", "Lower"),
@@ -171,4 +184,5 @@ _FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
     "lower_outlets": _lower_outlets,
     "enlarge_outlet": _enlarge_outlet,
     "attach": _attach,
+    "rim_on_surface": _rim_on_surface,
 }

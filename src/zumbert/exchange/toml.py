@@ -16,11 +16,11 @@ _TRENCH = ("bedding", "width", "vertical_height", "batter", "working_space", "ba
 
 
 def read_standard(path: str | Path) -> Standard:
-    """A standard: `name`, and `[pipes]` with limits, each a number or a table "up to and including"; a missing
-    key keeps its default. Raises ReadError.
+    """A standard: `name`, `[pipes]` with limits, each a number or a table "up to and including", and
+    `[structures]` with `rim_tolerance`; a missing key keeps its default. Raises ReadError.
     """
     data = _data(path)
-    _keys(path, data, ("name", "units", "pipes"), "")
+    _keys(path, data, ("name", "units", "pipes", "structures"), "")
     pipes = data.get("pipes", {})
     if not isinstance(pipes, dict):
         raise ReadError(f"{path}: pipes is a table of limits: write it as [pipes].")
@@ -32,6 +32,15 @@ def read_standard(path: str | Path) -> Standard:
         if crowns not in CROWNS:
             raise ReadError(f'{path}: pipes.crowns is "{crowns}": it is one of {", ".join(CROWNS)}.')
         values["crowns"] = crowns
+    structures = data.get("structures", {})
+    if not isinstance(structures, dict):
+        raise ReadError(f"{path}: structures is a table of limits: write it as [structures].")
+    _keys(path, structures, ("rim_tolerance",), "structures.")
+    if "rim_tolerance" in structures:
+        tolerance = _number(path, "structures.rim_tolerance", structures["rim_tolerance"]) * (FOOT if us else 1.0)
+        if tolerance < 0:
+            raise ReadError(f"{path}: structures.rim_tolerance is {tolerance:g}: it is 0 or more.")
+        values["rim_tolerance"] = tolerance
     return Standard(id=StandardId(""), name=_name(path, data), **values)
 
 

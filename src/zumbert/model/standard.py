@@ -1,5 +1,7 @@
 """A design standard: a named set of limits for pipes and structures."""
 
+from typing import Any
+
 from msgspec import Struct
 
 from zumbert.model.ids import StandardId
@@ -25,6 +27,7 @@ class Standard(Struct, frozen=True, kw_only=True):
     drop_max: Limit = 0.6  # m
     spacing_max: Limit = 100.0  # m, centre plan
     deflection_max: Limit = 90.0  # degrees
+    rim_tolerance: float = 0.05  # m that a fixed rim may lie off its surface
     crowns: str = "crowns"  # what lines up at a chamber: crowns, centres, 0.8 (of the diameter) or off
 
 
@@ -38,9 +41,10 @@ CROWNS: tuple[str, ...] = ("crowns", "centres", "0.8", "off")
 _FOOT = 0.3048
 
 # the built-in limits in round feet, for projects in US units
-US_LIMITS: dict[str, Limit] = {
+US_LIMITS: dict[str, Any] = {
     "cover_min": 3 * _FOOT, "cover_max": 20 * _FOOT, "velocity_min": 2.5 * _FOOT, "velocity_max": 13 * _FOOT,
     "drop_min": ((15.0, 0.07 * _FOOT), (45.0, 0.1 * _FOOT), (180.0, 0.17 * _FOOT)), "drop_max": 2 * _FOOT,
+    "rim_tolerance": 0.15 * _FOOT,
     "spacing_max": 330 * _FOOT,
 }  # fmt: skip
 

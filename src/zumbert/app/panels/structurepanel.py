@@ -31,6 +31,7 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
+from zumbert.checks.rim import off_surface
 from zumbert.edits.change import fits, size_fits, size_words
 from zumbert.edits.fixes import fixes
 from zumbert.edits.join import copied
@@ -151,8 +152,8 @@ class StructurePanel(QWidget):
                 self.rows[key].show_row(title, value, None, "", aside)
         follows = f"follows {names.name(p.rim_from)}"
         if p.rim_from == "fixed":
-            on = p.design if p.design is not None else p.ground
-            follows = "fixed level" if on is None or p.rim is None else f"fixed, {u.step(p.rim - on)} off"
+            off = off_surface(f)
+            follows = "fixed level" if off is None else f"fixed, {u.step(off[0])} off"
         self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
         under = "fixed" if r.sump is not None else "from the lowest invert"
         floating = f.sump_level is not None and f.place.ground is not None and f.sump_level > f.place.ground
