@@ -5,11 +5,13 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, v_project, with_pipe, with_structure
+from tests.build import chain, facts_of, grounded, v_project, with_pipe, with_structure
 from zumbert.analysis.probe import levels, stops, within
+from zumbert.drawing.pins import pin_level, pin_lines, surfaces_named
 from zumbert.edits.join import curved, deleted, split
 from zumbert.edits.land import add_service
-from zumbert.edits.notes import add_pin, change_pin, drop_pin
+from zumbert.edits.notes import add_pin, change_pin
+from zumbert.edits.things import Thing, removed
 from zumbert.errors import EditError
 from zumbert.geometry.segments import crossed_at
 from zumbert.model.ids import PipeId
@@ -93,7 +95,27 @@ def test_what_a_pin_says_is_chosen_and_nonsense_refused():
             change_pin(p, key, **values)
     with pytest.raises(EditError, match=r"P1 is 60\.00 m long"):
         add_pin(p, facts_of(p), "P1", 61.0)
-    assert drop_pin(p, key).pins == {}
+    assert removed(p, Thing("pin", key)).pins == {}
+
+
+def test_a_pin_tells_inside_or_the_outer_wall_and_cover_from_a_chosen_surface():
+    p = grounded([(-20, 33.0), (80, 33.0)], "rock", V)
+    p = add_pin(p, facts_of(p), "P1", 10.0, cover_from="rock")
+    [key] = p.pins
+    p = change_pin(p, key, fields=("invert", "crown", "cover"), words={"cover": "rock over it"})
+    facts = facts_of(p)
+    f = facts.pipes["P1"]
+    # at 10 m: invert 28.500 - 0.005 * 10 = 28.450, D 0.300, t 0.045: outside top 28.795, rock 33.000
+    assert [t for _, t in pin_lines(f, facts, p.pins[key])] == ["invert 28.450", "crown 28.750", "rock over it 4.205"]
+    assert pin_level(f, facts, p.pins[key]) == approx(28.45)
+    outer = change_pin(p, key, outer=True).pins[key]
+    assert [t for _, t in pin_lines(f, facts, outer)] == [
+        "underside 28.405",
+        "outside top 28.795",
+        "rock over it 4.205",
+    ]
+    assert pin_level(f, facts, outer) == approx(28.405)
+    assert [k for k, _ in surfaces_named(facts)] == ["reference", "existing", "rock"]
 
 
 @given(st.floats(-5, 5), st.floats(-5, 5), st.floats(-5, 5), st.floats(-5, 5))

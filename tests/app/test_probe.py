@@ -6,7 +6,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QPushButton
 from pytest import approx
 
+from tests.app.test_project import choose
 from zumbert.app.tools.pick import PickTool
+from zumbert.edits.things import Thing
 
 
 @pytest.fixture
@@ -113,4 +115,47 @@ def test_pins_are_listed_and_what_they_say_is_chosen(probing):
     assert "names no value of a pin" in user.refusals[-1]
     section.findChild(QPushButton, "drop pin").click()
     assert user.project.pins == {}
-    assert not section.body.isVisible()
+    user.settle()
+    assert user.session.state.thing is None
+
+
+def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probing):
+    user = probing
+    user.click(user.plan, *over(user, 8.0))
+    user.click(user.plan, *over(user, 20.0))
+    user.window.escape()
+    user.session.select()
+    user.settle()
+    first, second = user.project.pins
+    user.click(user.plan, *over(user, 20.0))
+    assert user.session.state.thing == Thing("pin", second)
+    section = user.window.side.panel
+    assert section.which.currentData() == second
+    choose(section.outer, True)
+    choose(section.cover_from, "existing")
+    pin = user.project.pins[second]
+    assert (pin.outer, pin.cover_from) == (True, "existing")
+    assert user.project.pins[first].outer is False
+    user.settle()
+    under = user.facts.pipes[pin.pipe].invert(pin.at) - user.facts.pipes[pin.pipe].wall
+    assert f"underside {under:.3f}" in {t.text for t in user.section._network() if hasattr(t, "text")}
+    target = next(t for t in user.section.targets if t.kind == "pin" and t.id == first)
+    user.click(user.section, *target.xy[0])
+    assert user.session.state.thing == Thing("pin", first)
+    user.do("delete")
+    assert list(user.project.pins) == [second]
+    user.do("undo")
+    assert list(user.project.pins) == [first, second]
+
+
+def test_cover_is_told_from_a_surface_that_is_chosen_by_key(probing):
+    user = probing
+    user.move(user.plan, *over(user, 12.0))
+    usual = user.window.tool.levels().cover
+    user.type(user.plan, "u")
+    user.settle()
+    at = user.window.tool.levels()
+    assert at.cover == approx(at.ground - at.top) and at.cover != approx(usual)
+    assert user.plan.entry.aside.text() == "cover from Existing ground"
+    user.click(user.plan, *over(user, 12.0))
+    assert next(iter(user.project.pins.values())).cover_from == "existing"

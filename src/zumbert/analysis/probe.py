@@ -10,6 +10,7 @@ from zumbert.analysis.roads import nearest
 from zumbert.geometry.line import Line, level_at
 from zumbert.geometry.segments import crossed_at
 from zumbert.model.ids import PipeId
+from zumbert.model.note import CoverFrom
 
 
 class Levels(Struct, frozen=True, kw_only=True):
@@ -30,19 +31,32 @@ class Levels(Struct, frozen=True, kw_only=True):
     cover: float | None  # m, from the reference surface to the outside top
 
 
-def levels(f: PipeFacts, facts: Facts, distance: float) -> Levels:
-    """The levels at a distance (m), held between the inner walls of the pipe's chambers."""
+def levels(f: PipeFacts, facts: Facts, distance: float, cover_from: CoverFrom = "reference") -> Levels:
+    """The levels at a distance (m), held between the inner walls of the pipe's chambers; the cover from a chosen surface."""
     s = within(f, distance)
     x, y = f.span.point(s)
     invert = f.invert(s)
     near = nearest(facts.roads, np.array([x]), np.array([y]))
     ch = float(near.chainage[0])
-    top, barrel = invert + f.outside_height, _at(f.span.barrel, s)
+    top, over = invert + f.outside_height, _surface(f, facts, s, cover_from)
     return Levels(
         pipe=f.pipe.id, distance=s, x=x, y=y, chainage=None if ch != ch else ch, invert=invert, centre=invert + f.inside / 2,
         crown=invert + f.inside, top=top, underside=invert - f.wall, ground=_at(f.span.ground, s), design=_at(f.span.design, s),
-        cover=None if barrel is None else barrel - top,
+        cover=None if over is None else over - top,
     )  # fmt: skip
+
+
+def _surface(f: PipeFacts, facts: Facts, s: float, which: CoverFrom) -> float | None:
+    """The level of a surface over a pipe, m above datum; None where there is none."""
+    along = {"reference": f.span.barrel, "existing": f.span.ground, "design": f.span.design}
+    if which in along:
+        return _at(along[which], s)
+    tin = facts.surfaces.formation if which == "formation" else facts.surfaces.rock
+    if tin is None:
+        return None
+    x, y = f.span.point(s)
+    z = float(tin.level(np.array([x]), np.array([y]))[0])
+    return None if z != z else z
 
 
 def within(f: PipeFacts, distance: float) -> float:

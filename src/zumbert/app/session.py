@@ -97,6 +97,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
             before=self.kept.facts if self.previewing else None, held=self.held,
+            pin=self.thing.id if self.thing is not None and self.thing.kind == "pin" else None,
         )  # fmt: skip
 
 

@@ -24,7 +24,7 @@ from zumbert.drawing.marks import (
 )
 from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
-from zumbert.drawing.sectioncrossings import crossing_marks, pinned
+from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
 from zumbert.drawing.sectionfindings import findings
 from zumbert.drawing.sectionground import ground_fill, others, surface_labels, surfaces, surfaces_over, turning_points
 from zumbert.drawing.sectionpipes import barrel, former, halos, least_cover, next_slope, pipe_target
@@ -154,7 +154,8 @@ def _targets(seen: Picture, sight: SectionSight) -> list[Target]:
     """Structures before pipes."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
     pipes = [pipe_target(seen, r, sight) for r in seen.run.reaches]
-    return [*pipes, *(structure_target(seen, key, at, sight) for key, at in seen.run.structures)][::-1]
+    shafts = [structure_target(seen, key, at, sight) for key, at in seen.run.structures]
+    return [*pipes, *shafts, *pin_targets(seen, sight)][::-1]
 
 
 BESIDE = 30.0  # m along a run beyond the drawing that are composed too: chambers and labels reach in

@@ -11,7 +11,7 @@ from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End
 from zumbert.model.display import Units
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.ids import PinId, PipeId, StructureId
 
 Show = Literal["legal", "cover", "trench", "services", "profile"]
 
@@ -43,6 +43,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
+    pin: PinId | None = None  # the pinned level that is selected
     held: End = "up"  # the end of a pipe that a slope turns about
     before: Facts | None = None  # what a preview started from
 

@@ -10,13 +10,23 @@ from zumbert.drawing.marks import Disc, Mark, Stroke, points
 from zumbert.drawing.planlabels import Lines
 from zumbert.drawing.style import text_width
 from zumbert.model.display import NONE, Units
-from zumbert.model.note import Pin, PinField
+from zumbert.model.note import CoverFrom, Pin, PinField
 
 PIN_WORDS: dict[PinField, str] = {
     "chainage": "", "distance": "at", "invert": "invert", "centre": "centre", "crown": "crown", "top": "outside top",
     "underside": "underside", "ground": "ground", "design": "design", "cover": "cover",
 }  # fmt: skip
+OUTER: dict[PinField, PinField] = {"invert": "underside", "crown": "top"}  # told at the outer wall
 AWAY = 20.0  # drawing units from a pinned place to its words
+
+
+def surfaces_named(facts: Facts) -> list[tuple[CoverFrom, str]]:
+    """The surfaces that a cover can be measured from, with their names."""
+    s = facts.surfaces
+    there: tuple[tuple[CoverFrom, object], ...] = (
+        ("existing", s.existing), ("design", s.design), ("formation", s.formation), ("rock", s.rock),
+    )  # fmt: skip
+    return [("reference", "as the rules take it"), *((k, s.name(k)) for k, tin in there if tin is not None)]
 
 
 def value_text(at: Levels, field: PinField, u: Units, decimals: int = 3) -> str:
@@ -33,16 +43,30 @@ def value_text(at: Levels, field: PinField, u: Units, decimals: int = 3) -> str:
 
 def pin_lines(f: PipeFacts, facts: Facts, pin: Pin) -> Lines:
     """What a pin says now, a line a value."""
-    at = levels(f, facts, pin.at)
+    at = levels(f, facts, pin.at, pin.cover_from)
     out: Lines = []
     for field in pin.fields:
-        word = pin.words.get(field, PIN_WORDS[field])
-        out.append(("note", f"{word} {value_text(at, field, facts.units, pin.decimals)}".strip()))
+        told = OUTER.get(field, field) if pin.outer else field
+        word = pin.words.get(field, PIN_WORDS[told])
+        out.append(("note", f"{word} {value_text(at, told, facts.units, pin.decimals)}".strip()))
     return out
 
 
-def pin_marks(lines: Lines, x: float, y: float, labels: Labels) -> Iterator[Mark]:
+def pin_level(f: PipeFacts, facts: Facts, pin: Pin) -> float:
+    """The first level (m above datum) that a pin tells: its leader begins there in a long section."""
+    at = levels(f, facts, pin.at, pin.cover_from)
+    for field in pin.fields:
+        told = OUTER.get(field, field) if pin.outer else field
+        level: float | None = None if told in ("chainage", "distance", "cover") else getattr(at, told)
+        if level is not None:
+            return level
+    return at.underside if pin.outer else at.invert
+
+
+def pin_marks(lines: Lines, x: float, y: float, labels: Labels, chosen: bool) -> Iterator[Mark]:
     """A ring at the place, and its words where there is room, with a leader; they show always."""
+    if chosen:
+        yield Disc("halo", x, y, 9.0)
     yield Disc("field", x, y, 3.0, "leader")
     before = len(labels.texts)
     places = [p for away in (AWAY, 2 * AWAY) for p in around(x, y, away, len(lines))]

@@ -35,6 +35,7 @@ from zumbert.geometry.elements import Array
 from zumbert.model.catalogue import StructureType
 from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.note import Pin
 from zumbert.model.structure import Structure
 
 NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
@@ -84,7 +85,11 @@ def network(
         if sign:
             labels.block((x - 7, y - 18, x + 7, y - 7))
     placed = place_labels(picture, seen.structures, lines, sight, labels)
-    marks += _pins(picture.facts, seen.pipes, sight, labels)
+    pins = _pin_places(picture.facts, seen.pipes, sight)
+    for pin, (x, y) in pins:
+        f = picture.facts.pipes[pin.pipe]
+        marks += pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, pin.id == picture.pin)
+        targets.append(Target("pin", pin.id, points((x, y)), 9.0))
     order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
     return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))
 
@@ -127,8 +132,10 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
     return marks
 
 
-def _pins(facts: Facts, pipes: Sequence[PipeId], sight: PlanSight, labels: Labels) -> Iterator[Mark]:
-    """The levels that are pinned to the pipes in sight."""
+def _pin_places(
+    facts: Facts, pipes: Sequence[PipeId], sight: PlanSight
+) -> Iterator[tuple[Pin, tuple[float, float]]]:  # fmt: skip
+    """The levels that are pinned to the pipes in sight, and where."""
     pins = facts.project.pins
     shown = set(pipes) if pins else set()
     for pin in pins.values():
@@ -137,7 +144,7 @@ def _pins(facts: Facts, pipes: Sequence[PipeId], sight: PlanSight, labels: Label
         f = facts.pipes[pin.pipe]
         x, y = sight.to_drawing(np.array([f.span.point(within(f, pin.at))]))[0].tolist()
         if x == x:
-            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)
+            yield pin, (x, y)
 
 
 class _Seen:

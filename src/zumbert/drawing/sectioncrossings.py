@@ -2,21 +2,23 @@
 
 from collections.abc import Iterator
 
-from zumbert.analysis.crossings import Crossing
-from zumbert.analysis.probe import levels
+from zumbert.analysis.crossings import Crossing, Reach
+from zumbert.analysis.probe import within
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import (
     Anchor,
     Mark,
     Stroke,
+    Target,
     points,
 )
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.pins import pin_lines, pin_marks
+from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
 from zumbert.drawing.sectionchambers import oval
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.line import level_at
+from zumbert.model.note import Pin
 
 
 def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
@@ -73,9 +75,20 @@ def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> I
         if reach is None:
             continue
         f = facts.pipes[pin.pipe]
-        at = levels(f, facts, pin.at)
-        named = (getattr(at, n) for n in pin.fields if n not in ("chainage", "distance", "cover"))
-        level = next((v for v in named if v is not None), at.invert)
-        x, y = sight.x_of(reach.at(at.distance, f.span.length)), sight.y_of(level)
+        x, y = pin_place(picture, pin, reach, sight)
         if sight.left < x < sight.width and 0 < y < sight.height:
-            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels)
+            yield from pin_marks(pin_lines(f, facts, pin), x, y, labels, pin.id == picture.pin)
+
+
+def pin_place(picture: Picture, pin: Pin, reach: Reach, sight: SectionSight) -> tuple[float, float]:
+    """Where a pin stands in the drawing."""
+    f = picture.facts.pipes[pin.pipe]
+    s = within(f, pin.at)
+    return sight.x_of(reach.at(s, f.span.length)), sight.y_of(pin_level(f, picture.facts, pin))
+
+
+def pin_targets(picture: Picture, sight: SectionSight) -> list[Target]:
+    """The pins of the run, to be picked."""
+    reaches = {r.pipe: r for r in picture.run.reaches} if picture.run is not None else {}
+    pins = [p for p in picture.facts.project.pins.values() if p.pipe in reaches]
+    return [Target("pin", p.id, points(pin_place(picture, p, reaches[p.pipe], sight)), 9.0) for p in pins]

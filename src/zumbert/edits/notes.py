@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.errors import EditError
 from zumbert.model.ids import AttachmentId, PinId, PipeId, SpotId
-from zumbert.model.note import Attachment, Follows, Pin, Spot
+from zumbert.model.note import Attachment, CoverFrom, Follows, Pin, Spot
 from zumbert.model.project import Project, with_id
 
 LARGEST = 200 << 20  # bytes of one file kept inside a project
@@ -20,16 +20,19 @@ def add_spot(project: Project, x: float, y: float, follows: Follows) -> Project:
     return replace(project, spots={**project.spots, spot.id: spot})
 
 
-def add_pin(project: Project, facts: Facts, pipe: PipeId, at: float, like: Pin | None = None) -> Project:
+def add_pin(
+    project: Project, facts: Facts, pipe: PipeId, at: float, like: Pin | None = None, cover_from: CoverFrom | None = None
+) -> Project:  # fmt: skip
     """The project with a level pinned to a pipe at a distance (m) from its upstream reference point.
 
-    `like` gives what it says. Raises EditError for a distance beyond the pipe.
+    `like` gives what it says, `cover_from` the surface of its cover. Raises EditError for a distance beyond the pipe.
     """
     f, u = facts.pipes[pipe], project.units
     if not -1e-6 <= at <= f.span.length + 1e-6:
         raise EditError(f"{f.pipe.label} is {u.long(f.span.length)} long: a pin stands between 0 and that.")
     project, key = with_id(project, "n")
-    pin = replace(like, id=PinId(key), pipe=pipe, at=at) if like is not None else Pin(id=PinId(key), pipe=pipe, at=at)
+    pin = replace(like or Pin(id=PinId(key), pipe=pipe, at=at), id=PinId(key), pipe=pipe, at=at)
+    pin = pin if cover_from is None else replace(pin, cover_from=cover_from)
     return replace(project, pins={**project.pins, pin.id: pin})
 
 
@@ -41,11 +44,6 @@ def change_pin(project: Project, pin: PinId, **values: Any) -> Project:
     if not 0 <= made.decimals <= 6:
         raise EditError("Levels are written with 0 to 6 decimals.")
     return project if made == project.pins[pin] else replace(project, pins={**project.pins, pin: made})
-
-
-def drop_pin(project: Project, pin: PinId) -> Project:
-    """The project without a pin."""
-    return replace(project, pins={k: p for k, p in project.pins.items() if k != pin})
 
 
 def attach(project: Project, name: str, data: bytes | None = None, path: str | None = None, note: str = "") -> Project:

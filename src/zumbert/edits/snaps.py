@@ -63,8 +63,15 @@ def _rounded(facts: Facts, to: float) -> float:
 
 
 def snapped_slope(facts: Facts, f: PipeFacts, end: End, to: float) -> Snap:
-    """The level of an end at the nearest round slope, 0.05 %."""
+    """The level of an end at the nearest round slope: 0.05 %, or 1:n with a whole n where slopes are written so."""
     other = f.pipe.invert_down if end == "up" else f.pipe.invert_up
     sign = 1.0 if end == "up" else -1.0
-    slope = round(sign * (to - other) / f.basis / 0.0005) * 0.0005 if f.basis else 0.0
+    slope = _round_slope(sign * (to - other) / f.basis, facts.units.slopes == "ratio") if f.basis else 0.0
     return Snap(other + sign * slope * f.basis, f"Slope {facts.units.slope(slope)}")
+
+
+def _round_slope(slope: float, ratio: bool) -> float:
+    """The nearest slope of 0.05 % steps, or of 1:n; level stays level."""
+    if not ratio or abs(slope) < 1 / 2000:
+        return round(slope / 0.0005) * 0.0005
+    return (1.0 if slope > 0 else -1.0) / max(1, round(1 / abs(slope)))

@@ -9,12 +9,12 @@ from zumbert.errors import EditError
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
-Kind = Literal["surface", "road", "background", "land", "service", "spot", "attachment"]
+Kind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
 _FIELDS: dict[Kind, str] = {
     "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land", "service": "services",
-    "spot": "spots", "attachment": "attachments",
+    "spot": "spots", "attachment": "attachments", "pin": "pins",
 }  # fmt: skip
 
 
@@ -41,6 +41,8 @@ def thing_name(project: Project, thing: Thing) -> str:
     r = record(project, thing)
     if thing.kind == "spot":
         return f"spot level {list(project.spots).index(thing.id) + 1}"
+    if thing.kind == "pin":
+        return f"pin on {project.pipes[r.pipe].label}"
     return str(getattr(r, "name", None) or getattr(r, "label", ""))
 
 

@@ -10,6 +10,7 @@ Follows = Literal["existing", "design", "formation"]
 PinField = Literal[
     "chainage", "distance", "invert", "centre", "crown", "top", "underside", "ground", "design", "cover"
 ]  # fmt: skip
+CoverFrom = Literal["reference", "existing", "design", "formation", "rock"]  # reference: as the rules take it
 PIN_FIELDS: tuple[PinField, ...] = get_args(PinField)
 
 
@@ -31,6 +32,8 @@ class Pin(Struct, frozen=True, kw_only=True):
     fields: tuple[PinField, ...] = ("invert", "cover")
     words: dict[str, str] = {}  # what stands before a value, in place of its own name
     decimals: int = 3
+    cover_from: CoverFrom = "reference"  # the surface that its cover is measured from
+    outer: bool = False  # whether invert and crown are told at the outer wall: underside and outside top
 
 
 class Attachment(Struct, frozen=True, kw_only=True, eq=False):

@@ -4,11 +4,13 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QWidget
 
-from zumbert.app.panels.rows import Combo, Stack, chip, fields, label
+from zumbert.app.panels.rows import Combo, Stack, chip, choice, fields, label, offer
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.drawing.pins import PIN_WORDS, pin_lines
-from zumbert.edits.notes import change_pin, drop_pin
+from zumbert.app.values import delete_thing
+from zumbert.drawing.pins import PIN_WORDS, pin_lines, surfaces_named
+from zumbert.edits.notes import change_pin
+from zumbert.edits.things import Thing
 from zumbert.model.ids import PinId
 from zumbert.model.note import PIN_FIELDS
 
@@ -22,7 +24,17 @@ class PinsSection(QWidget):
         self.which = Combo(pen)
         self.which.setObjectName("pin")
         self.which.setAccessibleName("Pinned level")
-        self.which.activated.connect(lambda _: self.refresh(session.state))
+        self.which.activated.connect(lambda _: session.pick(Thing("pin", self.which.currentData())))
+        self.outer = choice(
+            pen, "pin wall", ((False, "inside: invert, crown"), (True, "outer wall: underside, outside top"))
+        )
+        self.outer.activated.connect(lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData()))
+        self.cover_from = Combo(pen)
+        self.cover_from.setObjectName("pin cover from")
+        self.cover_from.setAccessibleName("Cover of a pin from")
+        self.cover_from.activated.connect(
+            lambda _: self._change("Change the cover of a pin", cover_from=self.cover_from.currentData())
+        )
         self.ticks: dict[str, QCheckBox] = {}
         self.decimals, self.words = QLineEdit(), QLineEdit()
         for w, name in ((self.decimals, "pin decimals"), (self.words, "pin words")):
@@ -49,7 +61,9 @@ class PinsSection(QWidget):
             self.ticks[name] = box
             grid.addWidget(box, i // 3, i % 3)
         inner.addLayout(grid)
-        inner.addLayout(fields((("Decimals", self.decimals), ("Words", self.words)), 78))
+        inner.addLayout(fields((
+            ("Levels at", self.outer), ("Cover from", self.cover_from), ("Decimals", self.decimals), ("Words", self.words),
+        ), 78))  # fmt: skip
         inner.addWidget(chip("Take it out", "drop pin", self._drop))
         whole.addWidget(self.body)
 
@@ -93,7 +107,7 @@ class PinsSection(QWidget):
     def _drop(self) -> None:
         pin = self._pin()
         if pin is not None:
-            self.session.edit("Take a pin out", lambda p, f: drop_pin(p, pin))
+            delete_thing(self.session, Thing("pin", pin), None)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -112,10 +126,14 @@ class PinsSection(QWidget):
             for key, text in texts:
                 self.which.addItem(text, key)
             self.which.setCurrentIndex(max(0, self.which.findData(now)) if now in pins else self.which.count() - 1)
+        if s.thing is not None and s.thing.kind == "pin" and s.thing.id in pins:
+            self.which.setCurrentIndex(self.which.findData(s.thing.id))
         pin = self._pin()
         if pin is None:
             return
         record = pins.get(pin) or s.kept.project.pins[pin]
+        self.outer.setCurrentIndex(self.outer.findData(record.outer))
+        offer(self.cover_from, [(k, text, "") for k, text in surfaces_named(facts)], record.cover_from)
         for name, box in self.ticks.items():
             box.setChecked(name in record.fields)
         if not self.decimals.hasFocus():

@@ -21,7 +21,9 @@ from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_fits, size_words
+from zumbert.edits.fields import set_field
 from zumbert.edits.fixes import fixes
+from zumbert.errors import EditError
 from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore
@@ -86,6 +88,8 @@ class PipePanel(QWidget):
             row.field.setObjectName(f"value {key}")
             self.rows[key] = row
             whole.addWidget(row)
+        for key, field in (("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover")):
+            self.rows[key].bar.dragged = partial(self._dragged, field)
         for end in ENDS:
             self.rows[end].field.watched = partial(self._light, end)
         whole.addWidget(rule())
@@ -103,6 +107,22 @@ class PipePanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(self.traits)
         whole.addStretch(1)
+
+    def _dragged(self, field: str, value: float | None, last: bool) -> None:
+        """A range bar is dragged: the value is shown at once, and taken when the bar is let go; None gives it up."""
+        s, u = self.session.state, self.session.units
+        if value is None:
+            self.session.preview(None)
+            return
+        text = f"{value:.2f}%" if field == "slope" else u.length(value) if field == "cover" else "=" + u.level(value)
+        if last:
+            edit_field(self.session, self.pipe, field, text)
+            return
+        hand = s.hand.held if s.hand is not None else s.held
+        try:
+            self.session.preview(set_field(s.kept.project, s.kept.facts, self.pipe, field, text, hand))
+        except EditError as e:
+            self.session.refused.emit(str(e))
 
     def _light(self, end: End, on: bool) -> None:
         """An end shows in both drawings while its field has the keyboard."""

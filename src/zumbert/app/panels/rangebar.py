@@ -1,8 +1,10 @@
 """A value's place in the range that the rules allow."""
 
+from collections.abc import Callable
+
 from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.pen import Pen
@@ -36,6 +38,11 @@ class RangeBar(QWidget):
         self.pen = pen
         self.scale = Scale()
         self.setFixedSize(112, 34)
+        self.dragged: Callable[[float | None, bool], None] | None = (
+            None  # told a value, and whether it is the last; None: given up
+        )
+        self._held = False
+        self._kept: tuple[float, float] | None = None  # what the bar spans while one drags
 
     def show_scale(self, scale: Scale) -> None:
         """Shows another scale."""
@@ -45,6 +52,8 @@ class RangeBar(QWidget):
 
     def _ends(self) -> tuple[float, float]:
         """The stretch of values that the bar spans."""
+        if self._kept is not None:
+            return self._kept
         s = self.scale
         known = [v for v in (s.low, s.high, s.now, s.before) if v is not None]
         low, high = min(known), max(known)
@@ -58,6 +67,40 @@ class RangeBar(QWidget):
         """Drawing x of a value."""
         a, b = self._ends()
         return 4 + (value - a) / (b - a) * (self.width() - 8)
+
+    def value_at(self, x: float) -> float:
+        """The value at a drawing x."""
+        a, b = self._ends()
+        return a + (min(max(x, 4.0), self.width() - 4.0) - 4) / (self.width() - 8) * (b - a)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.dragged is None or event.button() != Qt.MouseButton.LeftButton or self.scale.now is None:
+            super().mousePressEvent(event)
+            return
+        self._held, self._kept = True, self._ends()  # the bar stays as it is while one drags
+        self.grabKeyboard()
+        self.dragged(self.value_at(event.position().x()), False)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held and self.dragged is not None:
+            self.dragged(self.value_at(event.position().x()), False)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held and self.dragged is not None:
+            value = self.value_at(event.position().x())
+            self._let_go()
+            self.dragged(value, True)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._held and self.dragged is not None:
+            self._let_go()
+            self.dragged(None, True)
+        else:
+            super().keyPressEvent(event)
+
+    def _let_go(self) -> None:
+        self._held, self._kept = False, None
+        self.releaseKeyboard()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         s = self.scale

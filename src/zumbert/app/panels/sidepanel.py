@@ -80,6 +80,8 @@ class SidePanel(QScrollArea):
             return ("trench",), self._trench
         if s.stage == "ground" and not s.pipes and not s.structures:
             return ("ground",), self._ground
+        if s.thing is not None and s.thing.kind == "pin":
+            return ("pin",), self._pins
         project = s.shown.project
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
@@ -121,6 +123,11 @@ class SidePanel(QScrollArea):
         from zumbert.app.panels.groundpanel import GroundPanel
 
         return GroundPanel(self.session, self.pen, self._act)
+
+    def _pins(self) -> QWidget:
+        from zumbert.app.panels.pinspanel import PinsSection
+
+        return PinsSection(self.session, self.pen)
 
     def _several(self, structures: bool, pipes: bool) -> QWidget:
         from zumbert.app.panels.structurepanel import SeveralPanel

@@ -38,7 +38,7 @@ ROLES = (
 
 def detail(session: Session, pen: Pen, s: State, act: Act) -> "Detail":
     """The panel of what is selected; of how ground is shown where nothing is."""
-    if s.thing is None or record(s.shown.project, s.thing) is None:
+    if s.thing is None or s.thing.kind == "pin" or record(s.shown.project, s.thing) is None:
         return ViewDetail(session, pen, None, act)
     kinds: dict[str, type[Detail]] = {
         "surface": SurfaceDetail, "road": RoadDetail, "background": DrawingDetail, "land": LandDetail,

@@ -81,7 +81,7 @@ class PickTool(Tool):
             self.label.press(cast("PlanView", view), target, at)
         elif target.kind in PARTS:
             self.roads.begin(target, at)
-        elif target.kind in KINDS:
+        elif target.kind in KINDS and (target.kind != "pin" or self.session.state.stage != "ground"):
             self.session.pick(Thing(target.kind, target.id))
         elif target.kind == "structure":
             chosen = self.session.state.structures

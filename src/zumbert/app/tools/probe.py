@@ -7,12 +7,13 @@ import numpy as np
 from zumbert.analysis.probe import Levels, levels, stops, within
 from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.drawing.marks import Composed, Disc, Mark, Stroke, points
-from zumbert.drawing.pins import value_text
+from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.notes import add_pin
 from zumbert.edits.typed import number
 from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
+from zumbert.model.note import CoverFrom
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
@@ -36,9 +37,11 @@ class ProbeTool(Tool):
         self.pipe: PipeId | None = None
         self.at = 0.0
         self._snap = ""
+        self.cover_from: CoverFrom = "reference"
         self._stops: tuple[object, PipeId | None, list[tuple[float, str]]] = (None, None, [])
 
-    hint = "Move along a pipe: its levels there. Click pins them, or type the distance along it. Alt: no snaps. Esc: put down."
+    hint = "Move along a pipe. Click pins its levels, or type a distance. U: cover from another surface. Alt: no snaps. Esc: end."
+    keys = frozenset("u")
 
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         found = (
@@ -119,7 +122,15 @@ class ProbeTool(Tool):
         facts = self.session.state.shown.facts
         if self.pipe is None or self.pipe not in facts.pipes:
             return None
-        return levels(facts.pipes[self.pipe], facts, self.at)
+        return levels(facts.pipes[self.pipe], facts, self.at, self.cover_from)
+
+    def key(self, text: str) -> bool:
+        """The next of the surfaces that cover can be measured from."""
+        there = [k for k, _ in surfaces_named(self.session.state.shown.facts)]
+        self.cover_from = (
+            there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
+        )
+        return True
 
     def press(self, view: "DrawingView", at: Place) -> bool:
         self.move(view, at, False)
@@ -132,7 +143,7 @@ class ProbeTool(Tool):
         pins = self.session.state.kept.project.pins
         like = next(reversed(pins.values()), None) if pins else None
         label = self.session.state.kept.project.pipes[pipe].label
-        return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like))
+        return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like, self.cover_from))
 
     def takes_entry(self, view: "DrawingView") -> bool:
         return self.pipe is not None
@@ -176,9 +187,11 @@ class ProbeTool(Tool):
         def say(*names: str) -> str:
             return "&nbsp; ".join(f"{n.replace('top', 'outside top')} <b>{value_text(found, n, u)}</b>" for n in names)  # type: ignore[arg-type]
 
+        over = dict(surfaces_named(facts)).get(self.cover_from, "")
+        aside = self._snap or (f"cover from {over}" if self.cover_from != "reference" else u.m)
         lines = (
             say("underside", "invert", "centre"),
             say("crown", "top", "cover"),
             say("ground", "design", "chainage"),
         )
-        return Words(f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), self._snap or u.m, lines)
+        return Words(f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), aside, lines)

@@ -78,11 +78,24 @@ class SectionView(DrawingView):
             and self._drawn[0].size() == self._size()
         ):
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (s.pipes, s.structures, s.shows, s.stage, s.trenches, self.sight, hand, s.held)
+        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches, self.sight, hand, s.held)
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
-        key = (*made, s.run, s.held, s.pipes, s.structures, s.shows, s.stage, s.fresh, s.trenches, self.sight, hand)
+        key = (
+            *made,
+            s.run,
+            s.held,
+            s.picture.pin,
+            s.pipes,
+            s.structures,
+            s.shows,
+            s.stage,
+            s.fresh,
+            s.trenches,
+            self.sight,
+            hand,
+        )
         pixmap = self.layer("network", key, self._network, paper=True)
         self._drawn = pixmap, s.shown, self.sight
         self._live = []

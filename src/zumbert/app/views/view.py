@@ -25,7 +25,7 @@ PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are c
 
 RANK = {
     "ring": 0, "rim": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
-    "structure": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
+    "structure": 1, "pin": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
 }  # fmt: skip
 SETTLE = 90  # ms after the last step of a zoom the drawing is made anew
 

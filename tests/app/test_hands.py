@@ -1,0 +1,176 @@
+"""Every handle, snap and row of the long section, driven through the window and read back from the project."""
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from pytest import approx
+
+from zumbert.checks.legal import cover_bound, rows
+from zumbert.edits.change import rim_on
+from zumbert.edits.levels import set_invert
+from zumbert.edits.setup import with_settings
+from zumbert.edits.snaps import WORDS, snaps
+from zumbert.edits.things import set_view
+
+ALT = Qt.KeyboardModifier.AltModifier
+
+
+def now(user, pipe):
+    p = user.project.pipes[pipe.id]
+    return p.invert_up, p.invert_down
+
+
+@pytest.mark.parametrize(
+    ("ring", "up", "down"),
+    [("up", 0.3, 0.0), ("down", 0.0, 0.3), ("mid", 0.3, 0.3), ("beyond-up", None, 0.0), ("beyond-down", 0.0, None)],
+)
+@pytest.mark.parametrize("basis", ["centres", "walls"])
+def test_each_ring_moves_what_it_stands_for_on_either_basis(user, ring, up, down, basis):
+    user.session.edit("x", lambda p, f: with_settings(p, replace(p.settings, invert_basis=basis)))
+    pipe = user.look_at("S5", "S4")
+    steps = len(user.session.undo_names)
+    before, others = now(user, pipe), {k: p for k, p in user.project.pipes.items() if k != pipe.id}
+    user.drag_ring(ring, 0.3, keys=ALT)
+    for was, is_, by in zip(before, now(user, pipe), (up, down), strict=True):
+        if by is None:  # the ring lies beyond the end: that follows, by less
+            assert 0.05 < is_ - was < 0.3
+        else:
+            assert is_ - was == approx(by, abs=0.02 if by else 1e-12)
+    assert {k: p for k, p in user.project.pipes.items() if k != pipe.id} == others
+    assert len(user.session.undo_names) == steps + 1
+    user.do("undo")
+    assert now(user, pipe) == before
+
+
+@pytest.mark.parametrize(("ring", "end"), [("up", "up"), ("down", "down"), ("mid", None)])
+def test_each_snap_of_each_ring_holds_and_is_named(user, ring, end):
+    pipe = user.look_at("S5", "S4")
+    user.section.zoomed(4.0, *user.ring(ring), Qt.KeyboardModifier.NoModifier)
+    user.settle()
+    f = user.facts.pipes[pipe.id]
+    level = f.pipe.invert_down if end == "down" else f.pipe.invert_up
+    names = []
+    for snap in snaps(user.facts, f, end):
+        if not 0.02 < abs(snap.level - level) < 1.0:
+            continue
+        x, y = user.ring(ring)
+        to = y - (snap.level - level) * user.section.sight.sz
+        user.drag(user.section, (x, y), (x, to), release=False)
+        assert user.session.state.hand.snap == snap.name
+        user.release(user.section, x, to)
+        moved = now(user, pipe)[1 if end == "down" else 0]
+        assert moved == approx(snap.level, abs=1e-9)
+        names.append(snap.name)
+        user.do("undo")
+    assert names
+
+
+def test_crowns_inverts_and_least_drop_are_among_the_snaps(user):
+    pipe = user.look_at("S5", "S4")
+    of = {r.rule for r in rows(user.facts, user.facts.pipes[pipe.id])}
+    named = {s.name for s in snaps(user.facts, user.facts.pipes[pipe.id], "down")}
+    assert named >= {"Least cover 0.90"} and named & {WORDS[r] for r in of if r in WORDS}
+    larger = user.pipe("S4", "S3")  # DN 375 under DN 300: its crown governs
+    assert user.facts.pipes[larger.id].inside > user.facts.pipes[pipe.id].inside
+    assert "Crowns in line" in named
+
+
+def test_without_a_named_snap_a_level_is_one_of_5_mm(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("down", 0.337)
+    level = now(user, pipe)[1]
+    assert level / 0.005 == approx(round(level / 0.005), abs=1e-6)
+
+
+@pytest.mark.parametrize(("slopes", "step"), [("percent", 0.0005), ("ratio", None)])
+def test_the_rings_beyond_snap_to_round_slopes_as_the_project_writes_them(user, slopes, step):
+    user.session.edit("x", lambda p, f: set_view(p, units=replace(p.units, slopes=slopes)))
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("beyond-down", -0.26)
+    slope = user.facts.pipes[pipe.id].slope
+    whole = slope / step if step else 1 / slope
+    assert whole == approx(round(whole), abs=1e-6)
+
+
+@pytest.mark.parametrize("end", ["up", "down"])
+def test_shift_takes_all_beyond_an_end_along(user, end):
+    pipe = user.look_at("S5", "S4")
+    before = user.project.pipes
+    user.drag_ring(end, -0.2, keys=Qt.KeyboardModifier.ShiftModifier)
+    after = user.project.pipes
+    moved = {k for k in after if after[k] != before[k]} - {pipe.id}
+    beyond, behind = (user.pipe("S6", "S5"), user.pipe("S4", "S3"))
+    if end == "down":
+        beyond, behind = behind, beyond
+    assert beyond.id in moved and behind.id not in moved
+    by = now(user, pipe)[0 if end == "up" else 1] - getattr(pipe, f"invert_{end}")
+    for key in moved:
+        assert after[key].invert_up - before[key].invert_up == approx(by, abs=1e-9)
+        assert after[key].invert_down - before[key].invert_down == approx(by, abs=1e-9)
+
+
+ROWS = ("Chainage", "Rim", "Invert in", "Invert out", "Crown in", "Crown out", "Slope", "DN", "Least cover")
+
+
+@pytest.mark.parametrize(
+    ("row", "text", "check"),
+    [
+        ("Invert in", "=40.2+0.3", lambda u, p, f: p.invert_down == approx(40.5)),
+        ("Invert out", "+0.05", lambda u, p, f: p.invert_up == approx(41.169 + 0.05, abs=1e-3)),
+        ("Crown in", "40.8", lambda u, p, f: p.invert_down == approx(40.5)),
+        ("Crown out", "41.5-0.1", lambda u, p, f: p.invert_up == approx(41.1)),
+        ("Slope", "1:50", lambda u, p, f: f.slope == approx(0.02)),
+        ("DN", "225", lambda u, p, f: p.size == "225"),
+        ("Least cover", "1.1", lambda u, p, f: f.cover.least == approx(1.1, abs=1e-9)),
+        ("Rim", "42.4", lambda u, p, f: u.structure("S5").rim.level == approx(42.4)),
+        ("Chainage", "131.5", lambda u, p, f: u.structure("S5").place.chainage == approx(131.5)),
+    ],
+)
+def test_each_row_is_edited_in_place(user, row, text, check):
+    user.session.edit("x", lambda p, f: set_view(p, rows=ROWS))
+    user.session.edit("x", lambda p, f: rim_on(p, f, user.structure("S5").id, "fixed"))
+    user.section._refit()
+    pipe = user.look_at("S5", "S4")
+    steps = len(user.session.undo_names)
+    thing = user.structure("S5").id if row in ("Rim", "Chainage") else pipe.id
+    cell = next(c for c in user.section.cells if c.row == row and c.id == thing)
+    user.click(user.section, cell.box[0] + cell.box[2] / 2, cell.box[1] + 8)
+    user.type(user.section.cell_edit, text)
+    user.key(user.section.cell_edit, Qt.Key.Key_Return)
+    assert check(user, user.project.pipes[pipe.id], user.facts.pipes[pipe.id])
+    assert len(user.session.undo_names) == steps + 1
+
+
+def bar(user, name):
+    return user.window.side.panel.rows[name].bar
+
+
+def test_a_range_bar_is_dragged_to_set_its_value(user):
+    pipe = user.look_at("S5", "S4")
+    before = user.project
+    high = bar(user, "down").scale.high
+    at = QPoint(round(bar(user, "down").x_of(high - 0.1)), 12)
+    QTest.mousePress(bar(user, "down"), Qt.MouseButton.LeftButton, pos=at)
+    assert user.project is before and user.shown.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
+    QTest.mouseRelease(bar(user, "down"), Qt.MouseButton.LeftButton, pos=at)
+    assert user.project.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
+    assert user.session.undo_names == ["Set the invert at S4"]
+    now = user.project
+    QTest.mousePress(bar(user, "slope"), Qt.MouseButton.LeftButton, pos=QPoint(60, 12))
+    assert user.shown is not now
+    QTest.keyClick(bar(user, "slope"), Qt.Key.Key_Escape)
+    assert user.shown is now and user.project is now
+
+
+def test_what_follows_is_said_while_the_mouse_is_down(user):
+    pipe = user.look_at("S5", "S4")
+    f = user.facts.pipes[pipe.id]
+    bound = cover_bound(user.facts, f, "down", 0.9)
+    user.drag_ring("down", bound - f.pipe.invert_down - 0.1, release=False)
+    panel = user.window.side.panel
+    said = [c.text() for c in panel._cells if c.isVisible()]
+    assert "Drop at S4, S3" in said and any(t.startswith("Trench") for t in said)
+    preview = set_invert(user.project, pipe.id, "down", user.shown.pipes[pipe.id].invert_down)
+    assert user.shown.pipes[pipe.id] == preview.pipes[pipe.id]
+    user.window.escape()
