@@ -40,7 +40,7 @@ def network(pipes: int, seed: int = 1) -> Project:
 
 
 def _ground(project: Project, runs: int, rng: np.random.Generator) -> Project:
-    nx, ny = RUN * 4 + 4, max(4, runs * 3)
+    nx, ny = RUN * 5 + 4, max(4, runs * 3)  # with 10,000 pipes some 300,000 triangles
     gx, gy = np.meshgrid(np.linspace(-60, RUN * 50 + 60, nx), np.linspace(-60, runs * 30 + 60, ny), indexing="ij")
     gx = gx + rng.uniform(-3, 3, gx.shape)
     gy = gy + rng.uniform(-2, 2, gy.shape)

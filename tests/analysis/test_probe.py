@@ -11,9 +11,11 @@ from zumbert.drawing.pins import pin_level, pin_lines, surfaces_named
 from zumbert.edits.join import curved, deleted, split
 from zumbert.edits.land import add_service
 from zumbert.edits.notes import add_pin, change_pin
+from zumbert.edits.setup import add_background
 from zumbert.edits.things import Thing, removed
 from zumbert.errors import EditError
 from zumbert.geometry.segments import crossed_at
+from zumbert.model.background import Background
 from zumbert.model.ids import PipeId
 from zumbert.model.structure import Free
 
@@ -127,3 +129,17 @@ def test_a_crossing_lies_on_both_lines(x0, y0, x1, y1):
         off = (x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)
         assert j == 0
         assert abs(off) <= 1e-6 * max(1.0, np.hypot(x1 - x0, y1 - y0))
+
+
+def test_it_stops_where_a_line_of_a_drawing_that_is_shown_crosses():
+    lines = np.array([(20.0, -5.0, 20.0, 5.0), (40.0, -5.0, 40.0, 5.0), (50.0, 1.0, 50.0, 5.0)])
+    drawn = Background(
+        id="", name="others", layers=("kerb", "wall"), segments=lines, layer=np.array([0, 1, 0], np.int32)
+    )
+    p = add_background(V, drawn)
+    assert [(s, n) for s, n in stops(facts_of(p), "P1") if "line" in n] == [
+        (approx(20.0), "line of kerb"), (approx(40.0), "line of wall"),
+    ]  # fmt: skip
+    off = replace(next(iter(p.backgrounds.values())), off=frozenset({"wall"}))
+    p = replace(p, backgrounds={off.id: off})
+    assert [n for _, n in stops(facts_of(p), "P1") if "line" in n] == ["line of kerb"]

@@ -1,5 +1,6 @@
 """How the long section is looked at: scales typed, their ratio kept or free, what is shown on request."""
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
@@ -104,3 +105,53 @@ def test_crossings_are_shown_or_not_and_other_roads_always(user):
         if isinstance(m, Stroke) and m.role == "design-post"
     ]
     assert len(posts) == len(met)
+
+
+def test_hovering_along_a_pipe_tells_its_levels_there_in_both_drawings(user):
+    pipe = user.look_at("S5", "S4")
+    user.session.select()
+    user.settle()
+    user.move(user.section, *user.along(pipe.id, 0.5))
+    f = user.facts.pipes[pipe.id]
+    assert user.section.toolTip().startswith("P5\n")
+    assert f"invert {f.invert(f.span.length / 2):.2f}" in user.section.toolTip()  # to the pixel under the cursor
+    x, y = user.facts.spans[pipe.id].point(10.0)
+    user.session.set(straight=False)
+    user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
+    user.settle()
+    user.move(user.plan, *user.in_plan(x, y))
+    for word in ("P5", "at 10", "invert ", "outside top ", "cover ", "ground "):
+        assert word in user.plan.toolTip()
+    user.move(user.plan, 5, user.plan.height() - 5)
+    assert user.plan.toolTip() == ""
+
+
+def test_a_gully_that_hides_its_pair_is_left_out_of_a_roads_section(user):
+    road = next(k for k in user.session.state.keys if k.kind == "road" and "Quillerby" in user.project.roads[k.id].name)
+    user.session.show_run(road)
+    key = user.structure("G5L").id
+    assert key in {k for k, _ in user.session.state.run.structures}
+    user.session.select(structures=frozenset({key}))
+    user.settle()
+    tick = user.window.side.panel.traits.left_out
+    tick.click()
+    assert key not in {k for k, _ in user.session.state.run.structures}
+    assert user.structure("G5R").id in {k for k, _ in user.session.state.run.structures}
+    assert key in user.project.structures and user.session.undo_name == "Leave G5L out of the road"
+    tick.click()
+    assert key in {k for k, _ in user.session.state.run.structures}
+
+
+def test_leaving_out_of_a_run_that_is_not_kept_keeps_it(user):
+    user.look_at("S5", "S4")
+    key = user.structure("S7").id
+    name = user.session.state.run.name
+    user.session.select(structures=frozenset({key}))
+    user.settle()
+    user.window.side.panel.traits.left_out.click()
+    [kept] = user.project.runs.values()
+    assert (kept.name, kept.without) == (name, {key})
+    assert user.session.state.run_key == ("kept", kept.id)
+    assert key not in {k for k, _ in user.session.state.run.structures}
+    user.do("undo")
+    assert user.project.runs == {}

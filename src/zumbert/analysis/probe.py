@@ -7,8 +7,10 @@ from zumbert.analysis.crossings import Reach, crossings, nearby
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
+from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
 from zumbert.geometry.segments import crossed_at
+from zumbert.model.background import Background
 from zumbert.model.ids import PipeId
 from zumbert.model.note import CoverFrom
 
@@ -72,6 +74,18 @@ def _at(line: Line | None, s: float) -> float | None:
     return None if z != z else z
 
 
+def _drawn_lines(b: Background, xy: Array, at: Array) -> list[tuple[float, str]]:
+    """The places along a line of corners at which the line work of a drawing that is shown crosses it, by its layer."""
+    if not b.shown or not len(b.segments):
+        return []
+    low, high = xy.min(axis=0), xy.max(axis=0)
+    e = b.segments
+    near = (np.minimum(e[:, :2], e[:, 2:]) <= high).all(axis=1) & (np.maximum(e[:, :2], e[:, 2:]) >= low).all(axis=1)
+    rows = np.flatnonzero(near & np.array([name not in b.off for name in b.layers], bool)[b.layer])
+    s, j = crossed_at(xy, at, e[rows])
+    return [(v, f"line of {b.layers[int(b.layer[rows[i]])]}") for v, i in zip(s.tolist(), j.tolist(), strict=True)]
+
+
 def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
     """The places along a pipe (m) at which something crosses it, or it ends, each with its name."""
     f, project = facts.pipes[pipe], facts.project
@@ -88,4 +102,6 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
         line = np.column_stack(r.alignment.point(r.alignment.polyline(20.0)))
         s, _ = crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))
         out += [(v, r.road.name) for v in s.tolist()]
+    for drawing in project.backgrounds.values():
+        out += _drawn_lines(drawing, xy, at)
     return sorted((s, name) for s, name in out if a - 1e-9 <= s <= b + 1e-9)

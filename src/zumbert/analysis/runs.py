@@ -300,6 +300,7 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
         if p.road == road and p.chainage is not None and getattr(project.structures[k].place, "road", None) == road
     }  # fmt: skip
     at |= _beside(facts, r, set(at))
+    at = {k: ch for k, ch in at.items() if k not in r.road.without}
     structures = tuple(sorted(at.items(), key=lambda i: i[1]))
     reaches = tuple(
         Reach(k, at[p.up], at[p.down])

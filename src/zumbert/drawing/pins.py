@@ -41,6 +41,23 @@ def value_text(at: Levels, field: PinField, u: Units, decimals: int = 3) -> str:
     return f"{u.shown(value):.{decimals}f}"
 
 
+def told(at: Levels, facts: Facts) -> str:
+    """All levels at a place of a pipe in words, a line for each group."""
+    u = facts.units
+
+    def say(*fields: PinField) -> str:
+        return ", ".join(f"{PIN_WORDS[n] or n} {value_text(at, n, u)}" for n in fields)
+
+    name = facts.project.pipes[at.pipe].label
+    lines = (
+        ("chainage", "distance"),
+        ("invert", "centre", "crown"),
+        ("underside", "top"),
+        ("ground", "design", "cover"),
+    )
+    return "\n".join([name, *(say(*fields) for fields in lines)])
+
+
 def pin_lines(f: PipeFacts, facts: Facts, pin: Pin) -> Lines:
     """What a pin says now, a line a value."""
     at = levels(f, facts, pin.at, pin.cover_from)

@@ -1,11 +1,13 @@
 """Runs that are named and kept."""
 
+from collections.abc import Iterable
+
 from msgspec.structs import replace
 
 from zumbert.analysis.runs import RunKey
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
-from zumbert.model.ids import RunId, StructureId
+from zumbert.model.ids import RoadId, RunId, StructureId
 from zumbert.model.project import Project, with_id
 from zumbert.model.run import KeptRun
 
@@ -31,11 +33,25 @@ def drop_run(project: Project, run: RunId) -> Project:
     return replace(project, runs={k: r for k, r in project.runs.items() if k != run})
 
 
-def leave_out(project: Project, run: RunId, structure: StructureId, out: bool) -> Project:
-    """The project with a structure left out of one long section, or shown in it again."""
-    record = project.runs[run]
-    without = record.without | {structure} if out else record.without - {structure}
-    return _with(project, replace(record, without=without))
+def left_out(project: Project, key: RunKey) -> frozenset[StructureId]:
+    """The structures that a long section leaves out; none of a run that is not kept."""
+    if key.kind == "road":
+        road = project.roads.get(RoadId(key.id))
+        return frozenset() if road is None else road.without
+    record = project.runs.get(RunId(key.id)) if key.kind == "kept" else None
+    return frozenset() if record is None else record.without
+
+
+def leave_out(project: Project, key: RunKey, structures: Iterable[StructureId], out: bool) -> Project:
+    """The project with structures left out of the long section of a road or a kept run, or shown in it again."""
+    chosen = frozenset(structures)
+    without = left_out(project, key) | chosen if out else left_out(project, key) - chosen
+    if without == left_out(project, key):
+        return project
+    if key.kind == "road":
+        road = replace(project.roads[RoadId(key.id)], without=without)
+        return replace(project, roads=with_one(project.roads, road.id, road))
+    return _with(project, replace(project.runs[RunId(key.id)], without=without))
 
 
 def _with(project: Project, run: KeptRun) -> Project:

@@ -9,7 +9,7 @@ from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.profile import Pvi
 from zumbert.geometry.strip import StripAt
-from zumbert.model.ids import RoadId
+from zumbert.model.ids import RoadId, StructureId
 
 Piece = Straight | Arc | Clothoid
 
@@ -43,4 +43,5 @@ class Road(Struct, frozen=True, kw_only=True):
     strip: Strip | None = None
     shown: bool = True
     strength: float = 1.0
+    without: frozenset[StructureId] = frozenset()  # structures that its long section leaves out
     near: float | None = None  # m from it: within this its long section shows what stands on other roads or on none

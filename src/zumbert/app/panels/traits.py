@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
+from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -25,9 +26,9 @@ from zumbert.edits.change import (
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
-from zumbert.edits.runs import leave_out
+from zumbert.edits.runs import keep_run, leave_out, left_out
 from zumbert.edits.several import STATUSES, keep, set_status
-from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
+from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
 from zumbert.model.project import Project, invert_basis
 from zumbert.model.structure import Anchored, OnSurface, Structure
@@ -170,10 +171,11 @@ class Traits(QWidget):
         if structures:
             self._show_levels(s, structures)
         self.back.setVisible(any(r.label_at is not None for r in both))
-        record = project.runs.get(RunId(s.run_key.id)) if s.run_key is not None and s.run_key.kind == "kept" else None
-        self.left_out.setVisible(record is not None and bool(structures))
-        if record is not None:
-            _ticked(self.left_out, [t.id in record.without for t in structures])
+        self.left_out.setVisible(s.run_key is not None and bool(structures))
+        if s.run_key is not None:
+            without = left_out(project, s.run_key)
+            _ticked(self.left_out, [t.id in without for t in structures])
+            self.left_out.setText("left out of the section of this " + ("road" if s.run_key.kind == "road" else "run"))
         _ticked(self.outfall, [t.outfall for t in structures])
         _ticked(self.keeps["size"], [r.keep_size for r in both])
         for what in ("slope", "up", "down"):
@@ -283,10 +285,24 @@ class Traits(QWidget):
         self._each("Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None))
 
     def _leave_out(self, on: bool) -> None:
-        key = self.session.state.run_key
-        if key is not None:
-            name = f"{'Leave' if on else 'Show'} {self._name()} {'out of' if on else 'in'} the run"
-            self._each(name, self._chosen()[0], lambda p, f, k: leave_out(p, RunId(key.id), k, on))
+        """Of a road or a kept run; a run that is not kept yet is kept with it, since what is left out belongs to it."""
+        s, chosen = self.session.state, self._chosen()[0]
+        if s.run_key is None or s.run is None:
+            return
+        where = "road" if s.run_key.kind == "road" else "run"
+        name = f"{'Leave' if on else 'Show'} {self._name()} {'out of' if on else 'in'} the {where}"
+        key, kept, called = s.run_key, list[RunKey](), s.run.name
+
+        def make(project: Project, facts: Any) -> Project:
+            of = key
+            if key.kind in ("run", "path"):
+                project, ident = keep_run(project, key, called)
+                of = RunKey("kept", ident)
+                kept.append(of)
+            return leave_out(project, of, chosen, on)
+
+        if self.session.edit(name, make) and kept:
+            self.session.show_run(kept[0])
 
     def _outfall(self, on: bool) -> None:
         name = f"Declare {self._name()} an outfall" if on else f"{self._name()} is no outfall"

@@ -21,6 +21,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import PlanMarks, end_lit, halos, lifted, network, north_arrow, scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
 from zumbert.drawing.targets import Targets
+from zumbert.edits.join import nearest_distance
 
 MARGIN = 256  # drawing units that a map is drawn beyond the view
 REACH = 70.0  # m to each side of a straightened run
@@ -295,6 +296,11 @@ class PlanView(DrawingView):
             ch, off = run.line.project(*place)
             cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
         self.session.set(place=place, cursor=cursor)
+        pipe = self.pipe_hovered
+        if pipe is not None and place is not None:
+            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
+        elif self.toolTip():
+            self.setToolTip("")
 
     def show_place(self, x: float, y: float) -> None:
         """Moves so that a world place is in sight."""

@@ -254,6 +254,12 @@ class SectionView(DrawingView):
         place = self.world(at.x, at.y)
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
         self.session.set(cursor=cursor, place=place)
+        pipe = self.pipe_hovered
+        reach = next((r for r in run.reaches if r.pipe == pipe), None) if run is not None and pipe is not None else None
+        if reach is not None and pipe is not None and reach.up != reach.down:
+            long = self.session.state.shown.facts.pipes[pipe].span.length
+            self.pipe_tip(pipe, (self.sight.s_at(at.x) - reach.up) / (reach.down - reach.up) * long)
+            return
         source = self.row_source(at.x, at.y)
         if source != self.toolTip():
             self.setToolTip(source)

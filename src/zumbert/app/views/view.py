@@ -311,6 +311,22 @@ class DrawingView(QWidget):
     def tell_place(self, at: Place) -> None:
         """Tells the session what lies under the cursor."""
 
+    def pipe_tip(self, pipe: Any, distance: float) -> None:
+        """Tells all levels at a place along a pipe under the cursor, where one stays there."""
+        from zumbert.analysis.probe import levels
+        from zumbert.drawing.pins import told
+
+        facts = self.session.state.shown.facts
+        self.setToolTip(told(levels(facts.pipes[pipe], facts, distance), facts))
+
+    @property
+    def pipe_hovered(self) -> Any:
+        """The pipe that lies under the cursor, where no tool asks for more."""
+        hot = self.hover
+        if hot is None or hot.kind != "pipe" or self.tool.kind or hot.id not in self.session.state.shown.facts.pipes:
+            return None
+        return hot.id
+
     def clicked_nothing(self) -> None:
         """A click that hit nothing takes the selection away."""
         s = self.session.state
