@@ -155,3 +155,23 @@ def test_leaving_out_of_a_run_that_is_not_kept_keeps_it(user):
     assert key not in {k for k, _ in user.session.state.run.structures}
     user.do("undo")
     assert user.project.runs == {}
+
+
+def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
+    pipe = user.look_at("S5", "S4")
+    row = user.window.side.panel.rows["clear 1"]
+    assert not row.isVisible()
+    f = user.facts.pipes[pipe.id]
+    x, y = f.span.point(17.6)
+    level = f.invert(17.6) + f.inside / 2 - 0.6
+    user.session.edit(
+        "Add", lambda p, g: add_service(p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], 0.1, 0.3)[0]
+    )
+    user.settle()
+    assert row.isVisible() and row.name.text() == "Clear of G1" and row.under.text() == "under the pipe"
+    clear = row.bar.scale.now
+    assert clear == approx(0.6 - 0.05 - 0.195, abs=0.002) and row.bar.scale.low == 0.3
+    user.drag_ring("mid", -0.2, keys=Qt.KeyboardModifier.AltModifier, release=False)
+    assert row.bar.scale.now == approx(clear - 0.2, abs=0.02)
+    assert row.field.property("bad") is True
+    user.window.escape()

@@ -361,3 +361,16 @@ def test_a_standard_and_a_trench_in_feet_and_inches(files):
     assert (t.width, t.batter) == (approx(0.9144), 0.5)
     with pytest.raises(ReadError, match="it is metric or us"):
         read_trench(files(u_toml='units = "yards"\n')["u_toml"])
+
+
+def test_a_standard_tells_how_far_a_rim_may_be_off(tmp_path):
+    path = tmp_path / "s.toml"
+    path.write_text('name = "S"\n[structures]\nrim_tolerance = 0.12\n')
+    assert read_standard(path).rim_tolerance == 0.12
+    for text, words in (
+        ("structures = 3", "structures is a table"), ("[structures]\nrim = 1", '"structures.rim" means nothing'),
+        ("[structures]\nrim_tolerance = -1", "it is 0 or more"), ('[structures]\nrim_tolerance = "x"', "it is a number"),
+    ):  # fmt: skip
+        path.write_text(text)
+        with pytest.raises(ReadError, match=words):
+            read_standard(path)

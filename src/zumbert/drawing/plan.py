@@ -78,6 +78,11 @@ def network(
         marks += structure_marks(picture, at, x, y, sight)
         targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
     labels = Labels(taken, under)
+    for m in marks:
+        if isinstance(m, Fill) and m.role == "breach":  # labels keep off the notches
+            (x0, y0), (x1, y1) = m.xy.min(axis=0).tolist(), m.xy.max(axis=0).tolist()
+            if x0 == x0:
+                labels.block((x0 - 2, y0 - 2, x1 + 2, y1 + 2))
     for at, (x, y) in seen.structures.items():
         sign = list(_sign(picture.worst(at), x, y - 7))
         marks += sign

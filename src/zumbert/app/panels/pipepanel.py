@@ -82,7 +82,7 @@ class PipePanel(QWidget):
         whole.addSpacing(5)
         for key, field in (
             ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"),
-            ("most", None), ("drop_up", None), ("drop_down", None),
+            ("most", None), ("drop_up", None), ("drop_down", None), ("clear 1", None), ("clear 2", None),
         ):  # fmt: skip
             row = ValueRow(self.pen, key, self._taker(field) if field else None)
             row.field.setObjectName(f"value {key}")
@@ -152,6 +152,7 @@ class PipePanel(QWidget):
         self._limit_rows(facts, f, was)
         self._drop_row(facts, "drop_up", f.pipe.up, kept if was is not None else None)
         self._drop_row(facts, "drop_down", f.pipe.down, kept if was is not None else None)
+        self._clear_rows(s)
         self._follow(s, f, was)
         self.traits.refresh(s)
         self._show_found(s)
@@ -182,6 +183,9 @@ class PipePanel(QWidget):
         before = getattr(was.pipe, f"invert_{end}") if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
         under = "" if before is None else f"was {u.level(before)}"
+        if getattr(f.pipe, f"keep_{end}"):
+            self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "held")
+            return
         if end == held:
             self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "stays, fixed end")
             return
@@ -251,6 +255,23 @@ class PipePanel(QWidget):
             Scale(low=need, high=most, now=worst.drop, before=old, words=words),
             under,
         )
+
+    def _clear_rows(self, s: State) -> None:
+        """The room to what crosses it, the least first: in space, over whole lengths."""
+        u = s.units
+        crossed = (
+            [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None] if s.run is not None else []
+        )
+        nearest = sorted(crossed, key=lambda c: (c.clear or 0.0) - c.need)
+        for i, key in enumerate(("clear 1", "clear 2")):
+            row = self.rows[key]
+            row.setVisible(i < len(nearest))
+            if i < len(nearest):
+                c = nearest[i]
+                words = f"at least {u.length(c.need)}" if c.need else ""
+                under = f"{'over' if c.above else 'under'} the pipe"
+                scale = Scale(low=c.need, now=c.clear, words=words)
+                row.show_row(f"Clear of {c.label.split()[0]}", u.length(c.clear), scale, under)
 
     def _follow(self, s: State, f: PipeFacts, was: PipeFacts | None) -> None:
         """Former and new values of what a drag changes elsewhere."""
