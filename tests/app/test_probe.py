@@ -8,6 +8,8 @@ from pytest import approx
 
 from tests.app.test_project import choose
 from zumbert.app.tools.pick import PickTool
+from zumbert.drawing.marks import Disc
+from zumbert.drawing.plan import halos
 from zumbert.edits.things import Thing
 
 
@@ -129,7 +131,10 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     first, second = user.project.pins
     user.click(user.plan, *over(user, 20.0))
     assert user.session.state.thing == Thing("pin", second)
-    section = user.window.side.panel
+    x, y = over(user, 20.0)
+    lit = [m for m in halos(user.session.state.picture, user.plan.sight) if isinstance(m, Disc)]
+    assert [abs(m.x - x) < 2 and abs(m.y - y) < 2 for m in lit] == [True]
+    section = user.window.side.panel.section
     assert section.which.currentData() == second
     choose(section.outer, True)
     choose(section.cover_from, "existing")

@@ -23,6 +23,7 @@ from zumbert.drawing.marks import (
     points,
 )
 from zumbert.drawing.picture import Part, Picture, rests
+from zumbert.drawing.sectionbars import bars_box, scale_bars
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
 from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
 from zumbert.drawing.sectionfindings import findings
@@ -71,7 +72,7 @@ def section_marks(
         seen = whole if part is None else replace(whole, run=_part_of(whole.run, part))
         rows = level_rows(whole, sight, hand, part)
         marks += _inner(whole.run, seen, sight, hand, base)
-        room = [band(whole, sight), bars(sight) if base else None]
+        room = [band(whole, sight), bars_box(whole, sight) if base else None]
         for box in [*_chamber_room(seen, sight), *(b for b in room if b is not None)]:
             labels.block(box)
         marks += _labelled(whole.run, seen, sight, labels, base)
@@ -80,7 +81,7 @@ def section_marks(
     if base:
         if picture.run is not None:
             marks += profile_data(picture, sight)
-            marks += scale_bars(sight, picture.units)
+            marks += scale_bars(replace(picture, run=_in_sight(picture.run, sight)), sight)
         marks += _frame(sight)
         marks += _axis_labels(sight, picture.units)
     return SectionMarks(marks, rows.marks, targets, rows.cells, labels)
@@ -190,36 +191,6 @@ def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
         y = sight.y_of(z)
         yield Text("axis", f"{u.shown(z):.1f}", sight.left - 9, y + 4, "right")
         yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
-
-
-BAR = 60.0  # drawing units: the least length of a half of a scale bar
-
-
-def bars(sight: SectionSight) -> Box:
-    """The room of the scale bars, at the lower right."""
-    return sight.width - 190, sight.height - 62, sight.width, sight.height
-
-
-def scale_bars(sight: SectionSight, u: Units) -> Iterator[Mark]:
-    """A bar of a round length along and one of a round height, each in two halves."""
-    along, up = _bar_step(sight.sx * u.metres), _bar_step(sight.sz * u.metres, BAR / 3)
-    wide, tall = along * sight.sx * u.metres, up * sight.sz * u.metres
-    x, y = sight.width - 40 - 2 * wide, sight.height - 14
-    for i, role in ((0, "ink"), (1, "field")):
-        a, b = x + i * wide, x + (i + 1) * wide
-        yield Fill(role, points((a, y), (b, y), (b, y + 4), (a, y + 4)), "ink-thin")
-        c, d = y - i * tall, y - (i + 1) * tall
-        yield Fill(role, points((x - 12, c), (x - 8, c), (x - 8, d), (x - 12, d)), "ink-thin")
-    yield Text("ink", "0", x - 2, y - 4, "left", plate=True)
-    yield Text("ink", f"{along:g}", x + wide, y - 4, "middle", plate=True)
-    yield Text("ink", f"{2 * along:g} {u.m}", x + 2 * wide, y - 4, "middle", plate=True)
-    yield Text("ink", f"{2 * up:g} {u.m}", x - 10, y - 2 * tall - 4, "middle", plate=True)
-
-
-def _bar_step(scale: float, least: float = BAR) -> float:
-    """The least round length whose bar is no shorter than so many drawing units."""
-    steps = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
-    return next((s for s in steps if s * scale >= least), steps[-1])
 
 
 def _frame(sight: SectionSight) -> Iterator[Mark]:

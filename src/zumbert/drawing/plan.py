@@ -93,7 +93,7 @@ def network(
     pins = _pin_places(picture.facts, seen.pipes, sight)
     for pin, (x, y) in pins:
         f = picture.facts.pipes[pin.pipe]
-        marks += pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, pin.id == picture.pin)
+        marks += pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, False)
         targets.append(Target("pin", pin.id, points((x, y)), 9.0))
     order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
     return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))
@@ -109,6 +109,9 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
     for key, (x, y) in seen.structures.items():
         gully = facts.project.types[facts.project.structures[key].type].kind == "gully"
         marks.append(Disc("halo", x, y, 9.0 if gully else 12.0))
+    pin = facts.project.pins.get(picture.pin) if picture.pin is not None else None
+    if pin is not None:
+        marks += [Disc("halo", x, y, 9.0) for _, (x, y) in _pin_places(facts, [pin.pipe], sight, pin)]
     return marks
 
 
@@ -138,12 +141,12 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
 
 
 def _pin_places(
-    facts: Facts, pipes: Sequence[PipeId], sight: PlanSight
+    facts: Facts, pipes: Sequence[PipeId], sight: PlanSight, only: Pin | None = None
 ) -> Iterator[tuple[Pin, tuple[float, float]]]:  # fmt: skip
-    """The levels that are pinned to the pipes in sight, and where."""
-    pins = facts.project.pins
+    """The levels that are pinned to the pipes in sight (or one of them only), and where."""
+    pins = facts.project.pins.values() if only is None else [only]
     shown = set(pipes) if pins else set()
-    for pin in pins.values():
+    for pin in pins:
         if pin.pipe not in shown:
             continue
         f = facts.pipes[pin.pipe]

@@ -15,6 +15,21 @@ from zumbert.model.ids import PinId
 from zumbert.model.note import PIN_FIELDS
 
 
+class PinPanel(QWidget):
+    """One pinned level that was picked in a drawing."""
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__()
+        self.section = PinsSection(session, pen)
+        whole = Stack(self, 6)
+        whole.addWidget(self.section)
+        whole.addStretch(1)
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        self.section.refresh(s)
+
+
 class PinsSection(QWidget):
     """Each change is one undo step."""
 
@@ -24,10 +39,9 @@ class PinsSection(QWidget):
         self.which = Combo(pen)
         self.which.setObjectName("pin")
         self.which.setAccessibleName("Pinned level")
+        self.which.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.which.activated.connect(lambda _: session.pick(Thing("pin", self.which.currentData())))
-        self.outer = choice(
-            pen, "pin wall", ((False, "inside: invert, crown"), (True, "outer wall: underside, outside top"))
-        )
+        self.outer = choice(pen, "pin wall", ((False, "inside"), (True, "outer wall")))
         self.outer.activated.connect(lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData()))
         self.cover_from = Combo(pen)
         self.cover_from.setObjectName("pin cover from")

@@ -125,9 +125,9 @@ class SidePanel(QScrollArea):
         return GroundPanel(self.session, self.pen, self._act)
 
     def _pins(self) -> QWidget:
-        from zumbert.app.panels.pinspanel import PinsSection
+        from zumbert.app.panels.pinspanel import PinPanel
 
-        return PinsSection(self.session, self.pen)
+        return PinPanel(self.session, self.pen)
 
     def _several(self, structures: bool, pipes: bool) -> QWidget:
         from zumbert.app.panels.structurepanel import SeveralPanel

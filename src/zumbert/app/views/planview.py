@@ -110,7 +110,7 @@ class PlanView(DrawingView):
         self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
     ) -> QPixmap:  # fmt: skip
         """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
-        key = (base[0], network, self._offset, s.kept, s.pipes, s.structures)
+        key = (base[0], network, self._offset, s.kept, s.pipes, s.structures, picture.pin)
         if self._flattened is None or not same(self._flattened[0], key):
             ratio = self.devicePixelRatioF()
             out = QPixmap(self.size() * ratio)
