@@ -89,7 +89,6 @@ def section() -> Iterator[Figure]:
         send(QEvent.Type.MouseMove, x, y + 4 + i % 20, none, left)
         view.repaint()
 
-    # not at its goal yet: the whole section is composed anew each frame
     yield Figure("an end dragged among 10,000 pipes, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0)
     assert session.state.previewing, "nothing was dragged"
     send(QEvent.Type.MouseButtonRelease, x, y, left, none)

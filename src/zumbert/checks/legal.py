@@ -6,6 +6,7 @@ shallowest levels of all.
 """
 
 from collections.abc import Iterator
+from functools import lru_cache
 from itertools import combinations
 from typing import Literal, NamedTuple
 
@@ -52,7 +53,13 @@ class Range(NamedTuple):
 
 def rows(facts: Facts, f: PipeFacts) -> list[Row]:
     """All constraints on the inverts of a pipe, its neighbours kept as they are."""
-    return [*_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f)]
+    return list(_rows(facts, f))
+
+
+@lru_cache(maxsize=3)
+def _rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
+    """The same; band, panel, snaps and entry line ask for one pipe's in turn, so those asked for last are remembered."""
+    return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f)
 
 
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:

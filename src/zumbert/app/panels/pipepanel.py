@@ -154,7 +154,8 @@ class PipePanel(QWidget):
         self._drop_row(facts, "drop_down", f.pipe.down, kept if was is not None else None)
         self._clear_rows(s)
         self._follow(s, f, was)
-        self.traits.refresh(s)
+        if not s.previewing:
+            self.traits.refresh(s)
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:

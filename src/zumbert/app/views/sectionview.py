@@ -70,7 +70,6 @@ class SectionView(DrawingView):
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
         hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
-        made = self._made_from(s)
         if (
             self.zooming
             and self._drawn is not None
@@ -83,7 +82,7 @@ class SectionView(DrawingView):
         if hot:
             return self._in_two(s, hot, looks)
         key = (
-            *made,
+            *self._made_from(s),
             s.run,
             s.held,
             s.picture.pin,
