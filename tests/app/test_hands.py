@@ -1,5 +1,7 @@
 """Every handle, snap and row of the long section, driven through the window and read back from the project."""
 
+from html import escape
+
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
@@ -8,6 +10,7 @@ from pytest import approx
 
 from zumbert.checks.legal import cover_bound, rows
 from zumbert.edits.change import rim_on
+from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import with_settings
 from zumbert.edits.snaps import WORDS, snaps
@@ -173,4 +176,18 @@ def test_what_follows_is_said_while_the_mouse_is_down(user):
     assert "Drop at S4, S3" in said and any(t.startswith("Trench") for t in said)
     preview = set_invert(user.project, pipe.id, "down", user.shown.pipes[pipe.id].invert_down)
     assert user.shown.pipes[pipe.id] == preview.pipes[pipe.id]
+    user.window.escape()
+
+
+def test_a_label_with_tags_and_quotes_stays_as_it_was_typed(user):
+    odd = 'S"4" & <b>x</b>'
+    user.session.edit("x", lambda p, f: rename(p, user.structure("S4").id, odd))
+    user.look_at("S5", odd)
+    panel = user.window.side.panel
+    assert panel.title.text() == f"Pipe S5 to {odd}" and panel.title.textFormat() == Qt.TextFormat.PlainText
+    user.drag_ring("down", -0.8, keys=ALT, release=False)
+    entry = user.section.entry
+    assert entry.head.text() == f"Invert at {odd}" and entry.head.textFormat() == Qt.TextFormat.PlainText
+    message = user.window.tool.levels._findings()[0].message.split(": ", 1)[-1]
+    assert escape(message) in entry.lines[1].text()
     user.window.escape()

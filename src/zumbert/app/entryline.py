@@ -29,6 +29,8 @@ class EntryLine(QFrame):
         self.setObjectName("entry")
         self.setFixedWidth(WIDTH)
         self.head, self.aside, self.lines = QLabel(), QLabel(), [QLabel(), QLabel(), QLabel()]
+        for plain in (self.head, self.aside):
+            plain.setTextFormat(Qt.TextFormat.PlainText)
         self.head.setProperty("role", "section")
         self.aside.setProperty("role", "second")
         self._shape = (0, 0)  # width, and lines that are shown

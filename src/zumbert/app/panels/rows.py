@@ -30,6 +30,7 @@ from zumbert.drawing.marks import lozenge, notch
 def label(text: str = "", role: str = "") -> QLabel:
     """A text of a role of the style sheet."""
     out = QLabel(text)
+    out.setTextFormat(Qt.TextFormat.PlainText)  # a name with tags is a name
     if role:
         out.setProperty("role", role)
     return out

@@ -1,5 +1,6 @@
 """Gullies on both sides of a road with their leads: a click or a typed chainage sets a pair."""
 
+from html import escape
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -160,9 +161,9 @@ class GullyTool(Tool):
             f = shown.facts.pipes.get(key)
             if f is not None:
                 to = shown.project.structures[f.pipe.down].label
-                lines.append(f"<b>{u.long(f.span.length)}</b> to {to} at {u.slope(f.slope)}")
+                lines.append(f"<b>{u.long(f.span.length)}</b> to {escape(to)} at {u.slope(f.slope)}")
         if self.made.alone:
-            lines.append(f"{', '.join(self.made.alone)}: nothing in reach to join")
+            lines.append(f"{escape(', '.join(self.made.alone))}: nothing in reach to join")
         return Words(f"{' and '.join(labels)} at", u.coordinate(self.at[1]), "chainage, offset", tuple(lines[:2]))
 
     def set(self, **values: object) -> None:

@@ -1,5 +1,6 @@
 """Laying a run: click after click, or typed place after typed place."""
 
+from html import escape
 from typing import TYPE_CHECKING, Literal, NamedTuple, get_args
 
 import numpy as np
@@ -424,7 +425,7 @@ class LayTool(Tool):
             f = laid.facts.pipes[laid.pipe]
             start = laid.project.structures[f.pipe.down if self.way.up else f.pipe.up].label
             bearing = (np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360
-            lines.append(f"<b>{u.long(f.span.length)}</b> from {start}, bearing {bearing:.1f}°")
+            lines.append(f"<b>{u.long(f.span.length)}</b> from {escape(start)}, bearing {bearing:.1f}°")
             cover = (
                 "no ground known"
                 if f.cover is None

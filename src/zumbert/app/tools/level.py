@@ -1,5 +1,6 @@
 """Dragging levels by the rings of the pipe in hand."""
 
+from html import escape
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -247,7 +248,7 @@ class LevelDrag:
         if not found:
             return "every rule kept"
         tone = colour(found[0].severity, self.theme)
-        return f'<span style="color:{tone}"><b>\u25bc</b> {found[0].message.split(": ", 1)[-1]}</span>'
+        return f'<span style="color:{tone}"><b>\u25bc</b> {escape(found[0].message.split(": ", 1)[-1])}</span>'
 
     def _findings(self) -> list[Finding]:
         found = self.session.state.shown.findings

@@ -1,5 +1,6 @@
 """Pipes from a line of a drawing by others, or from a stretch of a road at an offset: shown with their flow, then taken."""
 
+from html import escape
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -150,5 +151,6 @@ class LinePipesTool(LineTool):
         curved = sum(f.span.arc is not None for f in pipes)
         return Words(
             f"{first} to {last}", u.length(long), u.m,
-            (f"{len(pipes)} pipes, {curved} curved; water runs to <b>{last}</b>", "Enter or click takes them, T turns them"),
+            (f"{len(pipes)} pipes, {curved} curved; water runs to <b>{escape(last)}</b>",
+             "Enter or click takes them, T turns them"),
         )  # fmt: skip

@@ -1,5 +1,6 @@
 """Dragging structures: anchored ones slide along and across their road, free ones in x and y; many keep their pattern."""
 
+from html import escape
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -125,5 +126,5 @@ class MoveDrag:
             f"{s.label} at",
             value,
             what,
-            (*lines, f"{shown.facts.surfaces.name('existing')} {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"),
+            (*lines, f"{escape(shown.facts.surfaces.name('existing'))} {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"),
         )

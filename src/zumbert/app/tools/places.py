@@ -1,5 +1,6 @@
 """Tools that take places in plan, one after another, by clicks or typed: measuring, spot levels, land, services, roads."""
 
+from html import escape
 from itertools import pairwise
 from typing import TYPE_CHECKING, cast
 
@@ -214,7 +215,7 @@ class SpotTool(PointTool):
         found = self.session.state.kept.facts.surfaces
         tin = getattr(found, self.follows)
         z = float("nan") if tin is None else float(tin.level(*self.at))
-        return (f"<b>{self.session.units.level(None if z != z else z)}</b> {found.name(self.follows)}",)
+        return (f"<b>{self.session.units.level(None if z != z else z)}</b> {escape(found.name(self.follows))}",)
 
 
 class LandTool(PointTool):

@@ -1,5 +1,6 @@
 """Dragging the points of a road: intersection points and radii in plan, vertical points and curves in the section."""
 
+from html import escape
 from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
@@ -225,7 +226,7 @@ class RoadDrag:
             p = line[i]
             long = s.shown.facts.roads[road.id].alignment.length
             lines = (f"radius <b>{u.length(p.radius)}</b>, clothoids {u.length(p.clothoid_in)} and {u.length(p.clothoid_out)}",
-                     f"{road.name} is <b>{u.long(long)}</b> long")  # fmt: skip
+                     f"{escape(road.name)} is <b>{u.long(long)}</b> long")  # fmt: skip
             if kind == "radius":
                 return Words(f"Radius at point {i + 1}", u.length(p.radius), u.m, lines)
             return Words(f"Point {i + 1}", f"{u.coordinate(p.x)},{u.coordinate(p.y)}", "x,y or r60", lines)
