@@ -8,8 +8,12 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from pytest import approx
 
+from zumbert.app.views.sectionview import MANY_HOT
 from zumbert.checks.legal import cover_bound, rows
-from zumbert.edits.change import rim_on
+from zumbert.drawing.longsection import section_marks
+from zumbert.drawing.marks import texts_in
+from zumbert.drawing.picture import Part
+from zumbert.edits.change import move_structure, rim_on
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import with_settings
@@ -191,3 +195,47 @@ def test_a_label_with_tags_and_quotes_stays_as_it_was_typed(user):
     message = user.window.tool.levels._findings()[0].message.split(": ", 1)[-1]
     assert escape(message) in entry.lines[1].text()
     user.window.escape()
+
+
+def test_what_stays_and_what_a_drag_changes_are_together_the_whole(user):
+    pipe = user.look_at("S5", "S4")
+    user.drag_ring("down", -0.2, release=False)
+    user.settle()
+    view, s = user.section, user.session.state
+    still, live = view._rest, section_marks(s.picture, view.sight, s.hand, Part(view._hot(s), True), view._rest.labels)
+    whole = section_marks(s.picture, view.sight, s.hand)
+
+    def rows(made):
+        return {(t.text, round(t.x), round(t.y)) for t in texts_in(made.rows)}
+
+    assert rows(still) | rows(live) == rows(whole)
+    assert {(c.row, c.id, c.field, c.text) for c in view.cells} == {(c.row, c.id, c.field, c.text) for c in whole.cells}
+    assert {(t.kind, t.id) for t in [*still.targets, *live.targets]} == {(t.kind, t.id) for t in whole.targets}
+    assert len(still.targets) + len(live.targets) == len(whole.targets)
+    named = {t.text for t in texts_in(whole.drawing)}
+    assert {"S3", "S4", "S5", "S6", "legal"} <= {t.text for t in texts_in([*still.drawing, *live.drawing])} & named
+    assert not any(t.id == pipe.id for t in still.targets) and any(t.id == pipe.id for t in live.targets)
+    user.window.escape()
+    user.settle()
+    assert user.section._live == [] and {t.id for t in user.section.still.all} >= {pipe.id}
+
+
+def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too(user):
+    user.look_at("S5", "S4")
+    user.section.fit()
+    user.settle()
+    user.drag_ring("down", -0.2, keys=Qt.KeyboardModifier.ShiftModifier, release=False)
+    assert user.section._hot(user.session.state)  # a few pipes below it
+    user.window.escape()
+    user.settle()
+    user.drag_ring("up", 0.2, keys=Qt.KeyboardModifier.ShiftModifier, release=False)
+    in_sight = {r.pipe for r in user.session.state.run.reaches}
+    moved = {k for k, p in user.shown.pipes.items() if p != user.project.pipes[k]} & in_sight
+    assert bool(user.section._hot(user.session.state)) == (len(moved) <= MANY_HOT)
+    user.window.escape()
+    user.settle()
+    key = user.structure("S5").id
+    place = user.structure("S5").place
+    user.session.preview(move_structure(user.project, user.facts, key, replace(place, offset=place.offset + 1.0)))
+    assert user.section._hot(user.session.state) == frozenset()
+    user.session.preview(None)

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
-MANY_HOT = 24  # pipes and structures: where an edit changes more, all is drawn anew
+MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
 class SectionView(DrawingView):
@@ -113,7 +113,9 @@ class SectionView(DrawingView):
         if kept is s.kept:
             found |= before
         self._changing = (s.kept, found)
-        return found if len(found) <= MANY_HOT else frozenset()
+        a, b = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
+        seen = (r for r in s.run.reaches if max(r.up, r.down) >= a and min(r.up, r.down) <= b)
+        return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()
 
     def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
         """What stays as a pixmap, made once; what changes drawn over it each time."""
