@@ -33,6 +33,7 @@ class EntryLine(QFrame):
             plain.setTextFormat(Qt.TextFormat.PlainText)
         self.head.setProperty("role", "section")
         self.aside.setProperty("role", "second")
+        self.aside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._shape = (0, 0)  # width, and lines that are shown
         self.field = QLineEdit()
         self.field.setObjectName("entryfield")
@@ -87,8 +88,11 @@ class EntryLine(QFrame):
         self.field.setFixedWidth(92 if len(self.field.text()) < 12 else 140)
         texts = (*words.lines, "", "", "")[:3]
         for label, text in zip(self.lines, texts, strict=True):
-            label.setText(text)
-            label.setVisible(bool(text))
+            if label.text() != text:
+                label.setText(text)
+            if label.isVisibleTo(self) != bool(text):
+                label.setVisible(bool(text))
+        self.aside.setFixedSize(STEP * ceil((_width(words.aside) + 4) / STEP), 17)
         wide = _width(words.head) + _width(words.aside) + self.field.width() + 50
         longest = max(WIDTH, wide, max(map(_width, texts)) + 26)
         shape = (WIDTH + STEP * ceil((longest - WIDTH) / STEP), sum(map(bool, texts)))
@@ -96,6 +100,8 @@ class EntryLine(QFrame):
             return
         self._shape = shape
         self.setFixedWidth(shape[0])
+        for label in self.lines:  # of a fixed size: another text lays nothing out anew
+            label.setFixedSize(shape[0] - 24, 17)
         for layout in (self.body.layout(), self.layout()):  # at once: a line more or less changes its height
             if layout is not None:
                 layout.invalidate()
@@ -107,9 +113,10 @@ class EntryLine(QFrame):
         at, view = self.view.mouse, self.view
         x, y = (at.x, at.y) if at is not None else (view.width() / 2, view.height() / 3)
         left = x + 30 if x + 30 + self.width() < view.width() else x - 30 - self.width()
-        top = y + 28 if y + 28 + self.height() < view.height() else y - 28 - self.height()
+        bottom = view.drawing_bottom  # it hides no level rows
+        top = y + 28 if y + 28 + self.height() < bottom else y - 28 - self.height()
         left = min(max(4, left), max(4, view.width() - self.width() - 4))
-        top = min(max(4, top), max(4, view.height() - self.height() - 4))
+        top = min(max(4, top), max(4, bottom - self.height() - 4))
         self.move(round(left), round(top))
         self.raise_()
 

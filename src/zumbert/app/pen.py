@@ -5,13 +5,14 @@ from collections.abc import Iterable
 import numpy as np
 import shiboken6
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPolygonF, QStaticText
 
 from zumbert.app.theme import font, qcolor
 from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
+MANY_TEXTS = 6_000  # laid out at most; then all are laid out anew
 HUGE = 30_000.0  # drawing units: Qt's rasteriser is not asked for farther
 
 
@@ -23,6 +24,7 @@ class Pen:
         self._pens: dict[str, QPen] = {}
         self._brushes: dict[str, QBrush] = {}
         self._fonts: dict[str, tuple[QFont, QColor]] = {}
+        self._texts: dict[tuple[str, str], tuple[QStaticText, float]] = {}
 
     def ink(self, painter: QPainter, marks: Iterable[Mark]) -> None:
         """Draws marks in their order."""
@@ -95,9 +97,27 @@ class Pen:
         painter.drawImage(QRectF(mark.x, mark.y, columns * mark.cell, rows * mark.cell), image)
 
     def _fill(self, painter: QPainter, mark: Fill) -> None:
+        if mark.edge is None and len(mark.xy) == 4:
+            (x0, y0), (x1, y1), (x2, y2), (x3, y3) = mark.xy.tolist()
+            if x0 == x3 and x1 == x2 and y0 == y1 and y2 == y3 and abs(x0) + abs(x1) + abs(y0) + abs(y2) < HUGE:
+                painter.fillRect(QRectF(x0, y0, x1 - x0, y2 - y0).normalized(), self.brush(mark.role))
+                return
         painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
         painter.setBrush(self.brush(mark.role))
         painter.drawPolygon(_polygon(mark.xy))
+
+    def _laid(self, role: str, text: str, face: QFont) -> tuple[QStaticText, float]:
+        """A text with its letters laid out, and how far its baseline lies under its top; most are drawn again and again."""
+        found = self._texts.get((role, text))
+        if found is None:
+            made = QStaticText(text)
+            made.setTextFormat(Qt.TextFormat.PlainText)
+            made.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
+            made.prepare(font=face)
+            if len(self._texts) >= MANY_TEXTS:
+                self._texts.clear()
+            found = self._texts[role, text] = made, QFontMetricsF(face).ascent()
+        return found
 
     def _text(self, painter: QPainter, mark: Text) -> None:
         found = self._fonts.get(mark.role)
@@ -120,7 +140,8 @@ class Pen:
             painter.drawRect(QRectF(x - 2, y - size * 0.85, wide + 4, size * 1.12))
         painter.setFont(face)
         painter.setPen(colour)
-        painter.drawText(QPointF(x, y), mark.text)
+        laid, ascent = self._laid(mark.role, mark.text, face)
+        painter.drawStaticText(QPointF(x, y - ascent), laid)
         if mark.angle:
             painter.restore()
 

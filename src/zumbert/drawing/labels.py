@@ -75,6 +75,11 @@ class Labels:
         for box in taken:
             self.block(box)
 
+    def alone(self) -> "Labels":
+        """These labels without those of what lies under."""
+        self._under = None
+        return self
+
     def block(self, box: Box) -> None:
         """Keeps labels out of a box."""
         self._take(_square(box), box, "")

@@ -73,6 +73,10 @@ def section_marks(
         rows = level_rows(whole, sight, hand, part)
         marks += _inner(whole.run, seen, sight, hand, base)
         room = [band(whole, sight), bars_box(whole, sight) if base else None]
+        if part is not None and base:  # what stays leaves room for the chambers that change, and for their labels
+            hot = replace(whole, run=_part_of(whole.run, part._replace(live=True)))
+            grown = [(x0 - 6, y0 - 18, x1 + 6, y1) for x0, y0, x1, y1 in _chamber_room(hot, sight)]
+            labels = Labels(under=Labels(grown))
         for box in [*_chamber_room(seen, sight), *(b for b in room if b is not None)]:
             labels.block(box)
         marks += _labelled(whole.run, seen, sight, labels, base)
@@ -84,7 +88,7 @@ def section_marks(
             marks += scale_bars(replace(picture, run=_in_sight(picture.run, sight)), sight)
         marks += _frame(sight)
         marks += _axis_labels(sight, picture.units)
-    return SectionMarks(marks, rows.marks, targets, rows.cells, labels)
+    return SectionMarks(marks, rows.marks, targets, rows.cells, labels.alone())
 
 
 def _part_of(run: Run, part: Part) -> Run:

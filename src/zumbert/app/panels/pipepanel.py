@@ -29,6 +29,8 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore
 
 ENDS: tuple[End, End] = ("up", "down")
+WIDE = 288  # drawing units of the panel inside
+FOLLOWS = (142, 62, 70)  # widths of the columns of what follows from a drag
 TITLES = {rule.name: rule.title for rule in RULES}
 
 
@@ -282,6 +284,7 @@ class PipePanel(QWidget):
         while len(self._cells) < 3 * len(lines):
             i = len(self._cells)
             self._cells.append(label("", "section" if i % 3 == 2 else "second"))
+            self._cells[-1].setFixedSize(FOLLOWS[i % 3], 17)  # of a fixed size: another text lays nothing out anew
             self.follows.addWidget(self._cells[-1], i // 3, i % 3)
         texts = [t for name, before, now in lines for t in (name, f"{before}  \u2192", now)]
         for i, cell in enumerate(self._cells):
@@ -321,6 +324,7 @@ class PipePanel(QWidget):
         if s.previewing and heads == self._heads:  # while one drags only the sentences change
             for says, finding in zip(self._says, findings, strict=True):
                 says.setText(finding.message)
+                says.setFixedHeight(says.heightForWidth(WIDE))
             return
         self._heads, self._says = heads if s.previewing else [("", "")], []
         clear(self.found)
@@ -346,6 +350,7 @@ class PipePanel(QWidget):
         head.addStretch(1)
         self.found.addLayout(head)
         self._says.append(wrapped(finding.message))
+        self._says[-1].setFixedSize(WIDE, self._says[-1].heightForWidth(WIDE))
         self.found.addWidget(self._says[-1])
         if s.previewing:
             return

@@ -65,6 +65,10 @@ class SectionView(DrawingView):
         """Height of the drawing without the rows."""
         return max(60.0, self.height() - rows_height(self.session.state.picture))
 
+    @property
+    def drawing_bottom(self) -> float:
+        return self.sight.height
+
     def layers(self) -> list[Layer]:
         s = self.session.state
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():

@@ -149,6 +149,11 @@ class DrawingView(QWidget):
     def _changed(self, old: State, new: State) -> None:
         self.update()
 
+    @property
+    def drawing_bottom(self) -> float:
+        """Where the drawing ends downwards."""
+        return float(self.height())
+
     # -- what is where -------------------------------------------------------------------------------------------------
 
     def hit(self, x: float, y: float) -> Target | None:
