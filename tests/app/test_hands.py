@@ -2,6 +2,7 @@
 
 from html import escape
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
@@ -13,6 +14,7 @@ from zumbert.checks.legal import cover_bound, rows
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
 from zumbert.drawing.picture import Part
+from zumbert.drawing.plan import network
 from zumbert.edits.change import move_structure, rim_on
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_invert
@@ -239,3 +241,31 @@ def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too
     user.session.preview(move_structure(user.project, user.facts, key, replace(place, offset=place.offset + 1.0)))
     assert user.section._hot(user.session.state) == frozenset()
     user.session.preview(None)
+
+
+def told(marks):
+    return [
+        (type(m).__name__, m.role, getattr(m, "text", ""), np.round(m.xy, 3).tolist() if hasattr(m, "xy") else 0)
+        for m in marks
+    ]
+
+
+def test_while_an_end_is_dragged_the_plan_is_painted_only_where_something_shows_in_it(user):
+    user.look_at("S5", "S4")
+    seen = []
+
+    def compare(old, new):
+        same = user.plan._looks_the_same(old, new)
+        seen.append(same)
+        if same:
+            hot = frozenset(new.shown.facts.project.pipes) | frozenset(new.shown.facts.project.structures)
+            a, b = (network(s.picture, user.plan.sight, (), hot).marks for s in (old, new))
+            assert told(a) == told(b)
+
+    user.session.changed.connect(compare)
+    x, y = user.ring("down")
+    user.press(user.section, x, y)
+    for by in (2, 4, 6, 40, 41, 42, 43, -20, -24):  # down to where nothing is broken, and up into the breach
+        user.move(user.section, x, y + by, True, ALT)
+    user.window.escape()
+    assert True in seen and False in seen

@@ -240,10 +240,9 @@ def _node_cells(
     """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
     taken: list[tuple[float, float]] = []
     rows = rows_shown(picture)
-    live = {c.key for c in columns(picture) if c.key in part.hot} if part is not None and part.live else None
-    order = sorted(
-        columns(picture), key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at)
-    )
+    stand = columns(picture)
+    live = {c.key for c in stand if c.key in part.hot} if part is not None and part.live else None
+    order = sorted(stand, key=lambda c: (not _touched(picture, c), c.outlet is None and c.inlet is None, c.at))
     for c in order:
         if live is not None and not live:
             return

@@ -27,6 +27,17 @@ MARGIN = 256  # drawing units that a map is drawn beyond the view
 REACH = 70.0  # m to each side of a straightened run
 
 
+# what of the state a plan shows, and the fields of labels that no level changes
+LOOKS = ("pipes", "structures", "shows", "straight", "cursor", "thing", "part", "lit", "stage", "run_key")
+FIXED = frozenset({"label", "type", "size", "chainage", "offset"})
+
+
+def _told(v: Value, key: str) -> list[tuple[object, ...]]:
+    """What of the findings of a pipe or structure shows in plan."""
+    found = v.findings.by_pipe.get(key) or v.findings.by_structure.get(key) or ()
+    return [(f.rule, f.severity, f.distance, f.stretches, f.partner) for f in found]
+
+
 class PlanView(DrawingView):
     """Draws the plan. Straightened, its columns are those of the long section."""
 
@@ -76,6 +87,30 @@ class PlanView(DrawingView):
             scale=sec.sx, middle=middle, reach=min([REACH, *(0.9 * r for r in radii)]),
         )  # fmt: skip
         return self._straight
+
+    def _changed(self, old: State, new: State) -> None:
+        """While levels are tried the plan is painted anew only where they show in it."""
+        if not self._looks_the_same(old, new):
+            super()._changed(old, new)
+
+    def _looks_the_same(self, old: State, new: State) -> bool:
+        """Whether all that a plan shows is as it was: nothing moved in it, no finding, label or pin of what changed is another."""
+        if not (old.previewing and new.previewing and old.kept is new.kept and old.fresh is new.fresh):
+            return False
+        a, b = old.shown, new.shown
+        if a.facts.spans is not b.facts.spans or a.facts.places is not b.facts.places or new.stage == "ground":
+            return False
+        if any(getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n) for n in LOOKS):
+            return False
+        settings = b.project.settings
+        if not {*settings.structure_label, *settings.pipe_label} <= FIXED or (old.run is None) != (new.run is None):
+            return False
+        if a is b:
+            return True
+        pipes, structures = new_since(b.facts, new.kept.facts)
+        if b.project.pins and any(p.pipe in pipes for p in b.project.pins.values()):
+            return False
+        return all(_told(a, k) == _told(b, k) for k in (*pipes, *structures))
 
     def layers(self) -> list[Layer]:
         """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""
