@@ -62,6 +62,10 @@ class PickTool(Tool):
             return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
         return "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, wheel to zoom."
 
+    @property
+    def in_hand(self) -> bool:
+        return (self.levels.active and not self.levels.typing) or (self.rim.active and not self.rim.typing)
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         target = view.hit(at.x, at.y)
         if target is None and at.shift and view.kind == "plan":

@@ -40,6 +40,11 @@ class Tool:
     letters: frozenset[str] = frozenset()  # letters that begin an entry
     keys: frozenset[str] = frozenset()  # letters that `key` takes
 
+    @property
+    def in_hand(self) -> bool:
+        """Whether something is being dragged, so that what lies under the cursor does not matter."""
+        return False
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         return False
 

@@ -201,7 +201,8 @@ class DrawingView(QWidget):
                 self.panned(d.x(), d.y())
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
             return
-        self.hover = self.hit(at.x, at.y)
+        if not self.tool.in_hand:
+            self.hover = self.hit(at.x, at.y)
         self.tell_place(at)
         self.tool.move(self, at, bool(event.buttons() & Qt.MouseButton.LeftButton))
         self.refresh_entry()
