@@ -114,7 +114,8 @@ class EntryLine(QFrame):
         x, y = (at.x, at.y) if at is not None else (view.width() / 2, view.height() / 3)
         left = x + 30 if x + 30 + self.width() < view.width() else x - 30 - self.width()
         bottom = view.drawing_bottom  # it hides no level rows
-        top = y + 28 if y + 28 + self.height() < bottom else y - 28 - self.height()
+        under = next((d for d in (28, 20, 14) if y + d + self.height() <= bottom), None)
+        top = y + under if under is not None else y - 28 - self.height()
         left = min(max(4, left), max(4, view.width() - self.width() - 4))
         top = min(max(4, top), max(4, bottom - self.height() - 4))
         self.move(round(left), round(top))

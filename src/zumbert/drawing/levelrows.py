@@ -306,9 +306,10 @@ def _pipe_cells(
         for i, (name, role, of) in enumerate(pipe_rows(picture)):
             text, thing, field = of(f, picture)
             use = "row-breach" if _broken(picture, thing, field) else "row-selected" if chosen else role
-            text = _fit(text, use, x1 - x0 - (4 if field != "slope" else 2 * END_ROOM))
+            marked = _fit(text, use, x1 - x0 - 2 * END_ROOM) if field == "slope" else ""
+            text = marked or _fit(text, use, x1 - x0 - 4)
             box = (x0, y + ROW * i, x1 - x0, ROW)
-            if field == "slope" and text and x1 - x0 > 3 * END_ROOM:
+            if marked:
                 held = hand.held if hand is not None and hand.pipe == reach.pipe else picture.held
                 yield from _end_marks(reach, held, box, cells)
             cells.append(Cell(box, name, reach.pipe, field, text))

@@ -19,8 +19,8 @@ ROOM = 14.0  # to the edges of the drawing
 
 
 def _steps(sight: SectionSight, u: Units) -> tuple[float, float]:
-    """The halves of both bars, in the unit of lengths."""
-    return _step(sight.sx * u.metres, BAR), _step(sight.sz * u.metres, BAR / 3)
+    """The halves of both bars, in the unit of lengths; a low drawing gets a low bar."""
+    return _step(sight.sx * u.metres, BAR), _step(sight.sz * u.metres, min(BAR / 3, sight.height / 16))
 
 
 def _step(scale: float, least: float) -> float:
@@ -29,8 +29,10 @@ def _step(scale: float, least: float) -> float:
     return next((s for s in steps if s * scale >= least), steps[-1])
 
 
-def bars_box(picture: Picture, sight: SectionSight) -> Box:
-    """The room of the bars: the first corner that is free of pipes, chambers, ground and design, else the lower right."""
+def bars_box(picture: Picture, sight: SectionSight) -> Box | None:
+    """The room of the bars: the first corner that is free of pipes, chambers, ground and design; None: there is none, and
+    the scales over the drawing have to do.
+    """
     along, up = _steps(sight, picture.units)
     wide = 2 * along * sight.sx * picture.units.metres + 54
     tall = 2 * up * sight.sz * picture.units.metres + 26
@@ -38,7 +40,7 @@ def bars_box(picture: Picture, sight: SectionSight) -> Box:
     left, high = sight.left + ROOM, (TALL if band(picture, sight) is not None else 0.0) + 6
     corners = [(right, low), (left, low), (left, high), (right, high)]
     boxes: list[Box] = [(x, y, x + wide, y + tall) for x, y in corners]
-    return next((b for b in boxes if _free(picture, sight, b)), boxes[0])
+    return next((b for b in boxes if _free(picture, sight, b)), None)
 
 
 def _free(picture: Picture, sight: SectionSight, box: Box) -> bool:
@@ -78,7 +80,10 @@ def scale_bars(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     """A bar of a round length along and one of a round height, each in two halves."""
     u = picture.units
     along, up = _steps(sight, u)
-    x0, _, _, y1 = bars_box(picture, sight)
+    box = bars_box(picture, sight)
+    if box is None:
+        return
+    x0, _, _, y1 = box
     wide, tall = along * sight.sx * u.metres, up * sight.sz * u.metres
     x, y = x0 + 20, y1 - 6
     for i, role in ((0, "ink"), (1, "field")):

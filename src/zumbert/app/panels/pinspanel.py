@@ -39,7 +39,7 @@ class PinsSection(QWidget):
         self.which = Combo(pen)
         self.which.setObjectName("pin")
         self.which.setAccessibleName("Pinned level")
-        self.which.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.which.as_wide_as_its_column()
         self.which.activated.connect(lambda _: session.pick(Thing("pin", self.which.currentData())))
         self.outer = choice(pen, "pin wall", ((False, "inside"), (True, "outer wall")))
         self.outer.activated.connect(lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData()))

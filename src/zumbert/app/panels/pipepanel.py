@@ -43,7 +43,7 @@ class PipePanel(QWidget):
         self._findings: tuple[object, ...] = ()
         self._says: list[QLabel] = []
         self.title, self.sub = label("", "title"), label("", "second")
-        self.size_box = Combo(pen)
+        self.size_box = Combo(pen).as_wide_as_its_column()
         self.size_box.setAccessibleName("Size")
         self.size_box.setObjectName("pipe size")
         self.size_box.activated.connect(lambda _: edit_field(session, pipe, "size", self.size_box.currentData()))

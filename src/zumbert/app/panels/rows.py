@@ -177,6 +177,12 @@ class Combo(QComboBox):
         self.pen = pen
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
+    def as_wide_as_its_column(self) -> "Combo":
+        """It takes the width that there is; a long choice is cut, not the panel widened."""
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(4)
+        return self
+
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         p = QPainter(self)

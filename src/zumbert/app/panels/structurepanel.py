@@ -54,7 +54,7 @@ class StructurePanel(QWidget):
         super().__init__()
         self.session, self.pen, self.structure = session, pen, structure
         self.title, self.sub = label("", "title"), label("", "second")
-        self.type_box = Combo(pen)
+        self.type_box = Combo(pen).as_wide_as_its_column()
         self.type_box.setAccessibleName("Type")
         self.type_box.setObjectName("structure type")
         self.type_box.activated.connect(lambda _: edit_field(session, structure, "type", self.type_box.currentData()))
@@ -232,7 +232,7 @@ class SeveralPanel(QWidget):
         super().__init__()
         self.session, self.pen = session, pen
         self.title, self.sub = label("", "title"), wrapped("", "second")
-        self.size_box, self.type_box = Combo(pen), Combo(pen)
+        self.size_box, self.type_box = Combo(pen).as_wide_as_its_column(), Combo(pen).as_wide_as_its_column()
         self.size_box.setObjectName("sizes of all")
         self.type_box.setObjectName("types of all")
         self.size_label, self.type_label = (

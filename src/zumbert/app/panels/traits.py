@@ -115,7 +115,7 @@ class Traits(QWidget):
             whole.addLayout(line)
 
     def _combo(self, pen: Pen, name: str) -> Combo:
-        box = Combo(pen)
+        box = Combo(pen).as_wide_as_its_column()
         box.setObjectName(name)
         box.setAccessibleName(name.capitalize())
         return box
