@@ -1,6 +1,7 @@
 """Trench and pit volumes, exact for level-across sections over the exact ground along the axis."""
 
 from collections.abc import Sequence
+from functools import lru_cache
 from math import pi
 
 import numpy as np
@@ -9,13 +10,14 @@ from msgspec import Struct
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.surfaces import levels
+from zumbert.analysis.spans import Span
+from zumbert.analysis.surfaces import Surfaces, levels
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, level_at
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
-from zumbert.model.trench import DEPTH_BANDS, TrenchType
+from zumbert.model.trench import DEPTH_BANDS, TrenchType, Upper
 
 
 class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False):
@@ -126,25 +128,29 @@ def excavation(facts: Facts, f: PipeFacts) -> float | None:
 
 def _depth(facts: Facts, f: PipeFacts, kind: TrenchType, begin: float, end: float) -> Line | None:
     """H along the trench: upper surface less trench bottom; None where the upper surface has a gap."""
-    upper = _upper(facts, f, kind)
-    if upper is None:
-        return None
-    part = between(upper, begin, end)
-    if not part.solid:
+    part = _over(f.span, facts.surfaces, kind.upper, begin, end)
+    if part is None or not part.solid:
         return None
     slope = f.slope or 0.0
     bottom = f.pipe.invert_up - slope * (part.s - f.quoted_from) - f.wall - kind.bedding
     return Line(part.s, part.z - bottom)
 
 
-def _upper(facts: Facts, f: PipeFacts, kind: TrenchType) -> Line | None:
+@lru_cache(maxsize=8)
+def _over(span: Span, surfaces: Surfaces, upper: Upper, begin: float, end: float) -> Line | None:
+    """The upper surface over a trench; while a pipe's levels are dragged it stays, so those asked for last are remembered."""
+    line = _upper(span, surfaces, upper)
+    return None if line is None else between(line, begin, end)
+
+
+def _upper(span: Span, surfaces: Surfaces, upper: Upper) -> Line | None:
     """The upper surface along a pipe: existing ground, formation, or the lower of both."""
-    if kind.upper == "existing" or facts.surfaces.formation is None:
-        return f.span.ground if kind.upper != "formation" else None
-    formation = f.span.along(facts.surfaces.formation)
-    if kind.upper == "formation" or f.span.ground is None:
+    if upper == "existing" or surfaces.formation is None:
+        return span.ground if upper != "formation" else None
+    formation = span.along(surfaces.formation)
+    if upper == "formation" or span.ground is None:
         return formation
-    return _lower(f.span.ground, formation)
+    return _lower(span.ground, formation)
 
 
 def _lower(a: Line, b: Line) -> Line:

@@ -1,6 +1,7 @@
 """The level rows under a long section: their columns stand under the drawing."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from zumbert.analysis.crossings import Reach
@@ -107,6 +108,7 @@ MORE_PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ..
     ("Least cover", "row", lambda f, p: (p.units.length(f.cover.least if f.cover else None), f.pipe.id, "cover")),
     ("Material", "row", lambda f, p: _plain(_material(f, p))),
 )
+ALL_NODE_ROWS, ALL_PIPE_ROWS = (*NODE_ROWS, *MORE_NODE_ROWS), (*PIPE_ROWS, *MORE_PIPE_ROWS)
 ROW_NAMES = tuple(r[0] for r in (*NODE_ROWS, *MORE_NODE_ROWS, *PIPE_ROWS, *MORE_PIPE_ROWS))
 USUAL = tuple(r[0] for r in (*NODE_ROWS, *PIPE_ROWS))
 
@@ -115,22 +117,21 @@ def _material(f: PipeFacts, p: Picture) -> str:
     return p.facts.project.sizes[f.pipe.size].material if isinstance(f.pipe.size, str) else NONE
 
 
-def _chosen(picture: Picture, rows: Sequence[Any]) -> tuple[Any, ...]:
-    """Rows that are chosen, in the order in which they are."""
-    wanted = picture.facts.project.settings.rows or USUAL
-    return tuple(sorted((r for r in rows if r[0] in wanted), key=lambda r: wanted.index(r[0])))
+@lru_cache(maxsize=32)
+def _chosen(wanted: tuple[str, ...], rows: tuple[Any, ...], without: str) -> tuple[Any, ...]:
+    """Rows that are chosen, in the order in which they are, but for one."""
+    return tuple(sorted((r for r in rows if r[0] in wanted and r[0] != without), key=lambda r: wanted.index(r[0])))
 
 
 def pipe_rows(picture: Picture) -> tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...]:
     """The rows of pipes that are shown."""
-    return _chosen(picture, (*PIPE_ROWS, *MORE_PIPE_ROWS))
+    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_PIPE_ROWS, "")
 
 
 def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...]:
     """The rows of structures: a road has chainages alone, so no run length."""
     road = picture.run is not None and picture.run.key.kind == "road"
-    shown = _chosen(picture, (*NODE_ROWS, *MORE_NODE_ROWS))
-    return tuple(r for r in shown if r[0] != "Run length") if road else shown
+    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_NODE_ROWS, "Run length" if road else "")
 
 
 def rows_height(picture: Picture) -> float:

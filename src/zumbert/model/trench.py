@@ -9,6 +9,9 @@ from zumbert.model.ids import TrenchTypeId
 DEPTH_BANDS: tuple[float, ...] = (0.0, 1.5, 2.0, 3.0, 4.0)  # m below the upper surface; the last is open
 
 
+Upper = Literal["existing", "formation", "lower"]
+
+
 class TrenchType(Struct, frozen=True, kw_only=True):
     """A trench: upright up to a height over its bottom, then battered."""
 
@@ -21,4 +24,4 @@ class TrenchType(Struct, frozen=True, kw_only=True):
     working_space: float = 0.5  # m all round a chamber
     base_thickness: float = 0.2  # m under a chamber's sump
     spacing: float = 2.5  # m between drawn sections
-    upper: Literal["existing", "formation", "lower"] = "existing"
+    upper: Upper = "existing"
