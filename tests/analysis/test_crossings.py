@@ -2,6 +2,7 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, with_pipe, with_structure
+from zumbert.analysis import analyse
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.session import Session
 from zumbert.edits.change import set_anchor
@@ -103,3 +104,23 @@ def test_the_section_follows_a_crossing_pipe_that_comes_changes_or_goes(qapp):
     assert session.state.run.crossings[0].level == approx(c.level - 0.5)
     session.edit("Gone", lambda p, f: replace(p, pipes={k: q for k, q in p.pipes.items() if k != "PX"}))
     assert session.state.run.crossings == ()
+
+
+def test_a_run_taken_on_from_an_earlier_one_is_as_if_made_anew():
+    p = add_road(RUN, "Quillerby Rise", (Straight(-10.0, -2.0, 110.0, 2.0),))
+    road = next(iter(p.roads))
+    facts, key = facts_of(p), RunKey("run", "S1")
+    before = run(facts, key)
+    assert [c.kind for c in before.crossings] == ["road"]
+    lower = shift_pipe(p, "P1", -0.5)
+    for made in (lower, set_anchor(p, facts, "S2", road), *(set_anchor(lower, facts, k, road) for k in ("S1", "S2"))):
+        now = analyse(made, facts)
+        for k in (key, RunKey("road", road)):
+            one, other = run(now, k, run(facts, k)), run(now, k)
+            assert [c[:4] for c in one.crossings] == [c[:4] for c in other.crossings]
+            assert (one.structures, one.reaches, one.fall, one.anchors) == (
+                other.structures, other.reaches, other.fall, other.anchors,
+            )  # fmt: skip
+            assert (one.ground is None) == (other.ground is None)
+    both = set_anchor(set_anchor(p, facts, "S1", road), facts, "S2", road)
+    assert run(analyse(both, facts), key, before).crossings != before.crossings

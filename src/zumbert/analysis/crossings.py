@@ -49,16 +49,16 @@ def nearby(facts: Facts, reaches: Sequence[Reach], xy: Array) -> tuple[PipeId, .
 
 def crossings(
     facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId],
-    own: RoadId | None = None,
+    met: Sequence[Crossing] = (),
 ) -> tuple[Crossing, ...]:  # fmt: skip
-    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance. Roads but for
-    the section's own, and those that a pipe lies along.
+    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance; `met`
+    are the roads that do.
 
     Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm at most.
     """
     if len(xy) < 2:
         return ()
-    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near), *_roads(facts, reaches, xy, at, own)]
+    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near), *met]
     return tuple(sorted((_with_room(facts, reaches, c) for c in out), key=lambda c: c.at))
 
 
@@ -99,11 +99,15 @@ def _pipes(
     return out
 
 
-def _roads(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None
+def roads_met(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None = None
 ) -> list[Crossing]:  # fmt: skip
-    """Centre lines of roads that cross, as chords of 5 m at most; their chainages there are exact for the place found."""
-    out = []
+    """Where the centre lines of roads cross, but for the section's own road and those that a pipe lies along; as chords of
+    5 m at most, their chainages exact for the place found. No level of a pipe plays a part.
+    """
+    out: list[Crossing] = []
+    if len(xy) < 2:
+        return out
     for key, road in facts.roads.items():
         if key == own:
             continue

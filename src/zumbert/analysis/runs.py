@@ -1,11 +1,11 @@
 """Runs: the paths that a long section can show, from an outfall upwards, and roads."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings, nearby
+from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings, nearby, roads_met
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
 from zumbert.analysis.paths import shortest
@@ -56,6 +56,7 @@ class Run(NamedTuple):
     corners: Array = np.zeros((0, 2))  # of the line in plan
     at: Array = np.zeros(0)  # m: distances of those along it
     near: tuple[PipeId, ...] = ()  # pipes that may cross it
+    anchors: tuple[RoadId | None, ...] = ()  # the roads that its structures are anchored to
     plan: object = None  # the spans that it was laid out by: the same ones lay it out the same
 
 
@@ -134,7 +135,7 @@ def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
         before = None
     project = facts.project
     if key.kind == "road":
-        return _road_run(facts, RoadId(key.id)) if key.id in project.roads else None
+        return _road_run(facts, RoadId(key.id), before) if key.id in project.roads else None
     if key.kind == "kept":
         return _kept_run(facts, key, before)
     if key.kind == "path":
@@ -230,14 +231,29 @@ def _laid_out(
         chain = line.polyline(step=5.0) if line is not None else np.zeros(0)
         corners = np.column_stack(line.point(chain)) if line is not None else np.zeros((0, 2))
         near = nearby(facts, reaches, corners)
-    inverts = [v for r in reaches for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)]
-    ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
-    design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
+        before = None
+    anchors = tuple(getattr(project.structures[k].place, "road", None) for k, _ in structures)
+    if before is not None and before.anchors == anchors:
+        ground, design, others, met = before.ground, before.design, before.others, _met(before)
+    else:
+        ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
+        design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
+        others, met = _others(facts, corners, chain), roads_met(facts, reaches, corners, chain)
     return Run(
-        key, name, tuple(structures), tuple(reaches), at, 0.0,
-        max(inverts) - min(inverts) if inverts else None, ground, design, line,
-        _others(facts, corners, chain), crossings(facts, reaches, corners, chain, near), corners, chain, near, facts.spans,
+        key, name, tuple(structures), tuple(reaches), at, 0.0, _fall(project, reaches), ground, design, line, others,
+        crossings(facts, reaches, corners, chain, near, met), corners, chain, near, anchors, facts.spans,
     )  # fmt: skip
+
+
+def _met(run: Run) -> list[Crossing]:
+    """The roads that cross a run."""
+    return [c for c in run.crossings if c.kind == "road"]
+
+
+def _fall(project: Project, reaches: Sequence[Reach]) -> float | None:
+    """The highest invert less the lowest, m."""
+    inverts = [v for r in reaches for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)]
+    return max(inverts) - min(inverts) if inverts else None
 
 
 def _others(facts: Facts, xy: Array, ch: Array | None) -> tuple[Other, ...]:
@@ -290,9 +306,10 @@ def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
     return Line(np.concatenate(s), np.concatenate(z)) if s else None
 
 
-def _road_run(facts: Facts, road: RoadId) -> Run:
+def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
     """Everything anchored to a road at its chainage, what stands within the distance that the road shows, and the pipes
-    whose both ends are shown. A structure near two roads is in the long sections of both.
+    whose both ends are shown. A structure near two roads is in the long sections of both. Its lines are those of an
+    earlier run where nothing has moved in plan since.
     """
     project, r = facts.project, facts.roads[road]
     at = {
@@ -308,13 +325,17 @@ def _road_run(facts: Facts, road: RoadId) -> Run:
         if p.up in at and p.down in at and at[p.up] != at[p.down]
     )
     a = r.alignment
-    ch = a.polyline(step=50.0)
-    xy = np.column_stack(a.point(ch))
-    inverts = [v for c in reaches for v in (project.pipes[c.pipe].invert_up, project.pipes[c.pipe].invert_down)]
+    if before is not None:
+        xy, ch, met, others = before.corners, before.at, _met(before), before.others
+        ground, design = before.ground, before.design
+    else:
+        ch = a.polyline(step=50.0)
+        xy = np.column_stack(a.point(ch))
+        met, others = roads_met(facts, (), xy, ch, road), (*_others(facts, xy, ch), *_profiles(r, ch))
+        ground, design = _along(facts, road, "existing"), _along(facts, road, "design")
     return Run(
-        RunKey("road", road), r.road.name, structures, reaches, a.length, a.start,
-        max(inverts) - min(inverts) if inverts else None, _along(facts, road, "existing"), _along(facts, road, "design"), a,
-        (*_others(facts, xy, ch), *_profiles(r, ch)), crossings(facts, (), xy, ch, (), road), xy, ch,
+        RunKey("road", road), r.road.name, structures, reaches, a.length, a.start, _fall(project, reaches), ground, design,
+        a, others, crossings(facts, (), xy, ch, (), met), xy, ch, (), (), facts.spans,
     )  # fmt: skip
 
 

@@ -16,10 +16,15 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
 
     A slope turns about the end that is marked on the slope row.
     """
-    hand = session.state.hand
-    keep: End = hand.held if hand is not None and hand.pipe == thing else session.state.held
+    keep = kept_end(session, thing)
     name = field_name(session.state.kept.project, thing, field)
     return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, keep))
+
+
+def kept_end(session: Session, thing: Any) -> End:
+    """The end of a pipe that a slope turns about, as its mark in the slope row shows it."""
+    hand = session.state.hand
+    return hand.held if hand is not None and hand.pipe == thing else session.state.held
 
 
 def delete_thing(session: Session, thing: Thing, part: tuple[str, int] | None) -> None:

@@ -43,13 +43,14 @@ class CellEdit(NamedTuple):
     field: str
     text: str
     where: str
+    keep: End = "up"  # the end that a slope turns about
 
 
-def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit], keep: End = "up") -> Project:
+def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit]) -> Project:
     """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
     for cell in cells:
         try:
-            made = set_field(project, facts, cell.thing, cell.field, cell.text, keep)
+            made = set_field(project, facts, cell.thing, cell.field, cell.text, cell.keep)
         except EditError as e:
             raise EditError(f"{cell.where}: {e}") from e
         if made is not project:

@@ -14,7 +14,7 @@ from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, cle
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.values import edit_field
+from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import RULES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
@@ -120,9 +120,9 @@ class PipePanel(QWidget):
         if last:
             edit_field(self.session, self.pipe, field, text)
             return
-        hand = s.hand.held if s.hand is not None else s.held
+        keep = kept_end(self.session, self.pipe)
         try:
-            self.session.preview(set_field(s.kept.project, s.kept.facts, self.pipe, field, text, hand))
+            self.session.preview(set_field(s.kept.project, s.kept.facts, self.pipe, field, text, keep))
         except EditError as e:
             self.session.refused.emit(str(e))
 
@@ -274,7 +274,8 @@ class PipePanel(QWidget):
                 words = f"at least {u.length(c.need)}" if c.need else ""
                 under = f"{'over' if c.above else 'under'} the pipe"
                 scale = Scale(low=c.need, now=c.clear, words=words)
-                row.show_row(f"Clear of {c.label.split()[0]}", u.length(c.clear), scale, under)
+                of = s.shown.project.services if c.kind == "service" else s.shown.project.pipes
+                row.show_row(f"Clear of {of[c.id].label}", u.length(c.clear), scale, under)
 
     def _follow(self, s: State, f: PipeFacts, was: PipeFacts | None) -> None:
         """Former and new values of what a drag changes elsewhere."""

@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from zumbert.app.values import edit_field
+from zumbert.app.values import edit_field, kept_end
 from zumbert.drawing.levelrows import pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
 from zumbert.edits.fields import CellEdit as FieldEdit
@@ -129,7 +129,7 @@ class CellEdit(QLineEdit):
             self.view.session.refused.emit(str(e))
             return
         name = f"Paste {len(cells)} value{'' if len(cells) == 1 else 's'} into the rows"
-        if self.view.session.edit(name, lambda p, f: set_fields(p, f, cells, state.held)):
+        if self.view.session.edit(name, lambda p, f: set_fields(p, f, cells)):
             self.close_edit()
 
     def _filled(self, row: list[str], at: float, values: list[str]) -> Iterator[FieldEdit]:
@@ -147,7 +147,7 @@ class CellEdit(QLineEdit):
                 continue
             if not entry.field:
                 raise EditError(f"{entry.where} is not edited here: leave that value empty.")
-            yield FieldEdit(entry.thing, entry.field, text, entry.where)
+            yield FieldEdit(entry.thing, entry.field, text, entry.where, kept_end(self.view.session, entry.thing))
 
     def _next(self, by: int) -> None:
         """Takes the text and goes to the next cell along the row that can be edited; the drawing follows."""

@@ -101,7 +101,7 @@ class SectionView(DrawingView):
         )
         pixmap = self.layer("network", key, self._network, paper=True)
         self._drawn = pixmap, s.shown, self.sight
-        self._live = []
+        self._live, self._key = [], None
         return [(pixmap, 0.0, 0.0)]
 
     def _hot(self, s: State) -> frozenset[str]:
