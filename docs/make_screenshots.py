@@ -13,6 +13,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 
+from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
 from zumbert.app.panels.structurepanel import select_more
@@ -22,10 +23,14 @@ from zumbert.checks.finding import Finding
 from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
+from zumbert.edits.change import set_rim
 from zumbert.edits.labels import set_label_fields
+from zumbert.edits.notes import add_pin, change_pin
+from zumbert.edits.several import keep as hold
 from zumbert.edits.things import Thing
 from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 from zumbert.model.project import new_project
+from zumbert.model.structure import FixedRim
 
 OUT = Path(__file__).parent / "screenshots"
 APP = application()
@@ -99,6 +104,28 @@ def levels() -> None:
     keep(w, "levels-dark")
     w.tool.cancel()
     w.toggle_theme()
+
+
+def section() -> None:
+    """The side road's run: a held invert, a fixed rim that is off, a pinned note, the road's profile."""
+    w = window()
+    s = w.session
+    there = {x.label: x.id for x in s.state.kept.project.structures.values()}
+    pipe = pipe_between(w, "S15", "S14")
+    s.show_run(RunKey("run", there["S17"]))
+    s.edit("Pin", lambda p, f: add_pin(p, f, pipe, 12.0))
+    s.edit(
+        "Words",
+        lambda p, f: change_pin(p, next(iter(p.pins)), fields=("chainage", "invert", "cover"), words={"invert": "IL"}),
+    )
+    s.edit("Rim", lambda p, f: set_rim(p, there["S14"], FixedRim(f.places[there["S14"]].rim + 0.4)))
+    s.edit("Hold", lambda p, f: hold(p, [], [pipe], "up", True))
+    s.set(shows=s.state.shows | {"profile"})
+    w.section.fit()
+    w.section.zoomed(1.5, 300.0, 150.0, Qt.KeyboardModifier.NoModifier)
+    w.section.panned(-260.0, 30.0)
+    s.select(structures=frozenset({there["S14"]}), follow=False)
+    keep(w, "section")
 
 
 def layout() -> None:
@@ -227,6 +254,6 @@ def importing() -> None:
 
 
 if __name__ == "__main__":
-    every = (levels, layout, tables, library, labels, several, checks, trench, plan, ground, importing)
+    every = (levels, section, layout, tables, library, labels, several, checks, trench, plan, ground, importing)
     for make in (m for m in every if not sys.argv[1:] or m.__name__ in sys.argv[1:]):
         make()

@@ -5,8 +5,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
+from zumbert.analysis.runs import RunKey
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import Stroke, texts_in
+from zumbert.drawing.sectionprofile import profile_data
 from zumbert.edits.land import add_service
 from zumbert.model.ids import RoadId
 
@@ -176,3 +178,18 @@ def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
     assert row.bar.scale.now == approx(clear - 0.2, abs=0.02)
     assert row.field.property("bad") is True
     user.window.escape()
+
+
+def test_of_a_run_along_two_roads_each_tells_its_profile_over_its_own_part(user):
+    user.session.show_run(RunKey("run", user.structure("S17").id))
+    user.session.set(shows=user.session.state.shows | {"profile"})
+    user.section.fit()
+    user.settle()
+    sight, at = user.section.sight, dict(user.session.state.run.structures)
+    drawn = [m for m in profile_data(user.session.state.picture, sight) if isinstance(m, Stroke) and m.role == "design"]
+    spans = sorted((m.xy[:, 0].min(), m.xy[:, 0].max()) for m in drawn)
+    assert all(a[1] <= b[0] + 0.01 for a, b in zip(spans, spans[1:], strict=False))  # none over another
+    ends = [sight.x_of(at[user.structure(k).id]) for k in ("S1", "S4", "S14", "S17")]
+    assert spans[0][0] == approx(ends[0], abs=3) and spans[-1][1] == approx(ends[3], abs=3)
+    between = [s for s in spans if s[1] > ends[1] + 1 and s[0] < ends[2] - 1]
+    assert between == []  # from one road to the other no profile holds

@@ -1,7 +1,7 @@
 """The road's profile as figures over a long section: grades with their lengths, vertical curves with theirs."""
 
-from collections import Counter
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,65 +19,91 @@ from zumbert.model.ids import RoadId
 
 TALL = 34.0  # drawing units of the band
 LINE = 26.0  # where in it the profile runs
+BESIDE = 15.0  # m: so near to a run its road lies along it
 ROLE = "design"
 
 
-def shown_road(picture: Picture) -> RoadFacts | None:
-    """The road whose profile is told: the section's own, else the one that most of the run's structures are anchored to."""
+class Told(NamedTuple):
+    """A road whose profile is told, over a part of the section."""
+
+    road: RoadFacts
+    profile: Profile
+    low: float  # m along the section
+    high: float
+
+
+def roads_told(picture: Picture) -> list[Told]:
+    """The section's own road over all of it; of a run each road from the first to the last of its structures on it."""
     run, facts = picture.run, picture.facts
     if run is None:
-        return None
+        return []
     if run.key.kind == "road":
-        return facts.roads.get(RoadId(run.key.id))
-    roads = (getattr(facts.project.structures[k].place, "road", None) for k, _ in run.structures)
-    most = Counter(r for r in roads if r is not None).most_common(1)
-    return facts.roads.get(most[0][0]) if most else None
+        road = facts.roads.get(RoadId(run.key.id))
+        return [Told(road, road.profile, -np.inf, np.inf)] if road is not None and road.profile is not None else []
+    at: dict[RoadId, list[float]] = {}
+    for key, s in run.structures:
+        road_id = getattr(facts.project.structures[key].place, "road", None)
+        if road_id is not None:
+            at.setdefault(road_id, []).append(s)
+    out = []
+    for anchored, stands in at.items():
+        of = facts.roads[anchored]
+        if of.profile is not None and len(stands) > 1:
+            out.append(Told(of, of.profile, min(stands), max(stands)))
+    return out
 
 
 def has_profile(picture: Picture) -> bool:
     """Whether there is a road's profile that could be told."""
-    road = shown_road(picture)
-    return road is not None and road.profile is not None
+    return bool(roads_told(picture))
 
 
 def band(picture: Picture, sight: SectionSight) -> Box | None:
     """The room that the figures take up; None where they are not shown, or there is no profile."""
-    road = shown_road(picture) if "profile" in picture.shows else None
-    return (sight.left, 0.0, sight.width, TALL) if road is not None and road.profile is not None else None
+    return (sight.left, 0.0, sight.width, TALL) if "profile" in picture.shows and has_profile(picture) else None
 
 
 def profile_data(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     """Straight grades as lines, curves as bows (up for a crest), each with its figures where there is room for them."""
-    road = shown_road(picture)
-    if band(picture, sight) is None or road is None or road.profile is None or picture.run is None:
+    if band(picture, sight) is None or picture.run is None:
         return
-    profile, u = road.profile, picture.units
     wide, left = sight.width, sight.left
     yield Fill("paper", points((left, 0), (wide, 0), (wide, TALL), (left, TALL)))
     yield Stroke("axis-thin", points((left, TALL), (wide, TALL)))
+    for told in roads_told(picture):
+        yield from _profile(picture, told, sight)
+
+
+def _profile(picture: Picture, told: Told, sight: SectionSight) -> Iterator[Mark]:
+    """The figures of one road."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    u, profile = picture.units, told.profile
     begins, ends = profile.ch - profile.before, profile.ch + profile.beyond
     for i, grade in enumerate(profile.grades.tolist()):
-        a, b = _places(picture.run, road, sight, float(ends[i]), float(begins[i + 1]))
+        a, b = _places(picture.run, told, sight, float(ends[i]), float(begins[i + 1]))
         if b - a > 1:
             yield Stroke(ROLE, points((a, LINE), (b, LINE)))
             long = float(begins[i + 1] - ends[i])
             yield from _words(f"{u.slope(grade)}  {u.long(long)}", a, b, sight)
     for i in range(1, len(profile.ch) - 1):
-        a, b = _places(picture.run, road, sight, float(begins[i]), float(ends[i]))
+        a, b = _places(picture.run, told, sight, float(begins[i]), float(ends[i]))
         yield from _curve(profile, i, a, b, sight, u)
 
 
-def _places(run: Run, road: RoadFacts, sight: SectionSight, a: float, b: float) -> tuple[float, float]:
-    """Drawing places (from left to right) of two chainages; the same twice where the section does not hold both."""
+def _places(run: Run, told: Told, sight: SectionSight, a: float, b: float) -> tuple[float, float]:
+    """Drawing places (from left to right) of two chainages, kept to the part that the road is told over; the same twice
+    where nothing of them is in it.
+    """
     if run.key.kind == "road":
         return sight.x_of(a), sight.x_of(b)
     if run.line is None:
         return 0.0, 0.0
-    along, _ = run.line.project(*road.alignment.point(np.linspace(a, b, 9)))
-    known: Array = along[~np.isnan(along)]
-    if len(known) < 2:
+    s, off = run.line.project(*told.road.alignment.point(np.linspace(a, b, 33)))
+    beside: Array = s[~np.isnan(s) & (np.abs(off) <= BESIDE)]
+    if not len(beside):
         return 0.0, 0.0
-    return sight.x_of(float(known.min())), sight.x_of(float(known.max()))
+    low, high = max(float(beside.min()), told.low), min(float(beside.max()), told.high)
+    return (sight.x_of(low), sight.x_of(high)) if high > low else (0.0, 0.0)
 
 
 def _curve(profile: Profile, i: int, a: float, b: float, sight: SectionSight, u: Units) -> Iterator[Mark]:

@@ -43,7 +43,7 @@ from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Anchored, Structure
 
-CELLS = (70, 46, 40, 48, 48, 42)  # drawing units: widths of the columns of pipes
+CELLS = (66, 44, 36, 48, 48, 36)  # drawing units: widths of the columns of pipes
 MANY = 200  # things: of more it is not told which types and sizes fit them
 
 

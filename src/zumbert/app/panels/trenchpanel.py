@@ -86,8 +86,9 @@ def _grid() -> QGridLayout:
     grid = QGridLayout()
     grid.setVerticalSpacing(1)
     grid.setColumnStretch(0, 1)
-    grid.setColumnMinimumWidth(1, 80)
-    grid.setColumnMinimumWidth(2, 70)
+    grid.setHorizontalSpacing(4)
+    grid.setColumnMinimumWidth(1, 74)
+    grid.setColumnMinimumWidth(2, 62)
     return grid
 
 
