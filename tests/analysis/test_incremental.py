@@ -5,13 +5,17 @@ import pytest
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
+from zumbert.analysis.runs import RunKey
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
+from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import move_structure, set_anchor, set_rim, set_rotation, set_size, set_type
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
+from zumbert.edits.runs import leave_out
 from zumbert.edits.setup import set_standard
+from zumbert.edits.several import keep
 from zumbert.errors import EditError
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
@@ -24,7 +28,7 @@ def random_edit(project, facts, rng):
     pipe, structure = pipes[rng.integers(len(pipes))], structures[rng.integers(len(structures))]
     end = "up" if rng.random() < 0.5 else "down"
     place = project.structures[structure].place
-    kind = rng.integers(17)
+    kind = rng.integers(21)
     if kind == 0:
         return set_invert(project, pipe, end, project.pipes[pipe].invert_up + rng.normal(0, 0.3))
     if kind == 1:
@@ -70,6 +74,15 @@ def random_edit(project, facts, rng):
         return set_anchor(project, facts, structure, road)
     if kind == 16:
         return set_rotation(project, structure, float(rng.uniform(0, 6)))
+    basis = ("centres", "walls", None)[rng.integers(3)]
+    if kind == 17:
+        return set_basis(project, [pipe], basis)
+    if kind == 18:
+        return set_network_basis(project, project.pipes[pipe].network, basis)
+    if kind == 19:
+        return keep(project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4))
+    if kind == 20:
+        return leave_out(project, RunKey("road", next(iter(project.roads))), [structure], bool(rng.integers(2)))
     return project
 
 

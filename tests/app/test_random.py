@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from zumbert.app.session import Session
 from zumbert.app.tools.gully import first_gully_way
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import set_anchor, set_cover, set_outfall
+from zumbert.edits.basis import set_basis, set_network_basis
+from zumbert.edits.change import set_anchor, set_cover, set_next_slope, set_outfall
 from zumbert.edits.gullies import pair
 from zumbert.edits.join import all_attached, attached, bent, copied, curved, deleted, placed, split, turned
 from zumbert.edits.labels import rename, renumbered, set_label_at
@@ -60,7 +61,10 @@ def random_layout(project, facts, rng, gullies):
             set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project
         ),
         lambda: set_status(project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]),
-        lambda: keep(project, several, [pipe], "size", bool(rng.integers(2))),
+        lambda: keep(project, several, [pipe], ("size", "up", "down", "slope")[rng.integers(4)], bool(rng.integers(2))),
+        lambda: set_basis(project, some(rng, project.pipes), ("centres", "walls", None)[rng.integers(3)]),
+        lambda: set_network_basis(project, network, ("centres", "walls", None)[rng.integers(3)]),
+        lambda: set_next_slope(project, facts, a, rng.uniform(0.004, 0.05)),
         lambda: set_network(project, network, several, [pipe]),
         lambda: set_anchor(project, facts, a, road if rng.random() < 0.6 else None),
         lambda: set_outfall(project, a, bool(rng.integers(2))),

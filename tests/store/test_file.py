@@ -13,6 +13,7 @@ from zumbert.errors import StoreError
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Straight
 from zumbert.geometry.profile import Pvi
+from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.road import RoadProfile
 from zumbert.store import load, save
@@ -231,3 +232,44 @@ def test_a_road_that_cannot_be_is_refused(tmp_path):
     save(replace(p, roads={"r1": m.structs.replace(odd, profiles=(), design=3)}), tmp_path / "p.zumbert")
     with pytest.raises(StoreError, match="has no profile 3"):
         load(tmp_path / "p.zumbert")
+
+
+def test_levels_held_in_format_3_are_held_at_both_ends(tmp_path):
+    import json
+
+    new, old = tmp_path / "new.zumbert", tmp_path / "old.zumbert"
+    demo = demo_project()
+    save(demo, new)
+    first, second = list(demo.pipes)[:2]
+    with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
+        document = json.loads(z.read("project.json"))
+        for key, pipe in document["project"]["pipes"].items():
+            for name in ("keep_up", "keep_down", "keep_slope", "invert_basis"):
+                del pipe[name]
+            if key != second:
+                pipe["keep_levels"] = key == first
+        document["format"] = 3
+        out.writestr("project.json", json.dumps(document))
+        for name in z.namelist():
+            if name != "project.json":
+                out.writestr(name, z.read(name))
+    back = load(old)
+    assert (back.pipes[first].keep_up, back.pipes[first].keep_down, back.pipes[first].keep_slope) == (True, True, False)
+    assert back.pipes[second] == demo.pipes[second]
+
+
+def test_what_is_held_left_out_and_said_comes_back(tmp_path):
+    demo = demo_project()
+    pipe, structure = next(iter(demo.pipes.values())), next(iter(demo.structures.values()))
+    pin = Pin(id="n1", pipe=pipe.id, at=3.0, outer=True, cover_from="existing")
+    road = replace(next(iter(demo.roads.values())), without=frozenset({structure.id}))
+    network = replace(next(iter(demo.networks.values())), invert_basis="walls")
+    p = replace(
+        demo, pins={pin.id: pin}, roads={**demo.roads, road.id: road}, networks={**demo.networks, network.id: network},
+        pipes={**demo.pipes, pipe.id: replace(pipe, keep_up=True, keep_slope=True, invert_basis="centres")},
+        structures={**demo.structures, structure.id: replace(structure, next_slope=0.02)},
+    )  # fmt: skip
+    save(p, tmp_path / "p.zumbert")
+    back = load(tmp_path / "p.zumbert")
+    for name in ("pins", "networks", "pipes", "structures", "roads"):
+        assert getattr(back, name) == getattr(p, name)
