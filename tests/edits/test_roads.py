@@ -2,7 +2,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import facts_of, road_project, the_road, with_structure
+from tests.build import facts_of, road_project, the_road, with_pipe, with_structure
 from zumbert.demo.project import demo_project
 from zumbert.edits.roads import (
     add_profile,
@@ -35,6 +35,21 @@ def test_a_road_is_made_and_its_structures_go_with_it():
     assert facts_of(moved).places["S1"].y == approx(50 - 20 * 0.4472136 + 3 * 0.8944272)
     assert set_points(p, road, POINTS) is p
     assert road_name(p) == "Road 2"
+
+
+def test_a_held_slope_stays_where_its_road_bends():
+    p = new_road(new_project("x"), "R", POINTS, 1000.0)
+    [road] = p.roads
+    for label, ch, off in (("A", 1020.0, 20.0), ("B", 1110.0, 20.0)):
+        p = with_structure(p, label, ch, off, road=True)
+    p = with_pipe(p, "P1", "A", "B", 48.0, 47.0)
+    held = replace(p, pipes={"P1": replace(p.pipes["P1"], keep_slope=True)})
+    bent = (POINTS[0], replace(POINTS[1], radius=60.0), POINTS[2])
+    before, slack = facts_of(held).pipes["P1"], facts_of(set_points(p, road, bent)).pipes["P1"]
+    after = facts_of(set_points(held, road, bent)).pipes["P1"]
+    assert abs(after.basis - before.basis) > 0.5  # it is longer or shorter now
+    assert after.slope == approx(before.slope, abs=1e-12) and slack.slope != approx(before.slope, abs=1e-6)
+    assert after.pipe.invert_down == before.pipe.invert_down
 
 
 def test_a_road_too_short_for_what_stands_on_it_is_refused():

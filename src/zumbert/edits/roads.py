@@ -4,7 +4,9 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from zumbert.analysis.facts import analyse
 from zumbert.analysis.roads import pieces
+from zumbert.edits.levels import slopes_kept
 from zumbert.edits.records import free_name, with_one
 from zumbert.edits.setup import add_road
 from zumbert.errors import EditError
@@ -54,7 +56,9 @@ def set_points(project: Project, road: RoadId, points: Sequence[Intersection]) -
     _fitting(record.name, points)
     record = replace(record, points=tuple(points), elements=())
     _holds_all(project, record)
-    return with_road(project, record)
+    made = with_road(project, record)
+    held = [k for k, p in project.pipes.items() if p.keep_slope]
+    return slopes_kept(project, analyse(project), made, held) if held else made
 
 
 def _holds_all(project: Project, road: Road) -> None:

@@ -81,7 +81,17 @@ class SectionView(DrawingView):
             and self._drawn[0].size() == self._size()
         ):
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches, self.sight, hand, s.held)
+        looks = (
+            s.picture.pin,
+            s.pipes,
+            s.structures,
+            s.shows,
+            s.stage,
+            s.trenches is not None,
+            self.sight,
+            hand,
+            s.held,
+        )
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
