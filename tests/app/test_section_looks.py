@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.tools.tool import Place
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import Stroke, texts_in
 from zumbert.drawing.sectionprofile import profile_data
@@ -193,3 +194,23 @@ def test_of_a_run_along_two_roads_each_tells_its_profile_over_its_own_part(user)
     assert spans[0][0] == approx(ends[0], abs=3) and spans[-1][1] == approx(ends[3], abs=3)
     between = [s for s in spans if s[1] > ends[1] + 1 and s[0] < ends[2] - 1]
     assert between == []  # from one road to the other no profile holds
+
+
+def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_over(user):
+    user.look_at("S5", "S4")
+    keys = frozenset(k for k, _ in user.session.state.run.structures)
+    user.session.select(structures=keys)
+    user.settle()
+    user.window.side.panel.traits.left_out.click()
+    user.settle()
+    assert user.session.state.run.structures == ()
+    assert user.window.section_head.what.text() == "all structures left out"
+    user.do("undo")
+    pipe = user.look_at("S5", "S4")
+    cell = next(c for c in user.section.cells if c.row == "Invert in" and c.id == pipe.id)
+    ring = user.ring("down")
+    user.click(user.section, cell.box[0] + 20, cell.box[1] + 8)
+    user.session.show_run(RunKey("run", user.structure("S17").id))  # before it is painted
+    assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
+    user.window.tool.levels.begin(user.section, user.session.state.hand, "down", Place(*ring))
+    assert not user.window.tool.levels.active  # that ring is of the run before

@@ -364,8 +364,8 @@ class SectionHead(QWidget):
         elif s.run.key.kind == "road":
             self.what.setText(f"along {s.run.name}")
         else:
-            last = s.run.structures[0][0]
-            self.what.setText(f"from {s.shown.project.structures[last].label}")
+            there = [s.shown.project.structures[k].label for k, _ in s.run.structures[:1]]
+            self.what.setText(f"from {there[0]}" if there else "all structures left out")
         for key, button in self.chips.items():
             on = key in s.picture.shows
             button.setChecked(on)

@@ -47,6 +47,9 @@ class LevelDrag:
 
     def begin(self, view: "SectionView", hand: Hand, ring: Ring, at: Place) -> None:
         """Takes a ring in hand; an end ring makes the other end the one that stays. What is held is refused."""
+        run = self.session.state.run
+        if run is None or all(r.pipe != hand.pipe for r in run.reaches):
+            return  # the ring is of a run that was shown before
         why = self._held(hand.pipe, ring)
         if why:
             self.session.refused.emit(why)

@@ -121,8 +121,13 @@ class CellEdit(QLineEdit):
             lines = [[line[0] for line in lines]]
         state, cell = self.view.session.state, self.cell
         rows = [r[0] for r in (*rows_shown(state.picture), *pipe_rows(state.picture))]
+        if cell.row not in rows:
+            return
         first = rows.index(cell.row)
-        at = next(e.at for e in row_entries(state.picture, cell.row) if (e.thing, e.field) == (cell.id, cell.field))
+        own = (e.at for e in row_entries(state.picture, cell.row) if (e.thing, e.field) == (cell.id, cell.field))
+        at = next(own, None)
+        if at is None:
+            return
         try:
             cells = [c for i, line in enumerate(lines) for c in self._filled(rows[first + i :][:1], at, line)]
         except EditError as e:

@@ -356,6 +356,8 @@ class SectionView(DrawingView):
 
     def _changed(self, old: State, new: State) -> None:
         if old.run_key != new.run_key or (old.run is None) != (new.run is None) or old.path is not new.path:
+            self.close_cell()
+            self.cells, self.live, self.still = [], [], Targets()  # what was drawn is of another run
             self.fit()
         super()._changed(old, new)
 
