@@ -1,5 +1,6 @@
 """The levels at any point of a pipe, in both drawings, and pinned."""
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -8,8 +9,10 @@ from pytest import approx
 
 from tests.app.test_project import choose
 from zumbert.app.tools.pick import PickTool
-from zumbert.drawing.marks import Disc
+from zumbert.app.tools.tool import Place
+from zumbert.drawing.marks import Disc, Target
 from zumbert.drawing.plan import halos
+from zumbert.drawing.targets import Targets
 from zumbert.edits.things import Thing
 
 
@@ -164,3 +167,24 @@ def test_cover_is_told_from_a_surface_that_is_chosen_by_key(probing):
     assert user.plan.entry.aside.text() == "cover from Existing ground"
     user.click(user.plan, *over(user, 12.0))
     assert next(iter(user.project.pins.values())).cover_from == "existing"
+
+
+def test_in_the_stage_ground_a_pin_is_not_picked(probing):
+    user = probing
+    user.click(user.plan, *over(user, 12.0))
+    user.window.escape()
+    user.session.set(stage="ground")
+    user.session.select()
+    user.settle()
+    user.click(user.plan, *over(user, 12.0))
+    assert user.session.state.structures == frozenset() and user.session.state.thing is None
+
+
+def test_what_only_a_preview_showed_is_not_picked(probing):
+    user = probing
+    user.window.escape()
+    tool = user.window.tool
+    gone = Target("structure", "s-gone", np.array([over(user, 12.0)]), 9.0)
+    user.plan.still = Targets([gone])
+    assert not tool.press(user.plan, Place(*over(user, 12.0)))
+    assert user.session.state.structures == frozenset() and tool.moving.structure is None

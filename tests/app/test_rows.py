@@ -2,6 +2,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 from pytest import approx
 
+from zumbert.app.values import edit_field
+
 
 def cell(user, row, thing):
     user.settle()
@@ -171,3 +173,16 @@ def test_tab_follows_the_run_beyond_what_is_in_sight(user):
     user.key(edit, Qt.Key.Key_Tab)
     assert edit.isVisible() and edit.cell.id == user.pipe("S6", "S5").id
     assert user.section.sight.x > seen
+
+
+def test_a_cell_of_what_was_deleted_meanwhile_is_closed(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "DN", pipe.id)
+    user.type(edit, "375")
+    user.do("delete")
+    user.do("delete")  # loose ends are told first
+    assert pipe.id not in user.project.pipes
+    gone = user.project
+    user.click(user.section, 300, 40)
+    assert user.project is gone and not edit.isVisible()
+    assert not edit_field(user.session, pipe.id, "size", "375") and "no longer there" in user.refusals[-1]

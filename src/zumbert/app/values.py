@@ -16,6 +16,12 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
 
     A slope turns about the end that is marked on the slope row.
     """
+    project = session.state.kept.project
+    shelf, _, of_library = field.partition(".")
+    there = thing in getattr(project, shelf) if of_library else thing in project.pipes or thing in project.structures
+    if not there:
+        session.refused.emit("That is no longer there: nothing was changed.")
+        return False
     keep = kept_end(session, thing)
     name = field_name(session.state.kept.project, thing, field)
     return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, keep))

@@ -71,7 +71,7 @@ class PickTool(Tool):
         if target is None and at.shift and view.kind == "plan":
             self.lasso = [(at.x, at.y)]
             return True
-        if target is None:
+        if target is None or not self._there(target):
             return False
         if target.kind == "ring":
             self._press_ring(cast("SectionView", view), target, at)
@@ -85,7 +85,7 @@ class PickTool(Tool):
             self.label.press(cast("PlanView", view), target, at)
         elif target.kind in PARTS:
             self.roads.begin(target, at)
-        elif target.kind in KINDS and (target.kind != "pin" or self.session.state.stage != "ground"):
+        elif target.kind in KINDS:
             self.session.pick(Thing(target.kind, target.id))
         elif target.kind == "structure":
             chosen = self.session.state.structures
@@ -97,6 +97,14 @@ class PickTool(Tool):
         else:
             self._pick(view, target, at)
         return True
+
+    def _there(self, target: Target) -> bool:
+        """Whether what was drawn can be picked: it is kept, no part of a preview that is over, and no pin in the stage Ground."""
+        s = self.session.state
+        project = s.kept.project
+        if target.kind in ("structure", "pipe"):
+            return target.id in project.structures or target.id in project.pipes
+        return target.kind != "pin" or (s.stage != "ground" and target.id in project.pins)
 
     def _press_ring(self, view: "SectionView", target: Target, at: Place) -> None:
         hand = self.session.state.hand

@@ -56,6 +56,10 @@ class CellEdit(QLineEdit):
         cell = self.cell
         if cell is None or not self.isVisible():
             return True
+        project = self.view.session.state.kept.project
+        if cell.id not in project.pipes and cell.id not in project.structures:
+            self.close_edit()  # it was deleted meanwhile
+            return True
         if self.text().strip() == cell.text.split("  ")[0].replace("\u2013", ""):
             self.close_edit()
             return True
