@@ -171,3 +171,14 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     assert user.session.state.run_key != RunKey("kept", kept.id)  # its end is gone
     user.do("undo")
     assert RunKey("kept", kept.id) in user.session.state.keys
+
+
+def test_the_first_of_two_that_is_deleted_meanwhile_is_asked_for_again(user):
+    user.session.select(structures=frozenset({user.structure("G9L").id}))
+    user.do("regrade")
+    assert "from G9L" in user.window.foot.hint.text()
+    user.do("delete")
+    user.do("delete")
+    assert all(s.label != "G9L" for s in user.project.structures.values())
+    user.settle()
+    assert "Click the structure to regrade from" in user.window.tool.hint

@@ -21,7 +21,12 @@ class TwoPick(Tool):
         super().__init__(session)
         self.what, self._done = what, done
         chosen = session.state.structures
-        self.first: StructureId | None = next(iter(chosen)) if len(chosen) == 1 else None
+        self._first: StructureId | None = next(iter(chosen)) if len(chosen) == 1 else None
+
+    @property
+    def first(self) -> StructureId | None:
+        """The structure that was picked first; None too where it is gone meanwhile."""
+        return self._first if self._first in self.session.state.kept.project.structures else None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -34,8 +39,8 @@ class TwoPick(Tool):
         hit: Target | None = view.hit(at.x, at.y)
         if hit is None or hit.kind != "structure":
             return False
-        if self.first is None or self.first == hit.id or self.first not in self.session.state.kept.project.structures:
-            self.first = hit.id
+        if self.first is None or self.first == hit.id:
+            self._first = hit.id
             self.session.select(structures=frozenset({hit.id}), follow=False)
             return True
         self._done(self.first, hit.id)
@@ -44,6 +49,6 @@ class TwoPick(Tool):
     def cancel(self) -> bool:
         if self.first is None:
             return False
-        self.first = None
+        self._first = None
         self.session.select()
         return True
