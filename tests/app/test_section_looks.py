@@ -101,7 +101,7 @@ def test_crossings_are_shown_or_not_and_other_roads_always(user):
     user.section.fit()
     user.settle()
     met = [c for c in user.session.state.run.crossings if c.kind == "road"]
-    assert all(c.id == RoadId(lane.id) for c in met)
+    assert [c.id for c in met] == [RoadId(lane.id)]
     posts = [
         m
         for m in section_marks(user.session.state.picture, user.section.sight).drawing
@@ -172,7 +172,7 @@ def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
         lambda p, g: add_service(p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], size=0.1, clearance=0.3)[0],
     )
     user.settle()
-    assert row.isVisible() and row.name.text() == "Clear of GAS1" and row.under.text() == "under the pipe"
+    assert row.isVisible() and row.name.text() == "Clear of GAS1" and row.under.text() == "under, upright 0.36"
     clear = row.bar.scale.now
     assert clear == approx(0.6 - 0.05 - 0.195, abs=0.002) and row.bar.scale.low == 0.3
     user.drag_ring("mid", -0.2, keys=Qt.KeyboardModifier.AltModifier, release=False)

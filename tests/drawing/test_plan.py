@@ -15,7 +15,8 @@ from zumbert.drawing.groundplan import base, contour_steps
 from zumbert.drawing.labels import corners, overlap, text_box
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import lifted, network, north_arrow, scale_bar
+from zumbert.drawing.plan import lifted, network, north_arrow
+from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio, scale_of
 from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 
@@ -125,7 +126,7 @@ def test_scales():
     assert round_ratio(UNITS_PER_METRE / 480) == 500
     assert fitted((0, 0), (400, 100), 900, 500).scale == approx(UNITS_PER_METRE / 2000)
     assert contour_steps(8) == (0.2, 1.0)
-    assert [m.text for m in scale_bar(MAP, 0, 0) if isinstance(m, Text)] == ["0", "20", "40 m"]
+    assert [m.text for m in scale_bar(MAP.scale, 0, 0) if isinstance(m, Text)] == ["0", "20", "40 m"]
     assert len(list(north_arrow(STRAIGHT, 10, 10, (300.0, 100.0)))) == 2
     # the run heads east-south-east at first: north is to the left and up of it
     assert STRAIGHT.north(300.0, 100.0) == approx(np.pi / 2 - float(RUN.line.bearing(SECTION.s_at(300.0))))

@@ -118,7 +118,7 @@ def _rings(hand: Hand, places: dict[str, tuple[float, float]]) -> Iterator[Mark]
             continue
         yield Disc("field", *places[name], 5.0, "ring")
         if name == hand.held:
-            yield from cross("ring", *places[name], 3.2)
+            yield Segments("ring", cross(*places[name], 3.2))
     if hand.ring in places:
         x, y = places[hand.ring]
         yield Disc("halo", x, y, 13.0)

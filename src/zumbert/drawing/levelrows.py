@@ -332,7 +332,7 @@ def _end_marks(
     for end, x in zip(ends, (x0 + END_ROOM / 2, x0 + wide - END_ROOM / 2), strict=True):
         yield Disc("field", x, y + tall / 2, 3.6, "end-mark" if end == held else "end-mark-other")
         if end == held:
-            yield from cross("end-mark", x, y + tall / 2, 2.3)
+            yield Segments("end-mark", cross(x, y + tall / 2, 2.3))
         cells.append(Cell((x - END_ROOM / 2, y, END_ROOM, tall), "End kept", reach.pipe, f"keep {end}", ""))
 
 

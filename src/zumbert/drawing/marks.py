@@ -1,6 +1,6 @@
 """Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -131,9 +131,9 @@ def arrow(x: float, y: float, angle: float, size: float = 10.0) -> Array:
     return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
 
 
-def cross(role: str, x: float, y: float, half: float) -> "Iterator[Mark]":
-    """A standing cross about a place, its arms at 45 degrees."""
-    yield Segments(role, np.array([(x - half, y - half, x + half, y + half), (x - half, y + half, x + half, y - half)]))
+def cross(x: float, y: float, half: float) -> Array:
+    """The two strokes of a cross about a place (2, 4), its arms at 45 degrees."""
+    return np.array([(x - half, y - half, x + half, y + half), (x - half, y + half, x + half, y - half)])
 
 
 def notch(x: float, y: float) -> Array:

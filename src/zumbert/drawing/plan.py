@@ -14,26 +14,13 @@ from zumbert.analysis.spans import Span
 from zumbert.checks.finding import Finding
 from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.labels import Box, Labels
-from zumbert.drawing.marks import (
-    Disc,
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    Target,
-    Text,
-    arrow,
-    lozenge,
-    notch,
-    points,
-)
+from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, lozenge, notch, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_lines, pin_marks
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
 from zumbert.model.catalogue import StructureType
-from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.note import Pin
 from zumbert.model.structure import Structure
@@ -278,12 +265,9 @@ def _crosses(xy: Array) -> Array:
     n = max(1, int(run[-1] / CROSS_STEP)) if run[-1] == run[-1] else 0
     at = (np.arange(n) + 0.5) * run[-1] / max(1, n)
     x, y = np.interp(at, run, xy[:, 0]), np.interp(at, run, xy[:, 1])
-    return np.concatenate([cross(px, py) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))])
-
-
-def cross(x: float, y: float, by: float = 5.0) -> Array:
-    """The two strokes of a cross about a place (2, 4)."""
-    return np.array([(x - by, y - by, x + by, y + by), (x - by, y + by, x + by, y - by)])
+    return np.concatenate(
+        [cross(px, py, 5.0) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))]
+    )
 
 
 def _beside(xy: Array, by: float) -> tuple[Array, Array]:
@@ -441,15 +425,3 @@ def north_arrow(sight: PlanSight, x: float, y: float, at: tuple[float, float] | 
     yield Disc("chrome", x, y, 13.0, "pill")
     needle = points((0, -8), (4, 6), (0, 3), (-4, 6))
     yield Fill("ink", _turned(needle, x, y, turn))
-
-
-def scale_bar(sight: PlanSight, x: float, y: float, units: Units = METRIC) -> Iterator[Mark]:
-    """A bar of a round length, in two halves."""
-    scale = sight.scale * units.metres
-    step = next((s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * scale >= 60), 1000.0)
-    wide = step * scale
-    yield Fill("ink", points((x, y), (x + wide, y), (x + wide, y + 4), (x, y + 4)))
-    yield Fill("field", points((x + wide, y), (x + 2 * wide, y), (x + 2 * wide, y + 4), (x + wide, y + 4)), "ink-thin")
-    yield Text("ink", "0", x, y - 4, "middle")
-    yield Text("ink", f"{step:g}", x + wide, y - 4, "middle")
-    yield Text("ink", f"{2 * step:g} {units.m}", x + 2 * wide, y - 4, "middle")

@@ -7,6 +7,7 @@ import numpy as np
 from zumbert.drawing.labels import Box
 from zumbert.drawing.marks import Fill, Mark, Text, points
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.scalebar import BAR, half_length, scale_bar
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sectionpipes import barrel_ends
 from zumbert.drawing.sectionprofile import TALL, band
@@ -14,19 +15,12 @@ from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.line import level_at
 from zumbert.model.display import Units
 
-BAR = 60.0  # drawing units: the least length of a half of the bar along
 ROOM = 14.0  # to the edges of the drawing
 
 
 def _steps(sight: SectionSight, u: Units) -> tuple[float, float]:
     """The halves of both bars, in the unit of lengths; a low drawing gets a low bar."""
-    return _step(sight.sx * u.metres, BAR), _step(sight.sz * u.metres, min(BAR / 3, sight.height / 16))
-
-
-def _step(scale: float, least: float) -> float:
-    """The least round length whose bar is no shorter than so many drawing units."""
-    steps = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
-    return next((s for s in steps if s * scale >= least), steps[-1])
+    return half_length(sight.sx * u.metres), half_length(sight.sz * u.metres, min(BAR / 3, sight.height / 16))
 
 
 def bars_box(picture: Picture, sight: SectionSight) -> Box | None:
@@ -79,19 +73,13 @@ def _free(picture: Picture, sight: SectionSight, box: Box) -> bool:
 def scale_bars(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     """A bar of a round length along and one of a round height, each in two halves."""
     u = picture.units
-    along, up = _steps(sight, u)
     box = bars_box(picture, sight)
     if box is None:
         return
-    x0, _, _, y1 = box
-    wide, tall = along * sight.sx * u.metres, up * sight.sz * u.metres
-    x, y = x0 + 20, y1 - 6
+    _, up = _steps(sight, u)
+    x, y, tall = box[0] + 20, box[3] - 6, up * sight.sz * u.metres
+    yield from scale_bar(sight.sx, x, y, u)
     for i, role in ((0, "ink"), (1, "field")):
-        a, b = x + i * wide, x + (i + 1) * wide
-        yield Fill(role, points((a, y), (b, y), (b, y + 4), (a, y + 4)), "ink-thin")
         c, d = y - i * tall, y - (i + 1) * tall
-        yield Fill(role, points((x - 12, c), (x - 8, c), (x - 8, d), (x - 12, d)), "ink-thin")
-    yield Text("ink", "0", x - 2, y - 4, "left", plate=True)
-    yield Text("ink", f"{along:g}", x + wide, y - 4, "middle", plate=True)
-    yield Text("ink", f"{2 * along:g} {u.m}", x + 2 * wide, y - 4, "middle", plate=True)
-    yield Text("ink", f"{2 * up:g} {u.m}", x - 10, y - 2 * tall - 4, "middle", plate=True)
+        yield Fill(role, points((x - 14, c), (x - 10, c), (x - 10, d), (x - 14, d)), "ink-thin")
+    yield Text("ink", f"{2 * up:g} {u.m}", x - 12, y - 2 * tall - 4, "middle", plate=True)

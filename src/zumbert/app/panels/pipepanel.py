@@ -272,7 +272,7 @@ class PipePanel(QWidget):
             if i < len(nearest):
                 c = nearest[i]
                 words = f"at least {u.length(c.need)}" if c.need else ""
-                under = f"{'over' if c.above else 'under'} the pipe"
+                under = f"{'over' if c.above else 'under'}, upright {u.length(c.upright)}"
                 scale = Scale(low=c.need, now=c.clear, words=words)
                 of = s.shown.project.services if c.kind == "service" else s.shown.project.pipes
                 row.show_row(f"Clear of {of[c.id].label}", u.length(c.clear), scale, under)

@@ -2,6 +2,7 @@
 
 from typing import TYPE_CHECKING
 
+from zumbert.app.tools.level import SNAP_UNITS
 from zumbert.app.tools.tool import Place, Words
 from zumbert.edits.change import set_rim
 from zumbert.edits.snaps import Snap, snapped_rim
@@ -14,8 +15,6 @@ from zumbert.model.structure import FixedRim
 if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.sectionview import SectionView
-
-SNAP_UNITS = 7.0  # drawing units within which a named snap holds
 
 
 class RimDrag:

@@ -18,7 +18,8 @@ from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import PlanMarks, end_lit, halos, lifted, network, north_arrow, scale_bar
+from zumbert.drawing.plan import PlanMarks, end_lit, halos, lifted, network, north_arrow
+from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted
 from zumbert.drawing.targets import Targets
 from zumbert.edits.join import nearest_distance
@@ -56,7 +57,6 @@ class PlanView(DrawingView):
         self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
         self._flattened: tuple[tuple[object, ...], QPixmap] | None = None
         self._still = PlanMarks([], [], frozenset())
-        self._changed_keys: tuple[Any, frozenset[str]] = (None, frozenset())
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
@@ -122,7 +122,7 @@ class PlanView(DrawingView):
         base = self._base(facts, sight)
         wide = self._wide or sight
         kept = s.kept
-        new = self._changing(s)
+        new = self.changing(s)
         drawn = (kept, new, wide)
         if self._key is None or not same(self._key, drawn):
             self._key = drawn
@@ -189,19 +189,6 @@ class PlanView(DrawingView):
         paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
         return [[paper], Stretched(base, x, y, k, k, box), Stretched(network, x, y, k, k, box)]
 
-    def _changing(self, s: State) -> frozenset[str]:
-        """What a preview draws anew. While one edit is tried this only grows, so that the rest stays as it is drawn."""
-        if not s.previewing:
-            self._changed_keys = (None, frozenset())
-            return frozenset()
-        kept, before = self._changed_keys
-        pipes, structures = new_since(s.shown.facts, s.kept.facts)
-        found: frozenset[str] = frozenset([*pipes, *structures])
-        if kept is s.kept:
-            found |= before
-        self._changed_keys = (s.kept, found)
-        return found
-
     def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
         p = facts.project
@@ -239,7 +226,7 @@ class PlanView(DrawingView):
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
-        marks += scale_bar(sight, 16.0, self.height() - 14.0, self.session.units)
+        marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units)
         s = self.session.state
         if s.stage == "ground" and s.thing is not None:
             marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)

@@ -14,7 +14,6 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
-from zumbert.checks.check import new_since
 from zumbert.drawing.handles import handles, lit_end
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
 from zumbert.drawing.longsection import SectionMarks, long_section, section_marks
@@ -42,7 +41,6 @@ class SectionView(DrawingView):
         self.cells: list[Cell] = []
         self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
         self._live: list[Target] = []  # what can be hit of what an edit changes
-        self._changing: tuple[object, frozenset[str]] = (None, frozenset())
         self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
         self._rest: SectionMarks
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
@@ -115,18 +113,10 @@ class SectionView(DrawingView):
         return [(pixmap, 0.0, 0.0)]
 
     def _hot(self, s: State) -> frozenset[str]:
-        """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn.
-        While one edit is tried this only grows.
-        """
-        if not s.previewing or s.run is None or s.fresh or s.shown.facts.spans is not s.kept.facts.spans:
-            self._changing = (None, frozenset())
+        """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn."""
+        found = self.changing(s)
+        if not found or s.run is None or s.fresh or s.shown.facts.spans is not s.kept.facts.spans:
             return frozenset()
-        kept, before = self._changing
-        pipes, structures = new_since(s.shown.facts, s.kept.facts)
-        found = frozenset([*pipes, *structures])
-        if kept is s.kept:
-            found |= before
-        self._changing = (s.kept, found)
         a, b = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
         seen = (r for r in s.run.reaches if max(r.up, r.down) >= a and min(r.up, r.down) <= b)
         return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()

@@ -12,6 +12,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.tools.tool import Place, Tool
+from zumbert.checks.check import new_since
 from zumbert.drawing.marks import Mark, Target
 from zumbert.drawing.targets import Targets
 
@@ -69,6 +70,10 @@ class DrawingView(QWidget):
         self.hover: Target | None = None
         self.mouse: Place | None = None
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
+        self._tried: tuple[object, frozenset[str]] = (
+            None,
+            frozenset(),
+        )  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
         self._settling = QTimer(self)  # while it runs one is zooming
@@ -148,6 +153,19 @@ class DrawingView(QWidget):
 
     def _changed(self, old: State, new: State) -> None:
         self.update()
+
+    def changing(self, s: State) -> frozenset[str]:
+        """What a preview draws anew. While one edit is tried this only grows, so that the rest stays as it is drawn."""
+        if not s.previewing:
+            self._tried = (None, frozenset())
+            return frozenset()
+        kept, before = self._tried
+        pipes, structures = new_since(s.shown.facts, s.kept.facts)
+        found: frozenset[str] = frozenset([*pipes, *structures])
+        if kept is s.kept:
+            found |= before
+        self._tried = (s.kept, found)
+        return found
 
     @property
     def drawing_bottom(self) -> float:

@@ -1,0 +1,25 @@
+"""A scale bar of a round length, in two halves: of plans, and along long sections."""
+
+from collections.abc import Iterator
+
+from zumbert.drawing.marks import Fill, Mark, Text, points
+from zumbert.model.display import METRIC, Units
+
+BAR = 60.0  # drawing units: the least length of a half
+STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+
+
+def half_length(scale: float, least: float = BAR) -> float:
+    """The least round length whose bar is no shorter than so many drawing units, at a scale in units a length."""
+    return next((s for s in STEPS if s * scale >= least), STEPS[-1])
+
+
+def scale_bar(scale: float, x: float, y: float, units: Units = METRIC) -> Iterator[Mark]:
+    """The bar from a place to the right, at so many drawing units a metre."""
+    step = half_length(scale * units.metres)
+    wide = step * scale * units.metres
+    yield Fill("ink", points((x, y), (x + wide, y), (x + wide, y + 4), (x, y + 4)))
+    yield Fill("field", points((x + wide, y), (x + 2 * wide, y), (x + 2 * wide, y + 4), (x + wide, y + 4)), "ink-thin")
+    yield Text("ink", "0", x, y - 4, "middle")
+    yield Text("ink", f"{step:g}", x + wide, y - 4, "middle")
+    yield Text("ink", f"{2 * step:g} {units.m}", x + 2 * wide, y - 4, "middle")
