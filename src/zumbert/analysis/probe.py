@@ -3,7 +3,7 @@
 import numpy as np
 from msgspec import Struct
 
-from zumbert.analysis.crossings import Reach, crossings, nearby
+from zumbert.analysis.crossings import Reach, crossings, nearby, roads_met
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
@@ -98,10 +98,7 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
     ]
     reaches = [Reach(pipe, 0.0, f.span.length)]
     out += [(c.at, c.label) for c in crossings(facts, reaches, xy, at, nearby(facts, reaches, xy))]
-    for r in facts.roads.values():
-        line = np.column_stack(r.alignment.point(r.alignment.polyline(20.0)))
-        s, _ = crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))
-        out += [(v, r.road.name) for v in s.tolist()]
+    out += [(c.at, facts.roads[c.id].road.name) for c in roads_met(facts, (), xy, at)]
     for drawing in project.backgrounds.values():
         out += _drawn_lines(drawing, xy, at)
     return sorted((s, name) for s, name in out if a - 1e-9 <= s <= b + 1e-9)
