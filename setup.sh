@@ -3,6 +3,9 @@
 
 QT_LIBRARIES="libgl1 libegl1 libxkbcommon0 libfontconfig1 libglib2.0-0 libdbus-1-3"
 WINDOW_LIBRARIES="libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxkbcommon-x11-0 libxcb-shape0 libxcb-xkb1 libxcb-render-util0 libxcb-image0"
+DESK_PROGRAMS="Xvfb openbox" # what tests/desk needs besides; test sets NEEDED_PROGRAMS to it
+DESK_PACKAGES="xvfb openbox"
+NEEDED_PROGRAMS=""
 NEEDED_FILES="libGL.so.1 libEGL.so.1 libxkbcommon.so.0 libfontconfig.so.1 libglib-2.0.so.0 libdbus-1.so.3 libxcb-cursor.so.0 libxcb-icccm.so.4 libxcb-keysyms.so.1 libxkbcommon-x11.so.0 libxcb-shape.so.0 libxcb-xkb.so.1 libxcb-render-util.so.0 libxcb-image.so.0"
 
 python_311() { # the name of a Python 3.11 that can make environments
@@ -14,6 +17,12 @@ python_311() { # the name of a Python 3.11 that can make environments
         fi
     done
     return 1
+}
+
+missing_programs() {
+    for program in $NEEDED_PROGRAMS; do
+        command -v "$program" >/dev/null 2>&1 || echo "$program"
+    done
 }
 
 missing_packages() {
@@ -29,6 +38,7 @@ missing_packages() {
             ;;
         esac
     done
+    [ -z "$(missing_programs)" ] || missing="$missing $DESK_PACKAGES"
     [ -e /etc/ssl/certs/ca-certificates.crt ] || missing="$missing ca-certificates"
     echo "$missing"
 }
@@ -52,13 +62,15 @@ install_system() {
 set_up() {
     lock=$1
     stamp=".venv/$lock.done"
-    if [ -f "$stamp" ] && [ -x .venv/bin/python ] && cmp -s "$lock" "$stamp" && cmp -s pyproject.toml .venv/pyproject.done; then
+    if [ -f "$stamp" ] && [ "$(cat .venv/place.done 2>/dev/null)" = "$PWD" ] && [ -x .venv/bin/python ] && [ -z "$(missing_programs)" ] && cmp -s "$lock" "$stamp" && cmp -s pyproject.toml .venv/pyproject.done; then
         return 0
     fi
     install_system || return 1
-    if ! [ -x .venv/bin/python ] || ! .venv/bin/python -c 'import pip' >/dev/null 2>&1; then
+    # an environment knows the place where it was made: in a moved checkout it starts what is no longer there
+    if [ "$(cat .venv/place.done 2>/dev/null)" != "$PWD" ] || ! .venv/bin/python -c 'import pip' >/dev/null 2>&1; then
         rm -rf .venv
         "$(python_311)" -m venv .venv || return 1
+        echo "$PWD" >.venv/place.done
     fi
     echo "Installing Zumbert's packages into .venv …" >&2
     .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r "$lock" >&2 || return 1

@@ -17,3 +17,10 @@ settings.load_profile("zumbert")
 def own_home(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
+
+
+def pytest_addoption(parser):
+    group = parser.getgroup("desk")
+    group.addoption("--monkey-seconds", type=float, default=60.0, help="how long the monkey is at the desk")
+    group.addoption("--monkey-seed", type=int, default=20, help="what the monkey does; a failure names it")
+    group.addoption("--monkey-events", help="play the events of a failure again, from its file")

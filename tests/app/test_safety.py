@@ -1,12 +1,15 @@
 import time
+from types import SimpleNamespace
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QPushButton
 from pytest import approx
 
 from zumbert.app.autosave import WAIT
+from zumbert.edits.levels import set_invert
 from zumbert.store import FileLock, load, save
-from zumbert.store.recovery import left_behind
+from zumbert.store.recovery import Recovery, left_behind
 
 
 def lower(user, level="40.5"):
@@ -37,7 +40,8 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
     user.window.autosave.recovery = None
     user.session.open(user.session.state.kept.project, None)
     user.window.show_welcome()
-    take = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Take it up again")
+    take = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Recover")
+    user.window.session.set(saved=True)  # what this window has is nothing to lose
     take.click()
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
     assert not user.session.state.saved
@@ -69,10 +73,21 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     assert user.pipe("S5", "S4") == pipe
     assert "to look only" in user.refusals[-1]
     assert not user.window.save_to(path)
+    looks = user.window.head.looks
+    assert looks.isVisible() and looks.text() == "Look only"
+    other.release()
+    assert not user.window.save_to(path)  # older here than there: it never goes over the file that is looked at
+    user.window.look_whether_free()
+    assert looks.text() == "Read anew" and looks.isEnabled()
+    assert other.take() is None
+    user.window.look_whether_free()
+    assert not looks.isEnabled()
     assert user.window.save_to(tmp_path / "mine.zumbert")
+    assert looks.isHidden()
     lower(user)
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
     other.release()
+    assert user.window.save()
     assert user.window.open_file(tmp_path / "mine.zumbert")  # its own file again: its own lock
     assert not user.session.state.look_only
 
@@ -110,3 +125,111 @@ def test_closing_lets_go_of_the_file(user, tmp_path):
     assert free.take() is None
     free.release()
     assert load(path).name == "Quillerby School access"
+
+
+@pytest.fixture
+def answers(monkeypatch):
+    """Questions are answered by these numbers in turn; what was asked is kept."""
+    given, asked = [], []
+
+    def ask(parent, name, title, text, choices, drops=None):
+        asked.append(name)
+        return given.pop(0)
+
+    monkeypatch.setattr("zumbert.app.files.ask", ask)
+    given_and_asked = SimpleNamespace(given=given, asked=asked)
+    yield given_and_asked
+    assert not given
+
+
+def test_a_file_is_read_anew_once_the_other_has_closed(user, tmp_path):
+    path = tmp_path / "shared.zumbert"
+    save(user.project, path)
+    other = FileLock(path)
+    assert other.take() is None
+    assert user.window.open_file(path)
+    pipe = user.pipe("S5", "S4").id
+    save(set_invert(user.project, pipe, "down", 40.9), path)  # the other saves, and closes
+    other.release()
+    user.window.look_whether_free()
+    user.window.head.looks.click()
+    assert user.project.pipes[pipe].invert_down == 40.9
+    assert not user.session.state.look_only
+    assert FileLock(path).take() is not None
+
+
+def test_unsaved_work_is_asked_about_on_every_way_out(user, tmp_path, answers):
+    path = tmp_path / "a.zumbert"
+    save(user.project, path)
+    lower(user)
+    now = user.project
+    user.window.may_leave = type(user.window).may_leave.__get__(user.window)
+    for leave in (
+        lambda: user.window.open_file(path),
+        user.window.open_demo,
+        user.window.new_project,
+        lambda: user.window.recover(None),
+        user.window.close,
+    ):
+        answers.given.append(2)  # Cancel
+        leave()
+        assert user.project is now
+    assert answers.asked == ["unsaved"] * 5
+    answers.given.append(1)  # Don't save
+    assert user.window.open_file(path)
+
+
+def left(path, project):
+    """Work of a window that was killed."""
+    r = Recovery()
+    r.keep(project, path)
+    r._lock.release()
+
+
+def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_is_dropped(
+    user, tmp_path, answers, monkeypatch
+):
+    path = tmp_path / "a.zumbert"
+    save(user.project, path)
+    pipe = user.pipe("S5", "S4").id
+    monkeypatch.chdir(tmp_path)
+    left("a.zumbert", set_invert(user.project, pipe, "down", 40.7))  # opened by a path that begins here
+    monkeypatch.chdir("/")
+    answers.given += [2, 1]
+    assert not user.window.open_file(path)
+    assert user.window.open_file(path)  # the saved file: what was kept stays
+    assert user.project.pipes[pipe].invert_down != 40.7
+    assert len(left_behind()) == 1
+    answers.given += [1, 0]
+    user.window.show_welcome()
+    drop = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Delete …")
+    drop.click()
+    assert len(left_behind()) == 1
+    assert user.window.open_file(path)
+    assert user.project.pipes[pipe].invert_down == 40.7
+    assert user.session.state.path == path
+    assert not user.session.state.saved
+    assert left_behind() == []
+    left(path, user.project)
+    answers.given.append(0)
+    user.window.show_welcome()
+    next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Delete …").click()
+    assert left_behind() == []
+    assert answers.asked == ["recover", "recover", "drop", "recover", "drop"]
+
+
+def test_a_file_that_was_changed_on_disk_is_not_saved_over_unasked(user, tmp_path, answers):
+    path = tmp_path / "a.zumbert"
+    assert user.window.save_to(path)
+    lower(user)
+    assert user.window.save_to(path)
+    theirs = set_invert(user.project, user.pipe("S5", "S4").id, "down", 40.9)
+    save(theirs, path)
+    lower(user, "40.4")
+    answers.given += [2, 1]
+    assert not user.window.save_to(path)
+    assert load(path).pipes == theirs.pipes
+    assert user.window.save_to(path)
+    assert load(path).pipes == user.project.pipes
+    assert user.window.save_to(path)
+    assert answers.asked == ["changed"] * 2

@@ -293,7 +293,7 @@ def test_an_empty_project_opens_and_says_how_to_begin(qtbot, errors):
     window.lay()
     window.grab()
     assert window.session.state.run is None
-    assert window.head.state.parts()[0] == ("No breach", "ink")
+    assert window.head.state.parts()[0] == ("Nothing to check yet", "ink-2")
 
 
 def test_a_very_long_run_and_a_label_with_quotes(qtbot, errors, tmp_path):

@@ -146,3 +146,40 @@ def test_a_broken_recovery_is_refused_not_raised_through():
         kept.load()
     r.file.with_suffix(".json").write_text("{")
     assert left_behind() == []
+
+
+def test_the_lock_of_another_user_who_lets_nobody_write_it_is_a_lock(tmp_path, monkeypatch):
+    path = tmp_path / "p.zumbert"
+    child = started(HOLDER, path)
+    opened = os.open
+
+    def denied(file, flags, *more):
+        if str(file).endswith(".lock") and (flags & os.O_RDWR or unreadable):
+            raise PermissionError(13, "Permission denied")
+        return opened(file, flags, *more)
+
+    monkeypatch.setattr(os, "open", denied)
+    unreadable = False
+    assert FileLock(path).take() is not None
+    unreadable = True
+    holder = FileLock(path).take()
+    assert holder is not None
+    assert holder.user == path.with_name(".p.zumbert.lock").owner()
+    kill(child)
+    unreadable = False
+    mine = FileLock(path)
+    assert mine.take() is None  # left by one who is gone: anybody's
+    monkeypatch.undo()
+    assert FileLock(path).take() is not None
+    mine.release()
+
+
+def test_a_lock_file_lets_others_in_whatever_the_mask_says(tmp_path):
+    before = os.umask(0o077)
+    try:
+        lock = FileLock(tmp_path / "p.zumbert")
+        assert lock.take() is None
+        assert lock.path.stat().st_mode & 0o777 == 0o666
+        lock.release()
+    finally:
+        os.umask(before)

@@ -5,9 +5,9 @@ from html import unescape
 from math import ceil
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout
 
 from zumbert.app.tools.tool import Words
 from zumbert.drawing.style import text_width
@@ -16,16 +16,21 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 WIDTH = 282
+STAYS = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Up, Qt.Key.Key_Down)  # keys that lead nowhere from here
 STEP = 24  # it widens by so much at a time: it does not tremble with each figure
 
 
 class EntryLine(QFrame):
-    """hidden -the tool has words-> following the mouse -typing-> typing -Enter-> taken; Esc -> nothing done."""
+    """hidden -the tool has words-> following the mouse -typing-> typing -Enter-> taken; Esc -> the text given up.
+
+    The mouse goes through it, and it keeps out of the pointer's way.
+    """
 
     def __init__(self, view: "DrawingView") -> None:
         super().__init__(view)
         self.view = view
         self.typing = False
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setObjectName("entry")
         self.setFixedWidth(WIDTH)
         self.head, self.aside, self.lines = QLabel(), QLabel(), [QLabel(), QLabel(), QLabel()]
@@ -74,11 +79,9 @@ class EntryLine(QFrame):
             self.hide()
             return
         self._say(words or Words("Place at", "", "chainage offset"))
-        if not self.isVisible():
+        if not (self.typing and self.isVisible() and self._clear_of(self.geometry())):
             self._put()
-            self.show()
-        elif not self.typing:
-            self._put()
+        self.show()
 
     def _say(self, words: Words) -> None:
         self.head.setText(words.head)
@@ -112,14 +115,27 @@ class EntryLine(QFrame):
         """Beside the cursor, inside the drawing; without a mouse in its middle."""
         at, view = self.view.mouse, self.view
         x, y = (at.x, at.y) if at is not None else (view.width() / 2, view.height() / 3)
-        left = x + 30 if x + 30 + self.width() < view.width() else x - 30 - self.width()
-        bottom = view.drawing_bottom  # it hides no level rows
-        under = next((d for d in (28, 20, 14) if y + d + self.height() <= bottom), None)
-        top = y + under if under is not None else y - 28 - self.height()
-        left = min(max(4, left), max(4, view.width() - self.width() - 4))
-        top = min(max(4, top), max(4, bottom - self.height() - 4))
-        self.move(round(left), round(top))
+        wide, tall = self.width(), self.height()
+        tops = [*(y + d for d in (28, 20, 14)), y - 28 - tall, y - 14 - tall]
+        boxes = [QRect(round(left), round(top), wide, tall) for left in (x + 30, x - 30 - wide) for top in tops]
+        room = self._room()
+        best = next((b for b in boxes if room.contains(b)), None) or next(
+            (b for b in (_inside(b, room) for b in boxes) if self._clear_of(b)), _inside(boxes[0], room)
+        )
+        self.move(best.topLeft())
         self.raise_()
+
+    def _room(self) -> QRect:
+        """Where it may lie: in the drawing, over no level rows."""
+        tall = max(self.view.drawing_bottom, self.height() + 8.0)
+        return QRect(4, 4, self.view.width() - 8, round(tall) - 8)
+
+    def _clear_of(self, box: QRect) -> bool:
+        """Whether a box lies in the drawing and not under the pointer."""
+        at = self.view.mouse
+        return self._room().contains(box) and (
+            at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y))
+        )
 
     def begin(self, view: "DrawingView", text: str) -> None:
         """The first character typed opens the field."""
@@ -148,15 +164,32 @@ class EntryLine(QFrame):
                 self._take()
                 return True
             if event.key() == Qt.Key.Key_Escape:
-                self._end()
-                self.view.tool.cancel()
-                self.follow(self.view)
+                self.give_up()
+                return True
+            if event.key() in STAYS:
                 return True
         return super().eventFilter(watched, event)
+
+    def take_key(self, event: QKeyEvent) -> None:
+        """A key that came to the drawing while one types: the field takes it, and the keyboard."""
+        self.field.setFocus()
+        QApplication.sendEvent(self.field, event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A key that the field had no use for ends here: sent on, it would come back from the drawing for ever."""
+        event.accept()
+
+    def give_up(self) -> None:
+        """Gives up the text alone: the tool shows again what lies under the mouse."""
+        self._end()
+        self.view.tool.untyped()
+        self.view.look_again()
+        self.follow(self.view)
 
     def _take(self) -> None:
         if self.view.tool.entry(self.field.text()):
             self._end()
+            self.view.look_again()
             self.follow(self.view)
         else:
             self.field.selectAll()
@@ -169,6 +202,14 @@ class EntryLine(QFrame):
     def _end(self) -> None:
         self.stop()
         self.view.setFocus()
+
+
+def _inside(box: QRect, room: QRect) -> QRect:
+    """A box moved into a room."""
+    out = QRect(box)
+    out.moveLeft(max(room.left(), min(box.left(), room.right() - box.width() + 1)))
+    out.moveTop(max(room.top(), min(box.top(), room.bottom() - box.height() + 1)))
+    return out
 
 
 def _width(text: str) -> int:

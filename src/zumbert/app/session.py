@@ -72,6 +72,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     saved: bool = True
     saved_at: str = ""
     look_only: bool = False  # the file is open elsewhere
+    free: bool = False  # the file that is only looked at is open elsewhere no longer
     way: Way | None = None  # how a run is laid
     trenches: Trenches | None = None
     visited: Any = None  # the finding that was gone to
@@ -164,7 +165,7 @@ class Session(QObject):
         if self.state.look_only:
             self.preview(None)
             self.refused.emit(
-                "This project is open elsewhere, here to look only: save it as another file to change it."
+                "This project is here to look only, since it is open elsewhere: save it as another file to change it."
             )
             return
         self._past.append(Step(name, before))

@@ -27,10 +27,10 @@ class Welcome(QScrollArea):
 
     def __init__(
         self, demo: Callable[[], None], new: Callable[[], None], ask: Callable[[], None],
-        open_file: Callable[[Path], object], recover: Callable[[Kept], None],
+        open_file: Callable[[Path], object], recover: Callable[[Kept], object], drop: Callable[[Kept], bool],
     ) -> None:  # fmt: skip
         super().__init__()
-        self._open, self._recover = open_file, recover
+        self._open, self._recover, self._drop = open_file, recover, drop
         self.setWidgetResizable(True)
         self.setObjectName("welcome")
         body = QWidget()
@@ -72,12 +72,12 @@ class Welcome(QScrollArea):
         self.recent.setColumnStretch(COLUMNS, 1)
 
     def _show_kept(self, kept: Kept) -> None:
-        """Work of a window that ended without closing: take it up again, or drop it."""
+        """Work of a window that ended without closing: recover it, or delete it."""
         where = f"from {kept.path}" if kept.path else "never saved"
         text = wrapped(f'Work on "{kept.name}" ({where}) was not saved when the program ended. Kept {when(kept.at)}.')
         row = QHBoxLayout()
         row.addWidget(text, 1)
-        for words, run in (("Take it up again", lambda: self._recover(kept)), ("Drop it", lambda: self._drop(kept))):
+        for words, run in (("Recover", lambda: self._recover(kept)), ("Delete …", lambda: self._dropped(kept))):
             button = QPushButton(words)
             button.setObjectName(f"welcome {words.split()[0].lower()}")
             button.clicked.connect(lambda _=False, r=run: r())
@@ -85,9 +85,9 @@ class Welcome(QScrollArea):
         self.kept.addLayout(row)
         self.kept.addWidget(rule())
 
-    def _drop(self, kept: Kept) -> None:
-        kept.forget()
-        self.refresh()
+    def _dropped(self, kept: Kept) -> None:
+        if self._drop(kept):
+            self.refresh()
 
     def _recent(self, recent: Recent) -> QPushButton:
         button = QPushButton(f"{recent.path.stem}\n{recent.path.parent}\n{when(recent.at)}")

@@ -1,21 +1,16 @@
 """The window: zones, stages, tools, files."""
 
-import time
 from collections.abc import Callable
-from datetime import datetime
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtCore import QByteArray, QEvent, QPoint, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
-    QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -26,6 +21,7 @@ from PySide6.QtWidgets import (
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.autosave import Autosave
+from zumbert.app.exchanging import Exchanging
 from zumbert.app.panels.finder import Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
@@ -53,21 +49,11 @@ if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
     from zumbert.app.regradestrip import RegradeStrip
     from zumbert.app.tables import TablesDrawer
-    from zumbert.store.lock import FileLock
-    from zumbert.store.recovery import Kept
 
 ATTACH = 1.0  # m: loose ends are pulled in no farther
-FILTER = "Zumbert project (*.zumbert)"
 
 
-def lock_of(path: Path) -> "FileLock":
-    """The lock of a file, not taken yet."""
-    from zumbert.store.lock import FileLock
-
-    return FileLock(path)
-
-
-class Window(QMainWindow):
+class Window(Exchanging):
     """Plan over long section, one session, one tool in hand."""
 
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
@@ -79,8 +65,11 @@ class Window(QMainWindow):
         self.plan = PlanView(self.session, self.pen, self.section)
         for view in (self.plan, self.section):
             view.tool = self.tool
-        self.finder: Finder = Finder(self.session, self._commands, self._found)
-        self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"))
+        self._drawing: DrawingView = self.section  # that had the keyboard last
+        for view in (self.plan, self.section):
+            view.focused.connect(partial(setattr, self, "_drawing", view))
+        self.finder: Finder = Finder(self.session, self._commands, self._found, self.to_drawing)
+        self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.read_anew)
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.section_head = SectionHead(self.session, self.section.scales, self._switch, self.section.set_scale)
         self.side = SidePanel(self.session, self.pen, lambda: self.tool, self.go_to, self.export, self.act)
@@ -89,13 +78,11 @@ class Window(QMainWindow):
         self.chips = self._plan_chips()
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.autosave = Autosave(self.session)
-        self.lock: FileLock | None = None
-        self._holder = "somebody"  # who has the file that is only looked at, in words
-        self.welcome: Any = None  # made when it is first asked for
         self._layout()
         self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
         self.head.logo.clicked.connect(self.open_menu)
         self.section.looked.connect(self._looked)
+        self.plan.looked.connect(self._place_chips)
         self.session.changed.connect(self._changed)
         self.setWindowTitle(self._title())
         self.resize(1280, 800)
@@ -198,8 +185,8 @@ class Window(QMainWindow):
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
         if not self._placed:
             self._placed = True
             self._restore()
@@ -275,6 +262,10 @@ class Window(QMainWindow):
         view = self.section if self.section.hasFocus() else self.plan
         view.fit()
         self._place_chips()
+
+    def to_drawing(self) -> None:
+        """The drawing that had the keyboard last has it again."""
+        (self.tables.table if self.tables_open and not self.plan.isVisible() else self._drawing).setFocus()
 
     def toggle_theme(self) -> None:
         """Paper or slate."""
@@ -460,7 +451,8 @@ class Window(QMainWindow):
         self.session.show_run(key)
 
     def delete(self) -> None:
-        """Deletes what is selected."""
+        """Deletes what is selected; a drag under way ends first."""
+        self._let_go()
         s = self.session.state
         if s.thing is not None and not s.pipes and not s.structures:
             delete_thing(self.session, s.thing, s.part)
@@ -469,15 +461,21 @@ class Window(QMainWindow):
 
     def undo(self) -> None:
         """Takes back one step; what is in hand is given up first."""
-        if self.session.state.previewing:
-            self.tool.cancel()
+        self._let_go()
         self.session.undo()
 
     def redo(self) -> None:
         """Makes a step again."""
-        if self.session.state.previewing:
-            self.tool.cancel()
+        self._let_go()
         self.session.redo()
+
+    def _let_go(self) -> None:
+        """What is in hand is given up, and so is a text that is typed."""
+        for view in (self.plan, self.section):
+            if view.typing:
+                view.entry.give_up()
+        self.tool.let_go()
+        self.session.preview(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -566,311 +564,31 @@ class Window(QMainWindow):
         ch = float(s.run.line.project(x, y)[0]) if s.run is not None and s.run.line is not None else None
         self.session.set(place=(float(x), float(y)), cursor=ch)
 
-    # -- files ---------------------------------------------------------------------------------------------------------
-
-    def settings(self) -> QSettings:
-        """What is remembered between sessions."""
-        return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "zumbert", "window")
+    # -- the end -------------------------------------------------------------------------------------------------------
 
     def _restore(self) -> None:
         state = self.settings().value("splitter")
         if isinstance(state, QByteArray):
             self.splitter.restoreState(state)
 
-    def folder(self) -> str:
-        """Where file dialogs begin."""
-        path = self.session.state.path
-        return str(path.parent) if path is not None else str(self.settings().value("folder", str(Path.home())))
-
-    def show_welcome(self) -> None:
-        """The welcome page in the place of the drawings."""
-        from zumbert.app.welcome import Welcome
-
-        if self.welcome is None:
-            self.welcome = Welcome(self.open_demo, self.new_project, self.open_dialog, self.open_file, self.recover)
-            self.pages.addWidget(self.welcome)
-        self.welcome.refresh()
-        self.pages.setCurrentWidget(self.welcome)
-
-    def new_project(self) -> None:
-        """Asks for name, units and standard, and opens an empty project."""
-        if not self.may_leave():
-            return
-        from zumbert.app.projectdialog import ProjectDialog
-
-        dialog = ProjectDialog(self, self.pen, None, self.folder)
-        dialog.accepted.connect(lambda: self._begin(dialog.made))
-        dialog.open()
-
-    def _begin(self, project: Project | None) -> None:
-        """Opens a project that is in no file yet."""
-        if project is not None:
-            self._unlock()
-            self.session.open(project, None)
-            self._opened()
-
-    def project_settings(self) -> None:
-        """Name, units, invert basis and standard of the project, as one undo step."""
-        from zumbert.app.projectdialog import ProjectDialog
-
-        dialog = ProjectDialog(self, self.pen, self.session.state.kept.project, self.folder)
-        dialog.accepted.connect(
-            lambda: (
-                self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
-            )
-        )
-        dialog.open()
-
-    def recover(self, kept: "Kept") -> None:
-        """Takes up work that a window left behind; it counts as not saved, under the file that it came from."""
-        try:
-            project = kept.load()
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return
-        self._unlock()
-        path = kept.path if kept.path is not None and self._take_lock(kept.path) else None
-        self.session.open(project, path, saved=False)
-        self._opened()
-        kept.forget()
-
-    def open_dialog(self) -> None:
-        """Asks for a file and opens it."""
-        if not self.may_leave():
-            return
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", self.folder(), FILTER)
-        if name:
-            self.open_file(Path(name))
-
-    def open_file(self, path: Path) -> bool:
-        """Opens a file; a refusal is told, and the project stays as it was. Open elsewhere: told, and only to look."""
-        before = self.lock
-        ours = before is not None and before.path == lock_of(path).path
-        free = ours or self._take_lock(path)
-        try:
-            self.session.open_file(path)
-        except ZumbertError as e:
-            if self.lock is not before:
-                self._unlock()
-            self.lock = before
-            self.session.refused.emit(str(e))
-            return False
-        if before is not None and not ours:
-            before.release()
-            self.lock = self.lock if self.lock is not before else None
-        self.session.set(look_only=not free)
-        self._opened()
-        self._remember(path)
-        self.settings().setValue("folder", str(path.parent))
-        return True
-
-    def _take_lock(self, path: Path) -> bool:
-        """Takes a file for this window; False, and told, where another has it."""
-        lock = lock_of(path)
-        holder = lock.take()
-        if holder is None:
-            self.lock = lock
-            return True
-        self._holder = holder.words
-        return False
-
-    def _unlock(self) -> None:
-        if self.lock is not None:
-            self.lock.release()
-            self.lock = None
-
-    def _remember(self, path: Path) -> None:
-        """Puts a file on the list of recent ones, with a picture of the plan."""
-        from zumbert.app.recent import Recent, remember
-
-        recent = Recent(path.absolute(), self.session.state.kept.project.name, time.time())
-        remember(recent)
-        from zumbert.app.thumbnail import thumbnail
-
-        picture = thumbnail(self.session.state, self.pen)
-        if picture is not None:
-            picture.save(str(recent.picture))
-
-    def import_dialog(self) -> None:
-        """Asks for open-format files and shows what they hold before it is taken."""
-        kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.xyz *.pts *.asc *.grd *.toml)"
-        names, _ = QFileDialog.getOpenFileNames(self, "Import files", self.folder(), kinds)
-        if names:
-            self.import_paths([Path(n) for n in names])
-
-    def import_paths(self, paths: list[Path]) -> bool:
-        """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
-        from zumbert.app.importdialog import ImportDialog
-        from zumbert.exchange.importing import read_files, sorted_out
-
-        try:
-            found = self.work.run("Reading files", lambda tell: read_files(sorted_out(paths), tell))
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
-        if found is None:
-            return False
-        self.pages.setCurrentIndex(0)
-        self.settings().setValue("folder", str(paths[0].parent))
-        dialog = ImportDialog(self, self.session, self.pen, found)
-        dialog.finished.connect(lambda _: self._imported())
-        dialog.open()
-        self._imported()
-        return True
-
-    def readback_dialog(self) -> None:
-        """Asks for a schedule that was changed elsewhere, and shows what differs."""
-        name, _ = QFileDialog.getOpenFileName(self, "Read a network back", self.folder(), "Schedules (*.csv *.xlsx)")
-        if name:
-            self.read_back(Path(name))
-
-    def read_back(self, path: Path) -> bool:
-        """Opens the differences of a schedule; a refusal is told, and the project stays as it was."""
-        from zumbert.app.readbackdialog import ReadbackDialog
-        from zumbert.exchange.readback import read_back
-
-        kept = self.session.state.kept
-        try:
-            found = self.work.run(f"Reading {path.name}", lambda tell: read_back(kept.project, kept.facts, path))
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
-        if found is None:
-            return False
-        ReadbackDialog(self, self.session, self.pen, path, found).open()
-        return True
-
-    def _imported(self) -> None:
-        """Shows the whole of what is there now."""
-        if self.session.state.run is None and self.session.state.keys:
-            self.session.show_run(self.session.state.keys[0])
+    def _show_all(self) -> None:
         self.section.fit()
         self._fit_map()
         self.plan.fit()
         self._place_chips()
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        """A project that is dropped opens; other files are imported."""
-        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
-        projects = [p for p in paths if p.suffix.lower() == ".zumbert"]
-        if projects:
-            if self.may_leave():
-                self.open_file(projects[0])
-        elif paths:
-            self.import_paths(paths)
-        event.acceptProposedAction()
-
-    def open_demo(self) -> None:
-        """Opens the demo."""
-        if self.may_leave():
-            from zumbert.demo.project import demo_project
-
-            self._begin(demo_project())
 
     def _opened(self) -> None:
         self.pages.setCurrentIndex(0)
         if self.session.state.look_only:
             self.foot.refuse(f"Open elsewhere by {self._holder}: to look only. Save as another file to change it.")
         self.hold(PickTool(self.session))
-        self.section.fit()
-        self._fit_map()
-        self.plan.fit()
-        self._place_chips()
+        self._show_all()
         self.setWindowTitle(self._title())
 
-    def save(self) -> bool:
-        """Saves to its file, or asks for one."""
-        path = self.session.state.path
-        return self.save_as() if path is None else self.save_to(path)
-
-    def save_as(self) -> bool:
-        """Asks for a file and saves to it."""
-        path = self.session.state.path
-        start = (
-            str(path)
-            if path is not None
-            else str(Path(self.folder()) / f"{self.session.state.kept.project.name}.zumbert")
-        )
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, FILTER)
-        if not name:
-            return False
-        target = Path(name)
-        return self.save_to(target if target.suffix else target.with_suffix(".zumbert"))
-
-    def save_to(self, path: Path) -> bool:
-        """Saves to a path; a refusal is told."""
-        held = self.lock is not None and lock_of(path).path == self.lock.path
-        before = self.lock
-        if not held and not self._take_lock(path):
-            self.session.refused.emit(f"{path} is open elsewhere by {self._holder}: save to another file.")
-            return False
-        try:
-            self.session.save(path, datetime.now().strftime("%H:%M"))
-        except ZumbertError as e:
-            if not held:
-                self._unlock()
-                self.lock = before
-            self.session.refused.emit(str(e))
-            return False
-        if not held and before is not None:
-            before.release()
-        self.session.set(look_only=False)
-        self._remember(path)
-        self.setWindowTitle(self._title())
-        self.head.refresh()
-        self.settings().setValue("folder", str(path.parent))
-        return True
-
-    def export(self) -> None:
-        """Asks for a file and writes schedules and quantities to it."""
-        start = str(Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx")
-        name, _ = QFileDialog.getSaveFileName(self, "Export quantities", start, "Spreadsheet (*.xlsx)")
-        if name:
-            self.export_to(Path(name) if Path(name).suffix else Path(name).with_suffix(".xlsx"))
-
-    def export_to(self, path: Path) -> bool:
-        """Writes schedules and quantities; a refusal is told."""
-        from zumbert.analysis.quantities import quantities
-        from zumbert.analysis.trench import trenches
-        from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
-        from zumbert.exchange.xlsx import write_xlsx
-
-        kept = self.session.state.kept
-        q = quantities(trenches(kept.facts))
-        try:
-            tables = (
-                structure_table(kept.facts),
-                pipe_table(kept.facts),
-                finding_table(kept.findings, kept.project.units),
-                *quantity_tables(q, kept.project.units),
-            )
-            write_xlsx(path, tables)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
-        self.foot.say(f"Written: {path}")
-        return True
-
-    def may_leave(self) -> bool:
-        """Asks about unsaved work; False where the user stays."""
-        if self.session.state.saved:
-            return True
-        box = QMessageBox(self)
-        box.setObjectName("unsaved")
-        box.setWindowTitle("Unsaved work")
-        box.setText(f'"{self.session.state.kept.project.name}" has changes that are not saved.')
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Do not save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
+    def _imported(self) -> None:
+        if self.session.state.run is None and self.session.state.keys:
+            self.session.show_run(self.session.state.keys[0])
+        self._show_all()
 
     def quit(self) -> None:
         """Closes the window, having asked about unsaved work."""
@@ -887,6 +605,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.settings().setValue("splitter", self.splitter.saveState())
+        self._looking.stop()
         self.autosave.end()
         self._unlock()
         event.accept()

@@ -8,7 +8,7 @@ import zlib
 from contextlib import suppress
 from pathlib import Path
 from tempfile import NamedTemporaryFile
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 import numpy as np
@@ -67,6 +67,23 @@ class _Document(msgspec.Struct, frozen=True, kw_only=True):
     backgrounds: tuple[_BackgroundEntry, ...] = ()
     attachments: tuple[_AttachmentEntry, ...] = ()
     project: Project  # without what has members of its own: surfaces, backgrounds, attachments
+
+
+class Stamp(NamedTuple):
+    """What tells a file from the one that was there before it: when it was written (ns), its size and number."""
+
+    written: int
+    size: int
+    number: int
+
+
+def stamp(path: str | os.PathLike[str]) -> Stamp | None:
+    """The stamp of a file as it is on disk; None where there is none."""
+    try:
+        found = os.stat(path)
+    except OSError:
+        return None
+    return Stamp(found.st_mtime_ns, found.st_size, found.st_ino)
 
 
 def save(project: Project, path: str | os.PathLike[str], backup: bool = True) -> None:

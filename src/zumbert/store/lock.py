@@ -33,12 +33,15 @@ class FileLock:
         self._fd: int | None = None
 
     def take(self) -> Holder | None:
-        """Takes the lock; gives its holder where another has it. A folder that takes no lock file locks nothing."""
+        """Takes the lock; gives its holder where another has it. A folder that takes no lock file locks nothing.
+
+        The lock file of another user may not let itself be written, or read: it is a lock all the same.
+        """
         while True:
             try:
-                fd = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o666)
+                fd = self._opened()
             except OSError:
-                return None
+                return _stranger(self.path) if self.path.exists() else None
             try:
                 fcntl.flock(fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except OSError:
@@ -49,10 +52,20 @@ class FileLock:
                 break
             os.close(fd)  # its holder let go of it between our two calls: the name is another file now
         own = json.dumps({"user": _user(), "host": socket.gethostname(), "since": time.time()})
-        os.ftruncate(fd, 0)
-        os.pwrite(fd, own.encode(), 0)
+        with suppress(OSError):  # one that another user left: it is locked, and names its former holder
+            os.ftruncate(fd, 0)
+            os.pwrite(fd, own.encode(), 0)
         self._fd = fd
         return None
+
+    def _opened(self) -> int:
+        try:
+            fd = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o666)
+        except PermissionError:
+            return os.open(self.path, os.O_RDONLY)
+        with suppress(OSError):
+            os.fchmod(fd, 0o666)  # whatever the mask says: others must be able to lock it when it is left
+        return fd
 
     def _still_there(self, fd: int) -> bool:
         try:
@@ -68,6 +81,23 @@ class FileLock:
             os.unlink(self.path)
         os.close(self._fd)
         self._fd = None
+
+
+def is_free(path: str | os.PathLike[str]) -> bool:
+    """Whether nobody has a file open now."""
+    lock = FileLock(path)
+    if lock.take() is not None:
+        return False
+    lock.release()
+    return True
+
+
+def _stranger(path: Path) -> Holder:
+    """The holder of a lock that cannot be read: the owner of the file, where the system names one."""
+    try:
+        return Holder(path.owner(), socket.gethostname(), path.stat().st_mtime)
+    except (OSError, KeyError):
+        return Holder("another user", socket.gethostname(), time.time())
 
 
 def _user() -> str:

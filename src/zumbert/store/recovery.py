@@ -50,7 +50,7 @@ class Recovery:
     def keep(self, project: Project, path: Path | None) -> None:
         """Writes the current value. Raises StoreError where it cannot be written."""
         save(project, self.file, backup=False)
-        about = {"name": project.name, "path": str(path) if path else None, "at": time.time()}
+        about = {"name": project.name, "path": os.path.abspath(path) if path else None, "at": time.time()}
         temporary = self.file.with_suffix(".tmp")
         temporary.write_text(json.dumps(about), encoding="utf-8")
         os.replace(temporary, self.file.with_suffix(".json"))

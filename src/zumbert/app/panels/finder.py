@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QStringListModel, Qt
+from PySide6.QtCore import QStringListModel, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QLineEdit
 
@@ -14,10 +14,14 @@ class Finder(QLineEdit):
     """Typing lists what fits; Enter goes there."""
 
     def __init__(
-        self, session: Session, commands: Callable[[], dict[str, Callable[[], None]]], go: Callable[[str, str], None]
+        self,
+        session: Session,
+        commands: Callable[[], dict[str, Callable[[], None]]],
+        go: Callable[[str, str], None],
+        back: Callable[[], None],
     ) -> None:
         super().__init__()
-        self.session, self._commands, self._go = session, commands, go
+        self.session, self._commands, self._go, self._back = session, commands, go, back
         self.setFixedSize(196, 30)
         self.setPlaceholderText("Find or command   Ctrl+K")
         self.setAccessibleName("Find or command")
@@ -28,9 +32,11 @@ class Finder(QLineEdit):
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setMaxVisibleItems(12)
         self.setCompleter(completer)
+        self._list = completer.popup()
         self.textEdited.connect(lambda _: self._model.setStringList(list(self._all())))
-        completer.activated.connect(self.take)
-        self.returnPressed.connect(lambda: self.take(self.text()))
+        self._wanted: str | None = None
+        completer.activated.connect(self._want)
+        self.returnPressed.connect(lambda: self._want(self.text()))
 
     def _all(self) -> dict[str, tuple[str, str]]:
         """What can be found: text to kind and id."""
@@ -40,16 +46,30 @@ class Finder(QLineEdit):
         out |= {text: ("command", text) for text in self._commands()}
         return out
 
+    def _want(self, text: str) -> None:
+        """Field and list may both tell of one Enter: it is taken once, when both have had their say."""
+        if self._wanted is None:
+            QTimer.singleShot(0, self._take)
+        self._wanted = text
+
+    def _take(self) -> None:
+        text, self._wanted = self._wanted or "", None
+        self.take(text)
+
     def take(self, text: str) -> None:
-        """Goes to what was typed or chosen; of several the first that begins with it."""
+        """Goes to what was typed or chosen: what is called so, else the first that begins with it, else the sole that
+        holds it.
+        """
         wanted = text.strip().casefold()
         if not wanted:
             return
         found = self._all()
-        exact = next((k for k in found if k.casefold() == wanted), None)
-        name = exact or next((k for k in found if k.casefold().startswith(wanted)), None)
-        self.clear()
-        self.clearFocus()
+        names = {k: k.casefold() for k in found}
+        exact = next((k for k, n in names.items() if n == wanted), None)
+        begins = next((k for k, n in names.items() if n.startswith(wanted)), None)
+        holds = [k for k, n in names.items() if wanted in n]
+        name = exact or begins or (holds[0] if len(holds) == 1 else None)
+        self.leave()
         if name is None:
             self._go("text", text.strip())
             return
@@ -61,7 +81,13 @@ class Finder(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.clear()
-            self.clearFocus()
+            self.leave()
             return
         super().keyPressEvent(event)
+
+    def leave(self) -> None:
+        """Shuts the list and gives the keyboard back to the drawing."""
+        self.clear()
+        if self._list is not None:
+            self._list.hide()
+        self._back()

@@ -145,9 +145,11 @@ class StateLine(QPushButton):
     def parts(self) -> list[tuple[str, str]]:
         """Texts and their roles, from left to right."""
         s = self.session.state
-        b, c = s.shown.findings.breaches, s.shown.findings.cautions
-        breach = f"{b} breach{'' if b == 1 else 'es'}" if b else "No breach"
-        out = [(breach, "breach" if b else "ink")]
+        found = (s.kept if s.fresh else s.shown).findings  # what is not placed yet counts for nothing
+        b, c = found.breaches, found.cautions
+        judged = s.kept.project.pipes or s.kept.project.structures
+        breach = f"{b} breach{'' if b == 1 else 'es'}" if b else "No breach" if judged else "Nothing to check yet"
+        out = [(breach, "breach" if b else "ink" if judged else "ink-2")]
         if c:
             out.append((f"{c} caution{'' if c == 1 else 's'}", "caution"))
         saved = (
@@ -179,9 +181,11 @@ class StateLine(QPushButton):
 
 
 class Head(QWidget):
-    """Mark, project, run picker, finder, state line."""
+    """Mark, project, run picker, finder, state line; over a file that is only looked at, that it is so."""
 
-    def __init__(self, session: Session, pen: Pen, finder: QWidget, to_checks: Callable[[], None]) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, finder: QWidget, to_checks: Callable[[], None], anew: Callable[[], object]
+    ) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("head")
@@ -189,11 +193,17 @@ class Head(QWidget):
         self.setFixedHeight(44)
         self.logo, self.picker, self.state = Logo(pen), RunPicker(session, pen), StateLine(session, pen, to_checks)
         self.name, self.file = label("", "strong"), label("", "small")
+        self.looks = chip("Look only", "look only", False)
+        self.looks.clicked.connect(lambda: anew())
         names = QVBoxLayout()
         names.setSpacing(0)
         names.setContentsMargins(0, 4, 0, 4)
         names.addWidget(self.name)
-        names.addWidget(self.file)
+        under = QHBoxLayout()
+        under.setSpacing(4)
+        under.addWidget(self.looks)
+        under.addWidget(self.file, 1)
+        names.addLayout(under)
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 0, 0, 1)
         row.setSpacing(8)
@@ -215,6 +225,14 @@ class Head(QWidget):
         s = self.session.state
         self.name.setText(s.kept.project.name)
         self.file.setText(s.path.name if s.path is not None else "not in a file yet")
+        self.looks.setVisible(s.look_only)
+        self.looks.setText("Read anew" if s.free else "Look only")
+        self.looks.setEnabled(s.free)
+        self.looks.setToolTip(
+            "Nobody else has this file now: open it as it was saved, to work on it"
+            if s.free
+            else "Open elsewhere: changes are saved to another file"
+        )
 
 
 class StageButton(QPushButton):

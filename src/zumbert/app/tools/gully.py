@@ -80,6 +80,9 @@ class GullyTool(Tool):
         self._why = ""
         self.session.preview(self.made.project, frozenset([*self.made.gullies, *self.made.pipes]))
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         if view.kind != "plan":
             return False

@@ -86,6 +86,9 @@ class LayTool(Tool):
             f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
         )
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         if view.kind != "plan":
             return False
@@ -163,18 +166,13 @@ class LayTool(Tool):
     def _place(self, view: "DrawingView", world: tuple[float, float], at: Place) -> Target | None:
         """A structure under the cursor, else chainage and offset on the nearest road, else x and y."""
         self._snap = ""
-        hit = view.hit(at.x, at.y)
-        if hit is not None and hit.kind == "structure" and hit.id in self.session.state.kept.project.structures:
+        hit = view.hit_kept(at.x, at.y)
+        if hit is not None and hit.kind == "structure":
             if hit.id == self.last:
                 return None
             self._snap = f"Join {self.session.state.kept.project.structures[hit.id].label}"
             return StructureId(hit.id)
-        if (
-            hit is not None
-            and hit.kind == "pipe"
-            and hit.id in self.session.state.kept.project.pipes
-            and self.mode != "join"
-        ):
+        if hit is not None and self.mode != "join":
             return self._on_pipe(PipeId(hit.id), world, at, _scale(view))
         if self.mode == "join":
             return None

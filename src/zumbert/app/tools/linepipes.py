@@ -63,6 +63,9 @@ class LinePipesTool(LineTool):
         else:
             self.session.preview(self.made.project, frozenset([*self.made.structures, *self.made.pipes]))
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         if view.kind != "plan":
             return False

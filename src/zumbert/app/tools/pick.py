@@ -165,11 +165,17 @@ class PickTool(Tool):
             if not self.moving.finish() and many:
                 self.session.select(structures=frozenset({one}), follow=view.kind == "plan")
 
-    def cancel(self) -> bool:
+    def let_go(self) -> bool:
         if any(d.cancel() for d in (self.levels, self.rim, self.moving, self.roads, self.bending, self.label)):
             return True
-        if self.lasso:
-            self.lasso = []
+        had, self.lasso = bool(self.lasso), []
+        return had
+
+    def untyped(self) -> None:
+        self.let_go()
+
+    def cancel(self) -> bool:
+        if self.let_go():
             return True
         s = self.session.state
         if s.pipes or s.structures:

@@ -63,6 +63,9 @@ class PointTool(Tool):
 
     # -- events --------------------------------------------------------------------------------------------------------
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         if view.kind != "plan":
             return False

@@ -132,6 +132,9 @@ class ProbeTool(Tool):
         )
         return True
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return True
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         self.move(view, at, False)
         if self.pipe is None:

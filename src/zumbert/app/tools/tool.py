@@ -45,6 +45,10 @@ class Tool:
         """Whether something is being dragged, so that what lies under the cursor does not matter."""
         return False
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        """Whether a click in a view is pressed on it when the button is let go: a drag then moves the drawing."""
+        return False
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         return False
 
@@ -53,6 +57,10 @@ class Tool:
 
     def release(self, view: "DrawingView", at: Place) -> None:
         """The button was let go."""
+
+    def let_go(self) -> bool:
+        """Gives up what is being dragged; tells whether anything was."""
+        return False
 
     def cancel(self) -> bool:
         """Esc: gives up what is under way; tells whether there was anything."""
@@ -83,6 +91,9 @@ class Tool:
 
     def typed(self, text: str) -> None:
         """The text in the entry line changed: preview what it would do."""
+
+    def untyped(self) -> None:
+        """The text was given up: what is under way goes on as it was before it."""
 
     def entry(self, text: str) -> bool:
         """Enter was pressed on a text; tells whether it was taken."""

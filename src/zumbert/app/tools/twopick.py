@@ -35,6 +35,9 @@ class TwoPick(Tool):
         label = self.session.state.kept.project.structures[self.first].label
         return f"Click the structure to {self.what} to, from {label}. Esc: another one."
 
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return True
+
     def press(self, view: "DrawingView", at: Place) -> bool:
         hit: Target | None = view.hit(at.x, at.y)
         if hit is None or hit.kind != "structure":

@@ -60,6 +60,7 @@ class PlanView(DrawingView):
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
+        self._covered: tuple[tuple[Any, ...], Targets] | None = None  # what a preview lies over, as it is kept
         section.looked.connect(self.update)
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
@@ -222,6 +223,17 @@ class PlanView(DrawingView):
         self._under = [text_box(t) for t in texts_in(marks)]
         return marks
 
+    def hit_kept(self, x: float, y: float) -> Target | None:
+        """Structures before pipes, as they are kept: a preview is no target of the tool that makes it."""
+        away = self._key[1] if self._key is not None else frozenset()
+        key = (self.session.state.kept, away, self.sight)
+        if self._covered is None or not same(self._covered[0], key):
+            self._covered = key, Targets(network(_picture(key[0]), key[2], (), away).targets if away else ())
+        dx, dy = self.shift
+        near = [*self._covered[1].near(x, y), *self.still.near(x - dx, y - dy)]
+        near = [t for t in near if t[0].kind in ("structure", "pipe")]
+        return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
+
     def overlay(self) -> list[Mark]:
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
@@ -258,6 +270,7 @@ class PlanView(DrawingView):
 
     def resized(self) -> None:
         self.map = replace(self.map, width=float(self.width()), height=float(self.height()))
+        self.looked.emit()
 
     def fit(self) -> None:
         """Shows roads and network whole; straightened, the run whole."""
@@ -282,6 +295,7 @@ class PlanView(DrawingView):
             low, high = np.nanmin(whole, axis=0), np.nanmax(whole, axis=0)
             self.map = fitted(tuple(low), tuple(high), float(self.width()), float(self.height()))
             self.update()
+            self.looked.emit()
 
     def panned(self, dx: float, dy: float) -> None:
         if isinstance(self.sight, StraightSight):
@@ -290,6 +304,7 @@ class PlanView(DrawingView):
         else:
             self.map = self.map.panned(dx, dy)
         self.update()
+        self.looked.emit()
 
     def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
         if isinstance(self.sight, StraightSight):
@@ -297,6 +312,7 @@ class PlanView(DrawingView):
         else:
             self.map = self.map.zoomed(factor, x, y)
         self.update()
+        self.looked.emit()
 
     def scale_ratio(self) -> float:
         """The scale as 1:ratio."""

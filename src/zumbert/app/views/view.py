@@ -5,8 +5,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -58,6 +58,7 @@ class DrawingView(QWidget):
 
     kind = ""
     looked = Signal()  # the sight changed
+    focused = Signal()  # the keyboard came here
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -76,6 +77,7 @@ class DrawingView(QWidget):
         )  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
+        self._click: Place | None = None  # of a press that becomes a click, or a drag of the drawing
         self._settling = QTimer(self)  # while it runs one is zooming
         self._settling.setSingleShot(True)
         self._settling.setInterval(SETTLE)
@@ -148,8 +150,35 @@ class DrawingView(QWidget):
 
     def _settled(self) -> None:
         """The zoom is over: all is drawn anew, sharp."""
-        self.update()
+        self._sharpen()
         self.looked.emit()
+        self.look_again()
+
+    def _sharpen(self) -> None:
+        """Draws at the scale of now, so that what can be hit lies where it is seen."""
+        if self._settling.isActive():
+            self._settling.stop()
+        self.repaint()
+
+    def look_again(self) -> None:
+        """The drawing has moved under the mouse: what the tool shows is of the place that lies there now."""
+        if self.mouse is None or self.typing or self._pan is not None:
+            return
+        if not self.tool.in_hand:
+            self.hover = self.hit(self.mouse.x, self.mouse.y)
+        self.tell_place(self.mouse)
+        self.tool.move(self, self.mouse, False)
+        self.refresh_entry()
+        self.update()
+
+    @property
+    def typing(self) -> bool:
+        """Whether a text is being typed in the entry line."""
+        return self.entry_made and self.entry.typing
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
 
     def _changed(self, old: State, new: State) -> None:
         self.update()
@@ -180,6 +209,10 @@ class DrawingView(QWidget):
         near = [*Targets(self.live).near(x, y), *self.still.near(x - dx, y - dy)]
         return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
 
+    def hit_kept(self, x: float, y: float) -> Target | None:
+        """What of the project as it is kept stands at a place, whatever a preview shows there."""
+        return self.hit(x, y)
+
     @property
     def targets(self) -> list[Target]:
         """All that can be hit, in drawing places of now."""
@@ -202,8 +235,14 @@ class DrawingView(QWidget):
         self.setFocus()
         at = self._place(event)
         left = event.button() == Qt.MouseButton.LeftButton
-        self._panned = False
-        if left and self.tool.press(self, at):
+        self._panned, self._click = False, None
+        if self.zooming:
+            self._sharpen()
+        if left and self.typing:
+            self.entry.give_up()  # the hand goes before what was typed
+        if left and self.tool.takes_clicks(self):
+            self._click = at
+        elif left and self.tool.press(self, at):
             self.refresh_entry()
             return
         self._pan = event.position()
@@ -222,7 +261,9 @@ class DrawingView(QWidget):
         if not self.tool.in_hand:
             self.hover = self.hit(at.x, at.y)
         self.tell_place(at)
-        self.tool.move(self, at, bool(event.buttons() & Qt.MouseButton.LeftButton))
+        held = bool(event.buttons() & Qt.MouseButton.LeftButton)
+        if held or not self.typing:  # a text that is typed holds against a mouse that passes
+            self.tool.move(self, at, held)
         self.refresh_entry()
         self.update()
 
@@ -230,8 +271,12 @@ class DrawingView(QWidget):
         if self._pan is not None:
             self._pan = None
             self.unsetCursor()
-            if not self._panned and event.button() == Qt.MouseButton.LeftButton:
+            click, self._click = self._click, None
+            if self._panned or event.button() != Qt.MouseButton.LeftButton:
+                self.look_again()
+            elif click is None or not self.tool.press(self, click):
                 self.clicked_nothing()
+            self.refresh_entry()
             return
         if event.button() == Qt.MouseButton.LeftButton:
             self.tool.release(self, self._place(event))
@@ -253,18 +298,21 @@ class DrawingView(QWidget):
         if steps:
             self._settling.start()
             self.zoomed(ZOOM**steps, event.position().x(), event.position().y(), event.modifiers())
+            self.look_again()
             event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        if self.entry_made and self.entry.typing and self.entry.isVisible():
-            QApplication.sendEvent(self.entry.field, event)
+        if self.typing:
+            self.entry.take_key(event)
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             factor = ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM
             self.zoomed(factor, self.width() / 2, self.height() / 2, Qt.KeyboardModifier.NoModifier)
+            self.look_again()
         elif key in _ARROWS and not event.modifiers():
             dx, dy = _ARROWS[Qt.Key(key)]
             self.panned(dx, dy)
+            self.look_again()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool.done():
             self.refresh_entry()
             self.update()
@@ -284,7 +332,7 @@ class DrawingView(QWidget):
             plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
             letter = event.text().lower() if plain else ""
             ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry(self))
-            ours = ours or (self.entry_made and self.entry.typing)
+            ours = ours or self.typing
             if letter and ours:
                 event.accept()
                 return True

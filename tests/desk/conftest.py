@@ -1,0 +1,55 @@
+"""A screen for all desk tests, a program for each; a failure leaves a picture and what the hands did."""
+
+import json
+import tempfile
+from pathlib import Path
+
+import pytest
+
+from tests.desk.desk import Desk, Screen
+
+LEFT = Path("desk-failures")
+
+
+@pytest.fixture(scope="session")
+def screen():
+    made = Screen()
+    yield made
+    made.end()
+
+
+@pytest.fixture
+def desks(screen, request):
+    """Starts programs that share one home: `desks("demo")`."""
+    made = []
+    with tempfile.TemporaryDirectory(prefix="desk") as home:  # short: so must be the path of a socket
+
+        def start(*arguments):
+            desk = Desk(screen, Path(home), *arguments)
+            made.append(desk)
+            return desk
+
+        yield start
+        failed = getattr(request.node, "failed", False)
+        if failed and made:
+            LEFT.mkdir(exist_ok=True)
+            name = LEFT / request.node.name.replace("/", "-")
+            screen.picture(name.with_suffix(".png"))
+            rows = "\n".join(json.dumps(e) for d in made for e in d.events)
+            name.with_suffix(".events").write_text(rows + "\n")
+        errors = [d.end() for d in made]
+    if not failed:
+        assert not any("Traceback" in e or "Fatal" in e for e in errors), "\n".join(errors)
+
+
+@pytest.fixture
+def desk(desks):
+    """The program with the demo."""
+    return desks("demo")
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_makereport(item, call):
+    report = (yield).get_result()
+    if report.when == "call":
+        item.failed = report.failed

@@ -1,0 +1,299 @@
+"""A desk: a virtual screen with a window manager, the program on it, and two hands."""
+
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+
+from PySide6.QtGui import QImage
+from Xlib import XK, X
+from Xlib.display import Display
+from Xlib.ext import xtest
+
+HERE = Path(__file__).parent
+PATIENCE = 30.0  # s that a state is waited for before the test fails
+WIDE, TALL = 1280, 800
+
+NAMES = {
+    " ": "space", "+": "plus", "-": "minus", ".": "period", ",": "comma", "=": "equal", ":": "colon", "%": "percent",
+    '"': "quotedbl", "'": "apostrophe", "(": "parenleft", ")": "parenright", "/": "slash", "_": "underscore",
+    "[": "bracketleft", "]": "bracketright", "<": "less", ">": "greater", "&": "ampersand", ";": "semicolon",
+}  # fmt: skip
+BUTTONS = {"left": 1, "middle": 2, "right": 3}
+
+
+class Screen:
+    """A virtual screen with a small window manager, and its keyboard and mouse."""
+
+    def __init__(self):
+        read, write = os.pipe()
+        size = f"{WIDE}x{TALL}x24"
+        self._server = subprocess.Popen(
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", size, "-nolisten", "tcp", "-noreset"],
+            pass_fds=(write,), stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        os.close(write)
+        with os.fdopen(read) as f:
+            self.name = f":{f.readline().strip()}"
+        env = os.environ | {"DISPLAY": self.name}
+        self._manager = subprocess.Popen(
+            ["openbox", "--config-file", str(HERE / "openbox.xml"), "--sm-disable"], env=env, stderr=subprocess.DEVNULL
+        )
+        self.display = Display(self.name)
+        self._codes = self._keymap()
+        root, atom = self.display.screen().root, self.display.intern_atom("_NET_SUPPORTING_WM_CHECK")
+        until(lambda: root.get_full_property(atom, X.AnyPropertyType), "a window manager")
+
+    def _keymap(self):
+        """Key names to key code and whether Shift is needed."""
+        out, d = {}, self.display
+        low, high = d.display.info.min_keycode, d.display.info.max_keycode
+        for shift in (1, 0):
+            for code in range(low, high + 1):
+                sym = d.keycode_to_keysym(code, shift)
+                if sym:
+                    out[sym] = (code, bool(shift))
+        return out
+
+    def _send(self, kind, detail=0, x=0, y=0):
+        xtest.fake_input(self.display, kind, detail, x=x, y=y)
+        self.display.sync()
+
+    def key(self, name, down):
+        """A key goes down or up."""
+        self._send(X.KeyPress if down else X.KeyRelease, self._codes[XK.string_to_keysym(name)][0])
+
+    def needs_shift(self, name):
+        """Whether a key name is typed with Shift held."""
+        return self._codes[XK.string_to_keysym(name)][1]
+
+    def mouse(self, x, y):
+        """The mouse goes to a place of the screen."""
+        self._send(X.MotionNotify, x=round(x), y=round(y))
+
+    def button(self, number, down):
+        """A mouse button goes down or up; 4 and 5 are the wheel."""
+        self._send(X.ButtonPress if down else X.ButtonRelease, number)
+
+    def picture(self, file):
+        """Saves what the screen shows."""
+        raw = self.display.screen().root.get_image(0, 0, WIDE, TALL, X.ZPixmap, 0xFFFFFFFF).data
+        QImage(raw, WIDE, TALL, WIDE * 4, QImage.Format.Format_RGB32).save(str(file))
+
+    def end(self):
+        """The screen goes."""
+        with suppress(Exception):
+            self.display.close()
+        for p in (self._manager, self._server):
+            p.terminate()
+            p.wait()
+
+
+def until(state, what, patience=PATIENCE):
+    """Waits for a state; its value. Fails when it does not come."""
+    end = time.monotonic() + patience
+    while True:
+        found = state()
+        if found:
+            return found
+        if time.monotonic() > end:
+            raise AssertionError(f"did not come about: {what}")
+        time.sleep(0.005)
+
+
+class Ended(AssertionError):
+    """The program is no longer there."""
+
+
+class Desk:
+    """The program on the screen, driven by hands; what they do is kept as a list."""
+
+    def __init__(self, screen, home, *arguments, log=None):
+        self.screen, self.home = screen, home
+        self.events = [] if log is None else log
+        self.held = []
+        self._socket = home / "socket"
+        with suppress(OSError):
+            self._socket.unlink()
+        env = {k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY")}
+        for name in ("CONFIG", "STATE", "CACHE", "DATA"):
+            env[f"XDG_{name}_HOME"] = str(home / name.lower())
+        env |= {"DISPLAY": screen.name, "HOME": str(home), "QT_QPA_PLATFORM": "xcb"}
+        self.said = home / f"errors-{len(list(home.glob('errors-*')))}"
+        with open(self.said, "wb") as f:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "tests.desk.host", str(self._socket), *map(str, arguments)],
+                env=env, stderr=f, stdout=f, cwd=HERE.parent.parent,
+            )  # fmt: skip
+        self.link = socket.socket(socket.AF_UNIX)
+        self.link.settimeout(PATIENCE)
+        try:
+            until(self._linked, "a program that answers")
+        except AssertionError:
+            self.link.close()
+            raise
+        self._lines = self.link.makefile("rb")
+        self.until("w is not None and w.isVisible() and app.activeWindow() is not None")
+
+    def _linked(self):
+        if self.process.poll() is not None:
+            raise Ended(self.errors)
+        try:
+            self.link.connect(str(self._socket))
+        except OSError:
+            return False
+        return True
+
+    # -- looking -------------------------------------------------------------------------------------------------------
+
+    @property
+    def errors(self):
+        """What the program wrote to standard error."""
+        return self.said.read_text(errors="replace")
+
+    @property
+    def alive(self):
+        """Whether the program runs."""
+        return self.process.poll() is None
+
+    def ask(self, question):
+        """The value of an expression in the program, once it has taken every event so far."""
+        try:
+            self.link.sendall(json.dumps(question).encode() + b"\n")
+            line = self._lines.readline()
+        except OSError as e:
+            line = b""
+            if self.alive:
+                raise AssertionError(f"no answer to {question}: {e}") from e
+        if not line:
+            with suppress(subprocess.TimeoutExpired):
+                self.process.wait(5)
+            raise Ended(f"the program ended ({self.process.poll()}) after {self.events[-12:]}\n{self.errors[-3000:]}")
+        answer = json.loads(line)
+        if "error" in answer:
+            raise AssertionError(f"{question}: {answer['error']}")
+        return answer["is"]
+
+    def until(self, question):
+        """Waits until an expression is true in the program; its value."""
+        return until(lambda: self.ask(question), question)
+
+    def picture(self, file):
+        """Saves what the screen shows."""
+        self.screen.picture(file)
+
+    # -- hands ---------------------------------------------------------------------------------------------------------
+
+    def do(self, *event):
+        """One thing that a hand does: kept, done, and taken by the program."""
+        self.events.append(event)
+        kind, *values = event
+        if kind == "mouse":
+            self.screen.mouse(*values)
+        elif kind in ("press", "release"):
+            self.screen.button(BUTTONS.get(values[0], values[0]), kind == "press")
+        elif kind in ("down", "up"):
+            self.screen.key(values[0], kind == "down")
+        if self.alive:
+            self.ask("1")
+
+    def key(self, *names):
+        """A key with the keys that are held with it: key("ctrl", "k"); plain signs as they are typed."""
+        held = {"ctrl": "Control_L", "shift": "Shift_L", "alt": "Alt_L"}
+        *more, last = [held.get(n, NAMES.get(n, n)) for n in names]
+        if self.screen.needs_shift(last) and "Shift_L" not in more:
+            more.append("Shift_L")
+        for n in more:
+            self.do("down", n)
+        self.do("down", last)
+        self.do("up", last)
+        for n in reversed(more):
+            self.do("up", n)
+
+    def type(self, text):
+        """A text, key by key."""
+        for c in text:
+            self.key(c)
+
+    def enter(self, text):
+        """A text and Return."""
+        self.type(text)
+        self.key("Return")
+
+    def move(self, x, y, steps=1):
+        """The mouse goes to a place, in as many steps as asked."""
+        x0, y0 = next((e[1:] for e in reversed(self.events) if e[0] == "mouse"), (x, y))
+        for i in range(1, steps + 1):
+            self.do("mouse", round(x0 + (x - x0) * i / steps), round(y0 + (y - y0) * i / steps))
+
+    def click(self, x, y, button="left", held=()):
+        """Goes to a place, pixel by pixel at the end as a hand does, and clicks."""
+        self.move(x - 3, y - 1)
+        self.move(x, y, 3)
+        keys = [{"ctrl": "Control_L", "shift": "Shift_L", "alt": "Alt_L"}[k] for k in held]
+        for k in keys:
+            self.do("down", k)
+        self.do("press", button)
+        self.do("release", button)
+        for k in keys:
+            self.do("up", k)
+
+    def double(self, x, y):
+        """A double click."""
+        self.click(x, y)
+        self.do("press", "left")
+        self.do("release", "left")
+
+    def drag(self, a, b, steps=8, held=(), release=True):
+        """Press, move and let go."""
+        keys = [{"ctrl": "Control_L", "shift": "Shift_L", "alt": "Alt_L"}[k] for k in held]
+        self.move(*a)
+        for k in keys:
+            self.do("down", k)
+        self.do("press", "left")
+        self.move(a[0] + 1, a[1])
+        self.move(*b, steps)
+        if release:
+            self.do("release", "left")
+        for k in keys:
+            self.do("up", k)
+
+    def wheel(self, x, y, notches):
+        """The wheel over a place; upward zooms in."""
+        self.move(x, y)
+        for _ in range(abs(notches)):
+            self.do("press", 4 if notches > 0 else 5)
+            self.do("release", 4 if notches > 0 else 5)
+
+    def on(self, question):
+        """Clicks the place that an expression gives."""
+        self.click(*self.until(question))
+
+    def action(self, text):
+        """An action of the main menu, taken by its words in the finder."""
+        self.key("ctrl", "k")
+        self.until("focus() == 'finder'")
+        self.enter(text)
+
+    # -- the end -------------------------------------------------------------------------------------------------------
+
+    def kill(self):
+        """The program ends without a word."""
+        self.process.kill()
+        self.process.wait()
+
+    def end(self):
+        """Ends the program; what it wrote to standard error."""
+        if self.alive:
+            self.process.terminate()
+            with suppress(subprocess.TimeoutExpired):
+                self.process.wait(5)
+            if self.alive:
+                self.kill()
+        self._lines.close()
+        self.link.close()
+        return self.errors

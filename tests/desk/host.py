@@ -1,0 +1,207 @@
+"""The program as a user starts it, and a socket beside it that answers questions about its state.
+
+`python -m tests.desk.host SOCKET [FILE | demo]`. Each question is a line of JSON with an expression, the answer a
+line of JSON. Questions only look; hands are real keys and a real mouse.
+"""
+
+import faulthandler
+import json
+import socket
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPoint, QSocketNotifier, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication, QWidget
+
+from zumbert.analysis import analyse
+from zumbert.app.main import application, main
+from zumbert.app.session import Session
+from zumbert.app.window import Window
+from zumbert.checks import check
+from zumbert.drawing.handles import ring_places
+
+firsts = {}  # of each session the value that its history begins with
+
+
+def window():
+    """The main window."""
+    return next((w for w in QApplication.topLevelWidgets() if isinstance(w, Window)), None)
+
+
+def at(widget, x, y):
+    """The screen place of a place in a widget."""
+    p = widget.mapToGlobal(QPoint(round(x), round(y)))
+    return p.x(), p.y()
+
+
+def middle(widget):
+    """The screen place of the middle of a widget."""
+    return at(widget, widget.width() / 2, widget.height() / 2)
+
+
+def named(name):
+    """The visible widget of a name or accessible name, in any window."""
+    found = [w for w in QApplication.allWidgets() if w.isVisible() and name in (w.objectName(), w.accessibleName())]
+    return found[0] if found else None
+
+
+def button(text):
+    """The screen place of the visible button with a text, in the window that is in front."""
+    front = QApplication.activePopupWidget() or QApplication.activeModalWidget() or window()
+    from PySide6.QtWidgets import QAbstractButton
+
+    for b in front.findChildren(QAbstractButton):
+        if b.isVisible() and b.text().replace("&", "") == text:
+            return middle(b)
+    return None
+
+
+def entry(text):
+    """The screen place of an entry of the open menu that begins with a text."""
+    menu = QApplication.activePopupWidget()
+    for a in menu.actions() if menu is not None and hasattr(menu, "actions") else ():
+        if a.text().replace("&", "").startswith(text):
+            return at(menu, *menu.actionGeometry(a).center().toTuple())
+    return None
+
+
+def structure(label, view=None):
+    """The screen place of a structure in a drawing (plan if not said)."""
+    w = window()
+    view = view or w.plan
+    s = w.session.state.shown.project.structures
+    key = next(k for k, r in s.items() if r.label == label)
+    target = next((t for t in view.targets if t.id == key), None)
+    return None if target is None else at(view, *np.mean(target.xy, axis=0))
+
+
+def pipe(up, down):
+    """The pipe between two structures."""
+    p = window().session.state.shown.project
+    names = {k: s.label for k, s in p.structures.items()}
+    return next(r for r in p.pipes.values() if (names[r.up], names[r.down]) == (up, down))
+
+
+def along(key, share, view=None):
+    """The screen place of a share of the way along a pipe in a drawing."""
+    view = view or window().plan
+    target = next((t for t in view.targets if t.id == key), None)
+    if target is None:
+        return None
+    a, b = target.xy[0], target.xy[-1]
+    return at(view, *(a + (b - a) * share))
+
+
+def ring(name):
+    """The screen place of a ring of the pipe in hand."""
+    w = window()
+    s = w.session.state
+    if s.hand is None or s.run is None:
+        return None
+    reach = next((r for r in s.run.reaches if r.pipe == s.hand.pipe), None)
+    if reach is None:
+        return None
+    return at(w.section, *ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)[name])
+
+
+def focus():
+    """The widget with the keyboard, by name or class."""
+    f = QApplication.focusWidget()
+    return "" if f is None else f.objectName() or f.accessibleName() or type(f).__name__
+
+
+def told():
+    """What the foot strip says."""
+    return window().foot.hint.text()
+
+
+def fresh_equal():
+    """Why the facts and findings kept from step to step are not those of a computation anew; empty where they are."""
+    v = window().session.state.kept
+    facts = analyse(v.project)
+    for name in ("places", "pipes", "structures"):
+        a, b = getattr(v.facts, name), getattr(facts, name)
+        if set(a) != set(b):
+            return f"{name}: other keys"
+        for k in a:
+            if repr(a[k]) != repr(b[k]):
+                return f"{name} {k}: {a[k]!r} is not {b[k]!r}"
+    kept, new = (sorted(repr(f) for f in found) for found in (v.findings, check(v.project, facts)))
+    return "" if kept == new else f"findings: {set(kept) ^ set(new)}"
+
+
+def undone_to_the_start():
+    """Undoes everything; whether the first value is back."""
+    session = window().session
+    while session.undo_name:
+        session.undo()
+    return session.state.kept.project is firsts[session]
+
+
+def _begun(self, project, path, begin=Session._start):
+    begin(self, project, path)
+    firsts[self] = self.state.kept.project
+
+
+def _answer(question):
+    QGuiApplication.sync()
+    names = globals() | {"w": window(), "app": QApplication.instance(), "Qt": Qt, "np": np}
+    w = names["w"]
+    if w is not None:
+        names |= {"s": w.session.state, "project": w.session.state.kept.project}
+    return eval(question, names)
+
+
+def _serve(path, app):
+    listener = socket.socket(socket.AF_UNIX)
+    listener.bind(path)
+    listener.listen()
+    link, _ = listener.accept()
+    lines = link.makefile("rwb", buffering=0)
+
+    def asked():
+        line = lines.readline()
+        if not line:
+            bell.setEnabled(False)
+            return
+        try:
+            out = {"is": _answer(json.loads(line))}
+            text = json.dumps(out, default=_plain)
+        except Exception as e:
+            text = json.dumps({"error": f"{type(e).__name__}: {e}"})
+        lines.write(text.encode() + b"\n")
+
+    bell = QSocketNotifier(link.fileno(), QSocketNotifier.Type.Read, app)
+    bell.activated.connect(asked)
+    return listener, link, lines, bell
+
+
+def _plain(value):
+    if isinstance(value, (np.ndarray, np.generic)):
+        return value.tolist()
+    if isinstance(value, (frozenset, set)):
+        return sorted(value)
+    if isinstance(value, QWidget):
+        return value.objectName() or type(value).__name__
+    return str(value)
+
+
+def run():
+    """Starts the program with a file, the demo or neither."""
+    faulthandler.enable()
+    Session._start = _begun
+    path, file = sys.argv[1], sys.argv[2:]
+    app = application()
+    parts = _serve(path, app)
+    demo = file == ["demo"]
+    start = time.perf_counter()
+    code = main(Path(file[0]) if file and not demo else None, demo)
+    del parts, start
+    return code
+
+
+if __name__ == "__main__":
+    sys.exit(run())

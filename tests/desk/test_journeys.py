@@ -1,0 +1,137 @@
+"""Whole pieces of work at the desk, with real keys and a real mouse."""
+
+import pytest
+
+from zumbert.store import load, save
+
+
+def at_level(desk, up="S5", down="S4"):
+    """The stage Levels, with a pipe picked by a click in the long section."""
+    desk.key("alt", "3")
+    desk.ask(f"w._show_pipe(pipe('{up}', '{down}').id)")
+    desk.on(f"along(pipe('{up}', '{down}').id, 0.3, w.section)")
+    desk.until("ring('down')")
+
+
+@pytest.mark.parametrize(
+    "keys", [["shift"], ["Up"], ["Down"], ["Tab"], ["shift", "Tab"], ["F5"], ["Page_Up"], ["Alt_L"]]
+)
+def test_no_key_in_the_open_entry_line_ends_the_program(desk, keys):
+    at_level(desk)
+    desk.type("40.5")
+    desk.until("w.section.entry.field.text() == '40.5'")
+    for key in keys if keys == ["shift"] else ():
+        desk.do("down", "Shift_L")
+        desk.do("up", "Shift_L")
+        assert key == "shift"
+    if keys != ["shift"]:
+        desk.key(*keys)
+    assert desk.ask("w.section.entry.field.text()") == "40.5"
+    desk.enter("1")
+    desk.until("abs(pipe('S5', 'S4').invert_down - 40.51) < 1e-9 and not s.previewing")
+
+
+def test_a_run_is_laid_with_a_split(desk):
+    desk.key("l")
+    desk.until("w.tool.kind == 'lay'")
+    lead = desk.ask("pipe('S5', 'S4').id")
+    x, y = desk.until(f"along('{lead}', 0.5)")
+    for dx, dy in ((-4, -3), (-2, -1), (-1, 0), (0, 0), (1, 0), (1, 1), (0, 1), (0, 0)):  # as a hand comes to rest
+        desk.move(x + dx, y + dy)
+    assert desk.ask("w.plan.entry.aside.text()").startswith(("Into", "Square onto"))
+    desk.click(x, y)
+    desk.until(f"'{lead}' not in project.pipes or len(project.pipes) > len(w.session._past[-1].value.project.pipes)")
+    made = desk.ask("w.session.undo_name").split()[1]
+    assert desk.ask(f"pipe('S5', '{made}').size == pipe('{made}', 'S4').size")
+    before = desk.ask("len(project.structures)")
+    desk.move(x + 60, y + 40, 5)
+    desk.enter("305 -6.5")
+    desk.until(f"len(project.structures) == {before + 1} and not w.plan.typing")
+    desk.enter("=S5 8")
+    desk.until(f"len(project.structures) == {before + 2}")
+    desk.key("Escape")
+    desk.key("Escape")
+    desk.until("w.tool.kind == ''")
+    assert desk.ask("fresh_equal()") == ""
+
+
+def test_levels_are_typed_and_dragged(desk):
+    at_level(desk)
+    desk.enter("1:80")
+    desk.until("abs(s.kept.facts.pipes[pipe('S5', 'S4').id].slope - 1 / 80) < 1e-12")
+    down = desk.ask("pipe('S5', 'S4').invert_down")
+    desk.enter("+0.15")
+    desk.until(f"abs(pipe('S5', 'S4').invert_down - {down + 0.15}) < 1e-9")
+    x, y = desk.until("ring('down')")
+    desk.drag((x, y), (x, y + 30), held=("alt",))
+    desk.until(f"pipe('S5', 'S4').invert_down < {down + 0.15} and not s.previewing")
+    steps = desk.ask("len(w.session.undo_names)")
+    desk.key("ctrl", "z")
+    desk.until(f"len(w.session.undo_names) == {steps - 1}")
+    for key in (("ctrl", "z"), ("Delete",)):  # in the middle of a drag
+        x, y = desk.until("ring('down')")
+        desk.drag((x, y), (x, y + 20), release=False)
+        assert desk.ask("s.previewing")
+        desk.key(*key)
+        desk.until("not s.previewing and s.hand is None or not s.hand.dragging")
+        kept = desk.ask("str(id(project))")
+        desk.move(x, y + 40, 3)
+        desk.do("release", "left")
+        assert desk.ask("str(id(project))") == kept
+
+
+def test_a_command_from_the_list_runs_once_and_the_keyboard_comes_back(desk):
+    at_level(desk)
+    desk.key("ctrl", "k")
+    desk.type("dark")
+    desk.key("Down")
+    desk.key("Return")
+    desk.until("w.pen.theme == 'dark' and focus() == 'section'")
+    desk.key("ctrl", "k")
+    desk.enter("light or")
+    desk.until("w.pen.theme == 'light' and focus() == 'section'")
+    desk.key("ctrl", "k")
+    desk.enter("straighten the")  # the sole one that fits
+    desk.until("not s.straight")
+    desk.key("ctrl", "k")
+    desk.key("Escape")
+    desk.until("focus() == 'section'")
+    desk.enter("40.5")
+    desk.until("pipe('S5', 'S4').invert_down == 40.5")
+
+
+def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
+    desk = desks("demo")
+    file = desk.home / "school road.zumbert"
+    desk.key("ctrl", "s")
+    desk.until("app.activeModalWidget() is not None")
+    desk.key("ctrl", "a")
+    desk.enter(str(file))
+    desk.until("s.saved and s.path is not None")
+    assert file.exists()
+    at_level(desk)
+    desk.enter("40.5")
+    desk.until("pipe('S5', 'S4').invert_down == 40.5 and 'nsaved' in w.windowTitle() or not s.saved")
+    desk.until("w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()")
+    desk.kill()
+    again = desks(str(file))
+    again.until("app.activeModalWidget() is not None")
+    again.on("button('Recover')")
+    again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
+    again.key("ctrl", "s")
+    again.until("s.saved")
+    pipes = load(file).pipes.values()
+    assert any(p.invert_down == 40.5 for p in pipes)
+
+
+def test_two_windows_on_one_file(desks, tmp_path):
+    first = desks("demo")
+    file = first.home / "shared.zumbert"
+    save(__import__("zumbert.demo.project", fromlist=["x"]).demo_project(), file)
+    first.ask(f"w.open_file(__import__('pathlib').Path({str(file)!r}))")
+    second = desks(str(file))
+    second.until("s.look_only and w.head.looks.isVisible()")
+    first.end()
+    second.until("w.head.looks.text() == 'Read anew'")
+    second.on("middle(w.head.looks)")
+    second.until("not s.look_only")
