@@ -17,6 +17,7 @@ from zumbert.model.structure import Anchored, Free
 
 @pytest.fixture
 def laying(user):
+    user.session.set(straight=False)
     """The tool in hand, the upper part of the road in sight."""
     user.do("lay")
     user.plan.map = replace(user.plan.map, scale=4.0, x=1640.0, y=905.0)

@@ -39,8 +39,8 @@ class GroundActs:
         getattr(self, f"_{name.replace('-', '_')}")()
 
     def take(self, tool: Tool) -> None:
-        """Takes a tool in hand over the plan that is not straightened."""
-        self.session.set(stage="ground", straight=False)
+        """Takes a tool in hand."""
+        self.session.set(stage="ground")
         self.window.hold(tool)
         self.window.plan.setFocus()
 
@@ -69,10 +69,7 @@ class GroundActs:
         self.take(SpotTool(self.session))
 
     def _measure(self) -> None:
-        straight = self.session.state.straight
         self.window.hold(MeasureTool(self.session))
-        if straight:
-            self.session.set(straight=False)
         self.window.plan.setFocus()
 
     def _road_points(self) -> None:

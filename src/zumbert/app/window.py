@@ -37,6 +37,7 @@ from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
 from zumbert.app.work import Work
 from zumbert.checks.finding import Finding
+from zumbert.drawing.sight import StraightSight
 from zumbert.drawing.style import Theme
 from zumbert.edits.join import all_attached
 from zumbert.edits.typed import typed_place
@@ -68,6 +69,7 @@ class Window(Exchanging):
         self._drawing: DrawingView = self.section  # that had the keyboard last
         for view in (self.plan, self.section):
             view.focused.connect(partial(setattr, self, "_drawing", view))
+            view.wanted.connect(self.show_thing)
         self.finder: Finder = Finder(self.session, self._commands, self._found, self.to_drawing)
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.read_anew)
         self.rail = Rail(self.session, self.pen, self.go_stage)
@@ -258,9 +260,11 @@ class Window(Exchanging):
         self._place_chips()
 
     def fit(self) -> None:
-        """Shows all of the drawing that has the keyboard."""
-        view = self.section if self.section.hasFocus() else self.plan
-        view.fit()
+        """Shows what is selected in the drawing under the pointer; once more, or with nothing selected, all of it."""
+        over = [v for v in (self.plan, self.section) if v.underMouse()]
+        view = over[0] if over else self._drawing
+        if not view.fit_selected():
+            view.fit()
         self._place_chips()
 
     def to_drawing(self) -> None:
@@ -332,9 +336,12 @@ class Window(Exchanging):
     # -- tools ---------------------------------------------------------------------------------------------------------
 
     def hold(self, tool: Tool) -> None:
-        """Takes a tool in hand; the one before is put down."""
+        """Takes a tool in hand; the one before is put down. Neither moves what is in sight in the plan."""
         self.tool.ends()
         self.tool = tool
+        if tool.places and not isinstance(self.plan.sight, StraightSight):
+            self.session.set(straight=False)  # there was no run to straighten it along
+        self.plan.stay(tool.places)
         for view in (self.plan, self.section):
             view.tool = tool
             if view.entry_made:
@@ -351,7 +358,7 @@ class Window(Exchanging):
             return
         s = self.session.state
         start = next(iter(s.structures)) if len(s.structures) == 1 else None
-        self.session.set(stage="layout", straight=False)
+        self.session.set(stage="layout")
         self.session.select()
         self.hold(LayTool(self.session))
         if start is not None and isinstance(self.tool, LayTool):
@@ -379,7 +386,7 @@ class Window(Exchanging):
         if type(self.tool) is type(tool):
             self.hold(PickTool(self.session))
             return
-        self.session.set(stage="layout", straight=False)
+        self.session.set(stage="layout")
         self.session.select()
         self.hold(tool)
         self.plan.setFocus()
@@ -513,10 +520,18 @@ class Window(Exchanging):
                 self.session.set(cursor=ch if ch == ch else None)
         self.session.set(visited=finding)
 
+    def show_thing(self, key: str) -> None:
+        """Selects a pipe or structure and shows it at a working scale in both drawings."""
+        if key in self.session.state.kept.project.pipes:
+            self._show_pipe(PipeId(key))
+        elif key in self.session.state.kept.project.structures:
+            self._show_structure(StructureId(key))
+
     def _show_pipe(self, pipe: PipeId) -> None:
         self.session.select(pipes=frozenset({pipe}))
         self.section.fit_pipe(pipe)
-        self._show_in_plan(self.session.state.kept.project.pipes[pipe].up)
+        span = self.session.state.kept.facts.spans[pipe]
+        self._show_in_plan((span.up.x, span.up.y), (span.down.x, span.down.y))
 
     def _show_structure(self, structure: StructureId, partner: PipeId | None = None) -> None:
         facts = self.session.state.kept.facts
@@ -530,12 +545,15 @@ class Window(Exchanging):
             self.session.select(structures=frozenset({structure}))
         if near is not None:
             self.section.fit_pipe(near)
-        self._show_in_plan(structure)
+        p = facts.places[structure]
+        self._show_in_plan((p.x, p.y))
 
-    def _show_in_plan(self, structure: StructureId) -> None:
-        p = self.session.state.kept.facts.places[structure]
-        if p.x is not None and p.y is not None:
-            self.plan.show_place(p.x, p.y)
+    def _show_in_plan(self, *places: tuple[float | None, float | None]) -> None:
+        """A thing with some ground about it."""
+        known = [(x, y) for x, y in places if x is not None and y is not None]
+        if known:
+            xs, ys = zip(*known, strict=True)
+            self.plan.show_box((min(xs) - 12, min(ys) - 12), (max(xs) + 12, max(ys) + 12))
 
     def _found(self, kind: str, key: str) -> None:
         """What the finder found: a thing, or a text that may be a chainage."""

@@ -34,6 +34,16 @@ class Alignment:
         pairs = [(a, b) for a, b in pairwise(p) if np.hypot(*(b - a)) > END_TOLERANCE]
         return cls([Straight(*map(float, (*a, *b))) for a, b in pairs], start)
 
+    def carried_on(self, by: float) -> "Alignment":
+        """The same line, chainage for chainage, carried on straight beyond both ends by a length (m)."""
+        ends = np.array([self.start, self.end])
+        (x0, x1), (y0, y1) = self.point(ends)
+        turn = self.bearing(ends)
+        dx, dy = by * np.sin(turn), by * np.cos(turn)
+        first = Straight(float(x0 - dx[0]), float(y0 - dy[0]), float(x0), float(y0))
+        last = Straight(float(x1), float(y1), float(x1 + dx[1]), float(y1 + dy[1]))
+        return Alignment([first, *self.elements, last], self.start - by)
+
     @property
     def end(self) -> float:
         """Chainage of the end, m."""

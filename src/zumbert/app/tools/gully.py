@@ -39,6 +39,7 @@ class GullyTool(Tool):
     """ready -near a road-> a pair shown with its leads -click-> set. Esc puts the tool down."""
 
     kind = "gullies"
+    places = True
     keys = frozenset("lrb")
     hint = "Click beside the road to set a pair with its leads, or type its chainage (and offset). L or R: one side. Esc: put down."
 

@@ -7,7 +7,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runs import RunKey, run, run_with
 from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.edits.change import sizes_like
 from zumbert.edits.join import nearest_distance
@@ -18,6 +18,7 @@ from zumbert.errors import EditError, known
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
+from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
@@ -46,6 +47,7 @@ class LayTool(Tool):
     """
 
     kind = "lay"
+    places = True
     letters = frozenset("dz")
     keys = frozenset("[]tbae")
 
@@ -57,6 +59,7 @@ class LayTool(Tool):
         self._snap = ""
         self.mode: Mode = "run"
         self._chamber: TypeKey | None = None  # the type before a joint was asked for
+        self.began = session.state.run_key  # what the long section showed
 
     @property
     def way(self) -> Way:
@@ -116,21 +119,46 @@ class LayTool(Tool):
         before = None if laid.pipe is None else Before(laid.pipe, given)
         self.placed.append(Placed(laid.structure, before))
         self.session.apply(name, laid.project)
-        self._show_run(laid.structure)
+        if laid.pipe is not None or len(self.placed) == 1:
+            self._show_run(laid.structure)
         if laid.pipe is not None:  # a start level is for the first pipe alone
             self.session.set(way=replace(self.way, start=None, level=None))
         return True
+
+    @property
+    def _last_pipe(self) -> PipeId | None:
+        """The pipe laid last that is still there."""
+        there = self.session.state.kept.project.pipes
+        laid = [p.before.pipe for p in self.placed if p.before is not None and p.before.pipe in there]
+        return laid[-1] if laid else None
 
     @property
     def _before(self) -> Before | None:
         return self.placed[-1].before if self.placed else None
 
     def _show_run(self, structure: StructureId) -> None:
-        """The long section shows the run in hand."""
-        first = self.placed[0].structure if self.placed else structure
-        head = structure if self.way.up else first
-        if self.session.state.run_key != RunKey("run", head):
-            self.session.show_run(RunKey("run", head))
+        """The long section shows what is laid: along the road that it was begun over, while all of it stands there; else
+        from where it began; of a sole structure its road.
+        """
+        s = self.session.state
+        key = self._run_of(s.kept.project, structure)
+        if key is not None and key != s.run_key:
+            self.session.show_run(key)
+
+    def _run_of(self, project: Project, structure: StructureId) -> RunKey | None:
+        placed = [*(p.structure for p in self.placed if p.structure in project.structures), structure]
+        roads = {getattr(project.structures[k].place, "road", None) for k in placed}
+        if (
+            self.began is not None
+            and self.began.kind == "road"
+            and roads == {self.began.id}
+            and self.session.state.straight
+        ):
+            return self.began
+        if placed[0] != structure and self.mode != "alone":
+            return RunKey.path(placed[0], structure)
+        road = next(iter(roads))
+        return RunKey("road", road) if road is not None and self.placed else None
 
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
@@ -155,11 +183,8 @@ class LayTool(Tool):
         self._next, self._why = (place, laid), ""
         fresh = {k for k in (laid.structure, laid.pipe) if k is not None}
         fresh -= state.kept.project.structures.keys()
-        key = state.run_key
-        if laid.pipe is not None:
-            head = laid.structure if self.way.up else (self.placed[0].structure if self.placed else laid.structure)
-            key = RunKey("run", head)
-        if key != state.run_key:
+        key = self._run_of(laid.project, laid.structure) if laid.pipe is not None else None
+        if key is not None and key != state.run_key:
             self.session.set(run_key=key)
         self.session.preview(laid.project, frozenset(fresh))
 
@@ -318,20 +343,24 @@ class LayTool(Tool):
         self._next = None
         self.session.preview(None)
         if self.placed:
-            self.placed = []
             self._repair_run()
+            self.placed = []
             return True
         return False
 
     def _repair_run(self) -> None:
-        """The long section shows a run that is there."""
+        """The long section shows a run that is there; over a straightened plan the one of before, so that nothing moves."""
         s = self.session.state
-        if s.run is None and s.keys:
-            self.session.show_run(s.keys[0])
+        there = self.began is not None and run(s.kept.facts, self.began) is not None
+        if self.began is not None and there and s.straight:
+            self.session.show_run(self.began)
+        elif s.run is None or s.run_key not in s.keys:
+            key = run_with(s.kept.project, s.kept.facts, list(s.keys), self._last_pipe) if self._last_pipe else None
+            if key is not None or (s.run is None and s.keys):
+                self.session.show_run(key or s.keys[0])
 
     def ends(self) -> None:
         self.cancel()
-        self.placed = []
         self._repair_run()
 
     def takes_entry(self, view: "DrawingView") -> bool:

@@ -25,6 +25,7 @@ class LinePipesTool(LineTool):
     """
 
     kind = "line"
+    places = True
     keys = frozenset("t")
 
     def __init__(self, session: "Session") -> None:

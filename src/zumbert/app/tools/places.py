@@ -38,6 +38,7 @@ class PointTool(Tool):
     """
 
     letters = frozenset("d")
+    places = True
     least = 2  # places that make something
     head = "Place"
     closed = False

@@ -36,6 +36,7 @@ class Tool:
         self.session = session
 
     kind = ""  # which panel shows it, and which chip is lit
+    places = False  # whether it puts things into the plan, which stays as it is meanwhile
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry
     keys: frozenset[str] = frozenset()  # letters that `key` takes

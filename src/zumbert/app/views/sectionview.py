@@ -1,5 +1,6 @@
 """The long section on the screen, with its level rows."""
 
+from collections.abc import Collection
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
+LEAST = 24.0  # m: no shorter a stretch is shown unless one zooms to it
 MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
@@ -193,29 +195,77 @@ class SectionView(DrawingView):
         """Shows one pipe with what is round it."""
         self._fit(pipe)
 
+    def fit_selected(self) -> bool:
+        """Shows all that is selected of the run; whether the sight is another for it."""
+        s, before = self.session.state, self.sight
+        if s.run is None:
+            return False
+        ends = [v for r in s.run.reaches if r.pipe in s.pipes for v in (r.up, r.down)]
+        ends += [at for k, at in s.run.structures if k in s.structures]
+        if not ends:
+            return False
+        self._fitted = None
+        self._show_stretch(min(ends), max(ends))
+        return self.sight != before
+
+    def keep_in_sight(self, pipes: Collection[str], along: bool) -> None:
+        """Shows pipes that are being laid at a useful scale; where they are well in sight nothing moves. Without `along`
+        only the levels move: the columns are those of a plan that stays.
+        """
+        run = self.session.state.run
+        reaches = [r for r in run.reaches if r.pipe in pipes] if run is not None else []
+        if not reaches:
+            return
+        a, b = min(min(r.up, r.down) for r in reaches), max(max(r.up, r.down) for r in reaches)
+        low, high = self._levels(a, b)
+        x0, x1 = self.sight.x_of(a), self.sight.x_of(b)
+        if not along:
+            y0, y1, tall = self.sight.y_of(high), self.sight.y_of(low), self.sight.height
+            if y0 < 4 or y1 > tall - 4:
+                self._look(self.sight.panned(0.0, (tall - y0 - y1) / 2))
+            return
+        seen = x0 >= self.sight.left + 8 and x1 <= self.sight.width - 8 and x1 - x0 >= 60
+        if not seen or self.sight.y_of(low) > self.sight.height - 4 or self.sight.y_of(high) < 4:
+            self._fitted = None
+            self._show_stretch(a, b)
+
+    def _show_stretch(self, a: float, b: float) -> None:
+        """A stretch of the run with what is round it, and no nearer than one works."""
+        pad = max(0.8 * (b - a), (LEAST - (b - a)) / 2)
+        self._fit_to(a - pad, b + pad)
+
     def _fit(self, pipe: str | None) -> None:
-        run, facts = self.session.state.run, self.session.state.shown.facts
+        run = self.session.state.run
         if run is None:
             return
         self._fitted = (pipe,)
-        a, b = run.start, run.start + max(run.length, 5.0)
-        reaches = run.reaches
-        if pipe is not None and any(r.pipe == pipe for r in reaches):
-            reaches = tuple(r for r in reaches if r.pipe == pipe)
-            a, b = sorted((reaches[0].up, reaches[0].down))
-            a, b = a - 0.8 * (b - a), b + 0.8 * (b - a)
+        reach = next((r for r in run.reaches if r.pipe == pipe), None)
+        if reach is not None:
+            self._show_stretch(*sorted((reach.up, reach.down)))
+            return
+        spare = max(0.0, LEAST - run.length) / 2
+        self._fit_to(run.start - spare, run.start + run.length + spare)
+
+    def _fit_to(self, a: float, b: float) -> None:
+        """A stretch of the run, with its levels."""
+        self.sight = section_fitted((a, b), self._levels(a, b), float(self.width()), self.drawing_height(), GUTTER)
+        self.looked.emit()
+        self.update()
+
+    def _levels(self, a: float, b: float) -> tuple[float, float]:
+        """The lowest and highest level that matters on a stretch of the run."""
+        run, facts = self.session.state.run, self.session.state.shown.facts
+        assert run is not None  # noqa: S101 - asked for with a run
+        reaches = [r for r in run.reaches if max(r.up, r.down) > a and min(r.up, r.down) < b]
         levels = [
             v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
         ]
         levels += [v + 1.2 for v in levels]
         for key, at in run.structures:
             f = facts.structures[key]
-            if a - 0.2 * (b - a) <= at <= b + 0.2 * (b - a):
+            if a <= at <= b:
                 levels += [v for v in (f.place.rim, f.sump_level, f.place.ground) if v is not None]
-        low, high = (min(levels), max(levels)) if levels else self._ground_range()
-        self.sight = section_fitted((a, b), (low, high), float(self.width()), self.drawing_height(), GUTTER)
-        self.looked.emit()
-        self.update()
+        return (min(levels), max(levels)) if levels else self._ground_range()
 
     def _ground_range(self) -> tuple[float, float]:
         run = self.session.state.run

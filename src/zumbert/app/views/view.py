@@ -59,6 +59,7 @@ class DrawingView(QWidget):
     kind = ""
     looked = Signal()  # the sight changed
     focused = Signal()  # the keyboard came here
+    wanted = Signal(object)  # a pipe or structure was clicked twice: its id
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -283,9 +284,15 @@ class DrawingView(QWidget):
             self.refresh_entry()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and self.tool.done():
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and self.tool.done():
             self.refresh_entry()
             self.update()
+            return
+        hit = self.hit(event.position().x(), event.position().y())
+        if left and hit is not None and hit.kind in ("pipe", "structure") and not self.tool.takes_clicks(self):
+            self.tool.let_go()
+            self.wanted.emit(hit.id)
         else:
             self.mousePressEvent(event)
 
@@ -379,6 +386,10 @@ class DrawingView(QWidget):
 
     def fit(self) -> None:
         """Shows all of it."""
+
+    def fit_selected(self) -> bool:
+        """Shows what is selected; whether the sight is another for it."""
+        return False
 
     def tell_place(self, at: Place) -> None:
         """Tells the session what lies under the cursor."""
