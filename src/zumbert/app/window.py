@@ -23,6 +23,7 @@ from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.autosave import Autosave
 from zumbert.app.exchanging import Exchanging
 from zumbert.app.panels.finder import Finder
+from zumbert.app.panels.rows import at_home
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
 from zumbert.app.pen import Pen
@@ -81,6 +82,8 @@ class Window(Exchanging):
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.autosave = Autosave(self.session)
         self._layout()
+        for strip in (self.head, self.rail, self.section_head, self.plan):
+            at_home(strip)
         self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
         self.head.logo.clicked.connect(self.open_menu)
         self.section.looked.connect(self._looked)
@@ -269,7 +272,9 @@ class Window(Exchanging):
 
     def to_drawing(self) -> None:
         """The drawing that had the keyboard last has it again."""
-        (self.tables.table if self.tables_open and not self.plan.isVisible() else self._drawing).setFocus()
+        (
+            self._drawing if self._drawing.isVisible() else self.tables.table if self.tables_open else self.plan
+        ).setFocus()
 
     def toggle_theme(self) -> None:
         """Paper or slate."""

@@ -3,9 +3,11 @@
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PySide6.QtCore import QEvent, QRect, QSize, Qt
+from PySide6.QtCore import QEvent, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -25,6 +27,37 @@ from zumbert.app.panels.rangebar import RangeBar, Scale
 from zumbert.app.pen import Pen
 from zumbert.app.theme import font, qcolor
 from zumbert.drawing.marks import lozenge, notch
+
+
+def to_drawing(widget: QWidget) -> None:
+    """Gives the keyboard back to the drawing, where the window of a widget has one."""
+    back = getattr(widget.window(), "to_drawing", None)
+    if back is not None:
+        back()
+
+
+def at_home(root: QWidget) -> None:
+    """What is chosen by mouse in a panel takes no keyboard: typing goes to the tool in hand. Reached by Tab it keeps it.
+
+    A text that is typed into a plain field gives the keyboard back with Enter.
+    """
+    for w in root.findChildren(QWidget):
+        if isinstance(w, QComboBox) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
+            w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            w.activated.connect(lambda _, w=w: _home(w, QApplication.focusWidget()))
+        elif isinstance(w, QAbstractButton) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
+            w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            w.pressed.connect(lambda w=w: w.setProperty("keyboard", QApplication.focusWidget()))
+            w.clicked.connect(lambda *_, w=w: _home(w, w.property("keyboard")))
+        elif isinstance(w, QLineEdit) and not isinstance(w, ValueField) and not w.property("home"):
+            w.setProperty("home", True)
+            w.returnPressed.connect(lambda w=w: QTimer.singleShot(0, w, lambda: to_drawing(w)))
+
+
+def _home(chosen: QWidget, before: QWidget | None) -> None:
+    """After a choice by mouse; what the choice itself gave the keyboard to keeps it."""
+    if not chosen.hasFocus() and QApplication.focusWidget() is before:
+        to_drawing(chosen)
 
 
 def label(text: str = "", role: str = "") -> QLabel:
@@ -131,27 +164,36 @@ class ValueField(QLineEdit):
             self.style().unpolish(self)
             self.style().polish(self)
 
-    def _finish(self) -> None:
+    def _finish(self) -> bool:
+        """Takes what was typed; False where it was refused."""
+        taken = True
         if self._take is not None and self.isModified() and self.text() != self._value:
             self.setModified(False)
-            self._take(self.text())
+            taken = self._take(self.text())
         self.setModified(False)
         self.setText(self._value)
+        return taken
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._finish()
+            typed = self.text()
+            if self._finish():
+                to_drawing(self)
+            else:  # refused: the text is there to be mended
+                self.setText(typed)
+                self.setModified(True)
             self.selectAll()
-        elif event.key() == Qt.Key.Key_Escape and self.isModified():
+        elif event.key() == Qt.Key.Key_Escape:
             self.setModified(False)
             self.setText(self._value)
             self.selectAll()
+            to_drawing(self)
         else:
             super().keyPressEvent(event)
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if event.key() == Qt.Key.Key_Escape and self.isModified():
+            if event.key() == Qt.Key.Key_Escape and not self.isReadOnly():
                 event.accept()
                 return True
         return super().event(event)

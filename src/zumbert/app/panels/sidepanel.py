@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from zumbert.app.panels.nothingpanel import NothingPanel
+from zumbert.app.panels.rows import at_home
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Tool
@@ -67,6 +68,8 @@ class SidePanel(QScrollArea):
             self._key = key
             self._show(make())
         self.panel.refresh(s)
+        if not s.previewing:
+            at_home(self.panel)
 
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget]]:
         """What the panel is about, and how to make it; panels are imported when they are first asked for."""

@@ -12,7 +12,7 @@ from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run
 from zumbert.analysis.surfaces import levels
 from zumbert.app.icons import painted
-from zumbert.app.panels.rows import ValueField, draw_sign, label
+from zumbert.app.panels.rows import ValueField, draw_sign, label, to_drawing
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import font, qcolor
@@ -76,6 +76,10 @@ class RunPicker(QPushButton):
         menu.setMinimumWidth(self.width())
         menu.popup(self.mapToGlobal(QPoint(0, self.height() + 2)))
 
+    def _show(self, key: RunKey) -> None:
+        self.session.show_run(key)
+        to_drawing(self)
+
     def menu_of_runs(self) -> QMenu:
         """One entry a run, then roads."""
         menu = QMenu(self)
@@ -89,7 +93,7 @@ class RunPicker(QPushButton):
             if shown is not None:
                 act = menu.addAction(f"{shown.name}\t{_measure(s.units, shown.length, shown.fall)}")
                 act.setData(key)
-                act.triggered.connect(lambda _=False, k=key: self.session.show_run(RunKey(*k)))
+                act.triggered.connect(lambda _=False, k=key: self._show(RunKey(*k)))
         return menu
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -1,0 +1,97 @@
+"""Single gestures with real keys and a real mouse that events sent to widgets did not see fail."""
+
+
+def laying(desk):
+    desk.key("l")
+    desk.until("w.tool.kind == 'lay'")
+    desk.move(*desk.ask("middle(w.plan)"))
+
+
+def test_after_a_choice_by_mouse_typing_goes_to_the_tool(desk):
+    laying(desk)
+    before = desk.ask("len(project.structures)")
+    desk.on("middle(named('next size'))")
+    desk.until("app.activePopupWidget() is not None")
+    desk.key("Down")
+    desk.key("Return")
+    desk.until("app.activePopupWidget() is None and focus() in ('plan', 'section')")
+    desk.on("button('Upstream')")
+    desk.until("w.tool.way.up and focus() in ('plan', 'section')")
+    desk.enter("305 -6.5")
+    desk.until(f"len(project.structures) == {before + 1}")
+    desk.on("middle(named('lay start'))")
+    desk.enter("41.5")
+    desk.until("w.tool.way.start == 41.5 and focus() in ('plan', 'section')")
+    desk.key("ctrl", "z")
+    desk.until(f"len(project.structures) == {before}")
+
+
+def test_a_value_typed_in_the_panel_is_undone_by_its_key(desk):
+    desk.key("alt", "3")
+    desk.ask("w._show_pipe(pipe('S5', 'S4').id)")
+    was = desk.ask("pipe('S5', 'S4').invert_up")
+    desk.on("middle(w.side.panel.rows['up'].field)")
+    desk.key("ctrl", "a")
+    desk.enter("41.9")
+    desk.until("pipe('S5', 'S4').invert_up == 41.9")
+    desk.key("ctrl", "z")
+    desk.until(f"pipe('S5', 'S4').invert_up == {was}")
+    desk.on("middle(w.side.panel.rows['up'].field)")
+    desk.key("ctrl", "a")
+    desk.enter("4x")  # refused: it stays to be mended
+    assert desk.ask("w.side.panel.rows['up'].field.text()") == "4x"
+    desk.key("Escape")
+    desk.until("focus() in ('plan', 'section')")
+
+
+def test_the_keyboard_comes_back_after_the_run_picker(desk):
+    desk.on("middle(w.head.picker)")
+    desk.until("app.activePopupWidget() is not None")
+    desk.key("Down")
+    desk.key("Down")
+    desk.key("Return")
+    desk.until("app.activePopupWidget() is None and focus() in ('plan', 'section')")
+    desk.key("ctrl", "r")
+    desk.until("app.activePopupWidget() is not None")
+    desk.key("Escape")
+    desk.until("focus() in ('plan', 'section')")
+
+
+def test_the_entry_line_lets_the_mouse_through_and_keeps_out_of_its_way(desk):
+    laying(desk)
+    x, y = desk.ask("middle(w.plan)")
+    desk.move(x - 100, y)
+    desk.until("w.plan.entry.isVisible()")
+    desk.type("305 -")
+    box = desk.ask("(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())")
+    inside = box[0] + box[2] // 2, box[1] + box[3] // 2
+    desk.move(*inside, 12)
+    box = desk.ask("(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())")
+    assert not (box[0] <= inside[0] <= box[0] + box[2] and box[1] <= inside[1] <= box[1] + box[3])
+    assert desk.ask("w.plan.entry.field.text()") == "305 -"
+    desk.key("Escape")  # the text alone
+    assert desk.ask("w.tool.kind") == "lay"
+    desk.until("not w.plan.typing and s.previewing")
+    for corner in (
+        "3, 40",
+        "w.plan.width() - 3, 40",
+        "w.plan.width() - 3, w.plan.height() - 3",
+        "3, w.plan.height() - 3",
+    ):
+        desk.move(*desk.ask(f"at(w.plan, {corner})"), 4)
+        desk.until("w.plan.rect().contains(w.plan.entry.geometry()) or w.plan.entry.isHidden()")
+    desk.click(x - 100, y)
+    desk.until("len(w.tool.placed) == 1")
+
+
+def test_escape_takes_back_the_smallest_thing_first(desk):
+    laying(desk)
+    desk.enter("305 -6.5")
+    desk.until("len(w.tool.placed) == 1")
+    desk.type("31")
+    desk.key("Escape")
+    assert desk.ask("(w.tool.kind, len(w.tool.placed))") == ["lay", 1]
+    desk.key("Escape")
+    assert desk.ask("(w.tool.kind, len(w.tool.placed))") == ["lay", 0]
+    desk.key("Escape")
+    desk.until("w.tool.kind == ''")
