@@ -31,7 +31,8 @@ from zumbert.edits.networks import add_network, change_network, remove_network, 
 from zumbert.edits.regrade import Regrade, regraded
 from zumbert.edits.roads import new_road, set_strip
 from zumbert.errors import EditError
-from zumbert.geometry.intersections import Intersection
+from zumbert.geometry.elements import Arc, Straight
+from zumbert.geometry.intersections import Intersection, pieces_through
 from zumbert.geometry.strip import StripAt
 from zumbert.model.project import Settings
 from zumbert.model.road import Strip
@@ -314,7 +315,12 @@ def test_a_lead_joins_a_pipe_with_a_joint_where_no_manhole_is_near():
     assert alone.alone == ("G1L", "G1R")
     made = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0, joint="joint", offset=2.5))
     assert len(made.pipes) == 2
-    assert sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values()) == 2
+    assert sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values()) == 1  # for both
+    facts = facts_of(made.project)
+    joint = next(k for k, s in made.project.structures.items() if made.project.types[s.type].kind == "joint")
+    assert {made.project.pipes[k].down for k in made.pipes} == {joint}
+    rules = {f.rule for f in check(made.project, facts).by_structure.get(joint, ())}
+    assert not rules & {"drop_min", "crowns", "outlet_lowest"}
 
 
 def test_gullies_along_a_road_pass_over_junctions():
@@ -362,7 +368,7 @@ def test_a_drawn_line_becomes_a_run_with_chambers_at_a_spacing():
     made = drawn(p, facts_of(p), [(300.0, 5.0), (150.0, 5.0), (150.0, 25.0)], how)
     lengths = [facts_of(made.project).pipes[k].span.length for k in made.pipes]
     assert lengths == approx([50.0, 50.0, 50.0, 20.0])
-    with pytest.raises(EditError, match="makes no pipes"):
+    with pytest.raises(EditError, match="no length"):
         drawn(p, facts_of(p), [(0, 0), (0, 0)], how)
 
 
@@ -443,3 +449,23 @@ def test_a_joint_between_two_pipes_or_where_water_leaves_is_no_loose_end():
     assert loose_ends(facts_of(leaving)) == []
     joined = with_pipe(p, "P10", "J1", "S2", 47.0, 46.9)
     assert loose_ends(facts_of(joined)) == []
+
+
+def test_the_arcs_of_a_drawn_line_stay_arcs_though_nothing_touches_them():
+    # a bulge: a quarter of a circle about (0, 0), radius 20, from (20, 0) to (0, 20), with straights that do not touch it
+    turn = np.linspace(0, np.pi / 2, 21)
+    places = [(40.0, -5.0), *zip(20 * np.cos(turn), 20 * np.sin(turn), strict=True), (-30.0, 30.0), (-30.0, 60.0)]
+    pieces = pieces_through(places)
+    assert [type(p) for p in pieces] == [Straight, Arc, Straight, Straight]
+    assert pieces[1].length == approx(20 * np.pi / 2, abs=0.02)
+    assert not pieces[1].clockwise
+    mid = pieces[1].point(np.array([pieces[1].length / 2]), np.zeros(1))
+    assert (mid[0][0], mid[1][0]) == (
+        approx(20 * np.cos(np.pi / 4), abs=1e-3),
+        approx(20 * np.sin(np.pi / 4), abs=1e-3),
+    )
+    assert [type(p) for p in pieces_through(places[::-1])] == [Straight, Straight, Arc, Straight]
+    assert pieces_through(places[::-1])[2].clockwise
+    assert [type(p) for p in pieces_through(places[1:22])] == [Arc]  # an arc alone
+    square = [(0, 0), (10, 0), (10, 10), (0, 10), (0, 0)]
+    assert [type(p) for p in pieces_through(square)] == [Straight] * 4

@@ -63,15 +63,17 @@ class Run(NamedTuple):
 def run_keys(project: Project, facts: Facts) -> list[RunKey]:
     """The runs to pick from: the longest way to each end, then those that join it, then roads.
 
-    Leads (one pipe from a gully) are no runs of their own.
+    Leads (one pipe from a gully) are no runs of their own, and no run begins with one.
     """
     far = _distances(project, facts)
-    seen: set[PipeId] = set()
+    leads = {p.id for p in project.pipes.values() if is_lead(project, facts.links, p.id)}
+    seen: set[PipeId] = set(leads)
     out = []
     for head in sorted(far, key=lambda s: -far[s]):
+        if any(p not in leads for p in facts.links.inlets.get(head, ())) or facts.links.outlets[head][0] in leads:
+            continue
         way = way_down(project, facts.links, head)
-        fresh = [p for p in way if p not in seen]
-        if not fresh or facts.links.inlets.get(head) or (len(fresh) == 1 and _is_lead(project, facts, head, way)):
+        if all(p in seen for p in way):
             continue
         seen.update(way)
         out.append(RunKey("run", head))
@@ -80,9 +82,11 @@ def run_keys(project: Project, facts: Facts) -> list[RunKey]:
     return kept + out + [RunKey("road", r) for r in project.roads]
 
 
-def _is_lead(project: Project, facts: Facts, head: StructureId, way: list[PipeId]) -> bool:
-    gully = project.types[project.structures[head].type].kind == "gully"
-    return gully and len(facts.links.at(project.pipes[way[0]].down)) > 1
+def is_lead(project: Project, links: Links, pipe: PipeId) -> bool:
+    """Whether a pipe only brings the water of one gully to what goes on without it."""
+    p = project.pipes[pipe]
+    gully = project.types[project.structures[p.up].type].kind == "gully"
+    return gully and not links.inlets.get(p.up) and len(links.at(p.down)) > 1
 
 
 def _distances(project: Project, facts: Facts) -> dict[StructureId, float]:
@@ -124,6 +128,41 @@ def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -
         head = project.pipes[facts.links.inlets[head][0]].up
     way = way_down(project, facts.links, head)
     return RunKey("run", head if pipe in way else project.pipes[pipe].up)
+
+
+class Outline(NamedTuple):
+    """What a run is called, how long it is and how far it falls (m)."""
+
+    name: str
+    length: float
+    fall: float | None
+
+
+def outline(facts: Facts, key: RunKey) -> Outline | None:
+    """A run as a list tells it, without laying it out; None where it is gone."""
+    project = facts.project
+    if key.kind == "road":
+        r = facts.roads.get(RoadId(key.id))
+        return None if r is None else Outline(r.road.name, r.alignment.length, None)
+    record = project.runs.get(RunId(key.id)) if key.kind == "kept" else None
+    if key.kind == "kept" and record is None:
+        return None
+    if key.kind == "path" or (record is not None and record.b is not None):
+        made = run(facts, key)
+        return None if made is None else Outline(made.name, made.length, made.fall)
+    head = record.a if record is not None else StructureId(key.id)
+    if head not in project.structures:
+        return None
+    way = way_down(project, facts.links, head)
+    bottom = project.pipes[way[-1]].down if way else head
+    name = record.name if record is not None else _name(project, head, bottom)
+    inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
+    return Outline(name, sum(facts.spans[p].length for p in way), max(inverts) - min(inverts) if inverts else None)
+
+
+def _name(project: Project, head: StructureId, bottom: StructureId) -> str:
+    labels = project.structures[head].label, project.structures[bottom].label
+    return labels[0] if head == bottom else f"{labels[0]} to {labels[1]}"
 
 
 def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
@@ -210,12 +249,7 @@ def _pipe_run(facts: Facts, head: StructureId, before: Run | None) -> Run | None
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    name = (
-        f"{project.structures[head].label} to {project.structures[bottom].label}"
-        if way
-        else project.structures[head].label
-    )
-    return _laid_out(facts, RunKey("run", head), name, structures, reaches, before)
+    return _laid_out(facts, RunKey("run", head), _name(project, head, bottom), structures, reaches, before)
 
 
 def _laid_out(

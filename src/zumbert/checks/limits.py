@@ -17,5 +17,7 @@ def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
 
 
 def drop_limit(project: Project, structure: Structure, deflection: float) -> float:
-    """The least drop (m) at a structure for a deflection (degrees)."""
+    """The least drop (m) at a structure for a deflection (degrees); a joint without a chamber owes none."""
+    if project.types[structure.type].kind == "joint":
+        return 0.0
     return limit_at(standard_of(project, structure).drop_min, deflection)

@@ -12,7 +12,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.edits.lay import Way, lay_next
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Arc, Straight
-from zumbert.geometry.intersections import elements_through, through_polyline
+from zumbert.geometry.intersections import pieces_through
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
@@ -69,10 +69,7 @@ def along(
 
 def drawn(project: Project, facts: Facts, xy: Sequence[Sequence[float]], how: LineWay) -> FromLine:
     """The project with pipes along a drawn polyline, from its first place to its last; its arcs stay arcs."""
-    try:
-        pieces = elements_through(through_polyline(xy))
-    except ValueError as e:
-        raise EditError(f"This line makes no pipes: {e}.") from e
+    pieces = pieces_through(xy)
     if not pieces:
         raise EditError("This line has no length.")
     legs: list[Leg] = []

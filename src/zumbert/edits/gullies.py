@@ -17,6 +17,8 @@ from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
+ONE_JOINT = 1.0  # m along a pipe: leads that come to it no farther apart share a joint
+
 
 class GullyWay(Struct, frozen=True, kw_only=True):
     """How gullies are set: what they are, where across the road, and how their leads are laid."""
@@ -80,13 +82,23 @@ def _led(project: Project, facts: Facts, gully: StructureId, way: GullyWay) -> t
     target = nearest_chamber(project, facts, gully, way.reach)
     if target is None and way.joint is not None:
         found = _nearest_pipe(project, facts, gully, way.reach)
-        if found is not None:
+        target = None if found is None else _joint_near(project, facts, *found)
+        if found is not None and target is None:
             made = split(project, facts, found[0], found[1], way.joint)
             project, facts, target = made.project, analyse(made.project, facts), made.structure
     if target is None:
         return project, facts, None
     laid = lay_next(project, facts, gully, target, replace(way.way, size=way.lead, up=False, start=None))
     return laid.project, laid.facts, laid.pipe
+
+
+def _joint_near(project: Project, facts: Facts, pipe: PipeId, at: float) -> StructureId | None:
+    """The joint that a pipe ends at, where its end is so near to a place on it that both are one: one for a pair."""
+    f = facts.pipes[pipe]
+    for end, far in ((f.pipe.up, at), (f.pipe.down, f.span.length - at)):
+        if project.types[project.structures[end].type].kind == "joint" and far <= ONE_JOINT:
+            return end
+    return None
 
 
 def nearest_chamber(project: Project, facts: Facts, gully: StructureId, reach: float) -> StructureId | None:

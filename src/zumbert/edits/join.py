@@ -12,7 +12,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span
 from zumbert.checks.connectivity import loose_end
 from zumbert.edits.change import on_road
-from zumbert.edits.labels import next_label
+from zumbert.edits.labels import next_label, pipe_label
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import NetworkId, PipeId, RoadId, StructureId, TypeKey
@@ -45,15 +45,6 @@ def placed(
     return Made(replace(project, structures=with_one(project.structures, structure.id, structure)), structure.id)
 
 
-def pipe_label(project: Project) -> str:
-    """The next free label of a pipe."""
-    labels = {p.label for p in project.pipes.values()}
-    n = len(labels) + 1
-    while f"P{n}" in labels:
-        n += 1
-    return f"P{n}"
-
-
 def split(
     project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey, place: Anchored | Free | None = None
 ) -> Made:  # fmt: skip
@@ -81,7 +72,8 @@ def split(
         through=_half(f.span.arc is not None and own is None, f, 0.0, at),
     )
     second = replace(
-        p, id=PipeId(new), label=pipe_label(project), up=key, invert_up=f.invert(at + reach), keep_up=False, label_at=None,
+        p, id=PipeId(new), label=pipe_label(project, key, p.down), up=key, label_at=None,
+        invert_up=f.invert(at + reach), keep_up=False,
         through=_half(f.span.arc is not None and own is None, f, at, f.span.length),
     )  # fmt: skip
     pipes: dict[PipeId, Pipe] = {}
@@ -317,8 +309,8 @@ def copied(
     for p in wanted:
         project, ident = with_id(project, "p")
         fresh_pipe = replace(
-            p, id=PipeId(ident), label=pipe_label(project), up=new[p.up], down=new[p.down], status="proposed", through=None,
-            keep_size=False, keep_up=False, keep_down=False, keep_slope=False, label_at=None,
+            p, id=PipeId(ident), label=pipe_label(project, new[p.up], new[p.down]), up=new[p.up], down=new[p.down],
+            status="proposed", through=None, keep_size=False, keep_up=False, keep_down=False, keep_slope=False, label_at=None,
         )  # fmt: skip
         project = replace(project, pipes=with_one(project.pipes, fresh_pipe.id, fresh_pipe))
     return project, frozenset(new.values())

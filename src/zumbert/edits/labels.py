@@ -1,31 +1,39 @@
 """Labels: given by a pattern for each kind, unique always, renumbered along a network."""
 
 import re
+from collections import deque
 from collections.abc import Iterable, Mapping
+from typing import Literal
 
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import free_name, with_pipe, with_structure
 from zumbert.errors import EditError
-from zumbert.model.catalogue import LABEL_LETTERS, Kind
+from zumbert.model.catalogue import LABEL_LETTERS, PIPE_LETTER, Kind
 from zumbert.model.ids import NetworkId, PipeId, StructureId, TypeKey
 from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS, PipeField, StructureField
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
-NUMBER, SIDE = "{n}", "{side}"
+NUMBER, SIDE, UP, DOWN = "{n}", "{side}", "{up}", "{down}"
+Labelled = Kind | Literal["pipe"]
 
 
-def pattern_of(project: Project, kind: Kind) -> str:
-    """The pattern for a kind: letters round {n}, and {side} for L or R of the road."""
-    return project.settings.labels.get(kind) or LABEL_LETTERS[kind] + NUMBER
+def pattern_of(project: Project, kind: Labelled) -> str:
+    """The pattern for a kind: letters round {n}, and {side} for L or R of the road; of pipes also {up}-{down}, the labels of
+    their ends.
+    """
+    return project.settings.labels.get(kind) or (PIPE_LETTER if kind == "pipe" else LABEL_LETTERS[kind]) + NUMBER
 
 
-def set_pattern(project: Project, kind: Kind, pattern: str) -> Project:
-    """The project with another pattern for a kind. Raises EditError for one without {n}."""
+def set_pattern(project: Project, kind: Labelled, pattern: str) -> Project:
+    """The project with another pattern for a kind. Raises EditError for one without {n} (of pipes: or both ends)."""
     pattern = pattern.strip()
-    if pattern.count(NUMBER) != 1:
+    by_ends = kind == "pipe" and UP in pattern and DOWN in pattern
+    if kind == "pipe" and not by_ends and pattern.count(NUMBER) != 1:
+        raise EditError(f'Labels of pipes have {NUMBER} in them once, or both ends: "P{NUMBER}" or "{UP}-{DOWN}".')
+    if kind != "pipe" and pattern.count(NUMBER) != 1:
         raise EditError(f'A pattern of labels has {NUMBER} in it once, such as "S{NUMBER}" or "G{NUMBER}{SIDE}".')
     if pattern == pattern_of(project, kind):
         return project
@@ -50,6 +58,29 @@ def numbers_in_use(project: Project, pattern: str) -> set[int]:
     form = re.compile(re.escape(head).replace(re.escape(SIDE), "[LR]?") + r"(\d+)" + tail)
     found = (form.fullmatch(s.label) for s in project.structures.values())
     return {int(m.group(1)) for m in found if m is not None}
+
+
+def pipe_label(project: Project, up: StructureId, down: StructureId) -> str:
+    """The next free label of a pipe between two structures."""
+    pattern = pattern_of(project, "pipe")
+    return _pipe_labelled(
+        project, pattern, up, down, {p.label for p in project.pipes.values()}, len(project.pipes) + 1
+    )[0]
+
+
+def _pipe_labelled(
+    project: Project, pattern: str, up: StructureId, down: StructureId, taken: set[str], n: int
+) -> tuple[str, int]:  # fmt: skip
+    """A label that is not taken, by its number from n on, or by the labels of both ends; and the number after it."""
+    text = pattern.replace(UP, project.structures[up].label).replace(DOWN, project.structures[down].label)
+    if NUMBER not in text:
+        out, i = text, 2
+        while out in taken:
+            out, i = f"{text} ({i})", i + 1
+        return out, n
+    while text.replace(NUMBER, str(n)) in taken:
+        n += 1
+    return text.replace(NUMBER, str(n)), n + 1
 
 
 def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = None, n: int | None = None) -> str:
@@ -102,7 +133,7 @@ def renumbered(
     project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1, kinds: Iterable[Kind] | None = None
 ) -> Project:  # fmt: skip
     """The project with the structures of a network numbered anew: from each outfall up its longest way and then its
-    branches, or (up False) from the heads down; each kind by its pattern. Existing work keeps its labels.
+    branches, or (up False) from the heads down; each kind by its pattern, and its pipes with it. Existing work keeps its labels.
     """
     wanted = None if kinds is None else set(kinds)
     order = [
@@ -131,7 +162,26 @@ def renumbered(
                 pairs[pair] = n
         labels[key] = written(pattern, n, side)
         taken.add(labels[key])
-    return with_labels(project, labels)
+    return pipes_renumbered(with_labels(project, labels), facts, network, up, first)
+
+
+def pipes_renumbered(project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1) -> Project:
+    """The project with the proposed pipes of a network labelled anew, in the order of the structures that they leave."""
+    order = [
+        p for k in _order(project, facts, up) for p in facts.links.outlets.get(k, ())
+        if project.pipes[p].network == network and project.pipes[p].status == "proposed"
+    ]  # fmt: skip
+    chosen = set(order)
+    taken = {p.label for k, p in project.pipes.items() if k not in chosen}
+    pattern, n, labels = pattern_of(project, "pipe"), first, dict[PipeId, str]()
+    for key in order:
+        p = project.pipes[key]
+        labels[key], n = _pipe_labelled(project, pattern, p.up, p.down, taken, n)
+        taken.add(labels[key])
+    pipes = {
+        k: replace(p, label=labels[k]) if labels.get(k, p.label) != p.label else p for k, p in project.pipes.items()
+    }
+    return project if all(pipes[k] is p for k, p in project.pipes.items()) else replace(project, pipes=pipes)
 
 
 def with_labels(project: Project, labels: Mapping[StructureId, str]) -> Project:
@@ -157,19 +207,29 @@ def _order(project: Project, facts: Facts, up: bool) -> list[StructureId]:
             far[key] = max(ways, default=0.0)
         return far[key]
 
-    out: list[StructureId] = []
-    seen: set[StructureId] = set()
-    ends = [k for k in project.structures if not facts.links.outlets.get(k)]
-    todo = [*ends[::-1]]
-    rest = [k for k in project.structures if k not in set(ends)]
-    while todo or rest:
-        if not todo:
-            todo.append(rest.pop(0))
-        key = todo.pop()
-        if key in seen:
-            continue
-        seen.add(key)
-        out.append(key)
-        inlets = [project.pipes[p].up for p in facts.links.inlets.get(key, ())]
-        todo += sorted((k for k in inlets if k not in seen), key=lambda k: behind(k, frozenset({key})))
-    return out if up else out[::-1]
+    out: dict[StructureId, None] = {}
+
+    def walk(key: StructureId, branches: deque[StructureId]) -> None:
+        """Up the longest way; gullies follow what their leads come to, other branches wait for their turn."""
+        at: StructureId | None = key
+        while at is not None and at not in out:
+            out[at] = None
+            inlets = {project.pipes[p].up: None for p in facts.links.inlets.get(at, ())}
+            new = [k for k in inlets if k not in out]
+            leads = [k for k in new if _is_gully(project, k) and not facts.links.inlets.get(k)]
+            for k in sorted(leads, key=lambda k: project.structures[k].label):
+                out[k] = None
+            here = frozenset({at})
+            ways = sorted((k for k in new if k not in out), key=lambda k: -behind(k, here))
+            branches.extend(ways[1:])
+            at = ways[0] if ways else None
+
+    for end in (*(k for k in project.structures if not facts.links.outlets.get(k)), *project.structures):
+        waiting = deque([end])
+        while waiting:
+            walk(waiting.popleft(), waiting)
+    return list(out) if up else list(out)[::-1]
+
+
+def _is_gully(project: Project, key: StructureId) -> bool:
+    return project.types[project.structures[key].type].kind == "gully"

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
-from zumbert.edits.join import pipe_label, placed, split
+from zumbert.edits.join import placed, split
+from zumbert.edits.labels import pipe_label
 from zumbert.edits.records import with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
@@ -212,7 +213,7 @@ def _join(
 ) -> tuple[Project, PipeId]:
     project, key = with_id(project, "p")
     pipe = Pipe(
-        id=PipeId(key), label=pipe_label(project), up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
+        id=PipeId(key), label=pipe_label(project, up, down), up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
         network=way.network, service=way.service, status=way.status, through=through,
     )  # fmt: skip
     return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id

@@ -1,5 +1,6 @@
 """What a person types while a tool is in hand, as an edit or a place."""
 
+import re
 from math import cos, radians, sin
 from typing import Literal
 
@@ -74,6 +75,29 @@ def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free
             raise EditError("There is no road for a chainage: type x,y.")
         return Anchored(road, typed_chainage(parts[0], units), number(parts[1], units))
     raise EditError('Type chainage and offset as "412.5 -3.6", or "x,y".')
+
+
+def named_road(text: str, project: Project, road: RoadId | None) -> tuple[str, RoadId | None]:
+    """A typed place without the road that it names at its end ("20 1.0 tansymoor"), and that road; else the one given.
+
+    The beginning of a name, or of a word of it, is enough where no other road has the same. Raises EditError for a name
+    that is none, or that of several.
+    """
+    found = _ROAD.search(text.strip())
+    if found is None:
+        return text.strip(), road
+    name = found.group(1).strip().casefold()
+    names = {k: r.name.casefold() for k, r in project.roads.items()}
+    like = [k for k, n in names.items() if n == name] or [k for k, n in names.items() if f" {n}".find(f" {name}") >= 0]
+    if len(like) != 1:
+        known_ = ", ".join(r.name for r in project.roads.values())
+        raise EditError(
+            f'"{found.group(1).strip()}" {"names several roads" if like else "is no road here"}: known are {known_}.'
+        )
+    return text.strip()[: found.start()].strip(), like[0]
+
+
+_ROAD = re.compile(r"(?<=[\d.=\w])\s+([^\W\d_]{2}[^=,]*)$")
 
 
 def typed_point(

@@ -237,6 +237,38 @@ def through_polyline(xy: Sequence[Sequence[float]], tolerance: float = 0.02) -> 
     return tuple(out)
 
 
+def pieces_through(xy: Sequence[Sequence[float]], tolerance: float = 0.005) -> list[Straight | Arc]:
+    """The straights and arcs of a drawn polyline, in order: four places or more on one circle, at even steps that turn by
+    less than 35 degrees each, are an arc from the first to the last of them, whether or not what adjoins it touches it.
+    Repeated places are passed over; arcs lie within a tolerance (m) of their places.
+    """
+    p = [(float(x), float(y)) for x, y, *_ in xy]
+    p = [a for i, a in enumerate(p) if i == 0 or hypot(a[0] - p[i - 1][0], a[1] - p[i - 1][1]) > 1e-6]
+    out: list[Straight | Arc] = []
+    i = 0
+    while i < len(p) - 1:
+        j = _arc_end(p, i, tolerance) if _even(p, i) else i
+        circle = _circle(p, i, (i + j) // 2, j) if j - i >= 3 else None
+        if circle is None:
+            out.append(Straight(*p[i], *p[i + 1]))
+            i += 1
+        else:
+            (x0, y0), (x1, y1), (x2, y2) = p[i], p[i + 1], p[j]
+            right = (x1 - x0) * (p[i + 2][1] - y1) - (y1 - y0) * (p[i + 2][0] - x1) < 0
+            out.append(Arc(x0, y0, x2, y2, circle[0], circle[1], right))
+            i = j
+    return out
+
+
+def _even(p: Sequence[tuple[float, float]], i: int) -> bool:
+    """Whether the two steps from a place on are as of an arc: alike in length, and turning a little."""
+    if i + 2 >= len(p):
+        return False
+    (ax, ay), (bx, by) = ((p[k + 1][0] - p[k][0], p[k + 1][1] - p[k][1]) for k in (i, i + 1))
+    turn = abs(atan2(ax * by - ay * bx, ax * bx + ay * by))
+    return 1 / 1.5 <= hypot(ax, ay) / hypot(bx, by) <= 1.5 and 1e-6 < turn < 35 * pi / 180
+
+
 def _circle(p: Sequence[tuple[float, float]], a: int, b: int, c: int) -> tuple[float, float, float] | None:
     (x0, y0), (x1, y1), (x2, y2) = p[a], p[b], p[c]
     d = 2 * ((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0))

@@ -185,6 +185,7 @@ US_PIPE_SIZES: tuple[PipeSize, ...] = tuple(
     for inch, wall in figures
 )  # fmt: skip
 
+PIPE_LETTER = "P"
 LABEL_LETTERS: dict[Kind, str] = {
     "manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J",
 }  # fmt: skip

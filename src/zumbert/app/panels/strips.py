@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.analysis.roads import nearest
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import RunKey, outline
 from zumbert.analysis.surfaces import levels
 from zumbert.app.icons import painted
 from zumbert.app.panels.rows import ValueField, draw_sign, label, to_drawing
@@ -89,7 +89,7 @@ class RunPicker(QPushButton):
             if kind and key.kind != kind:
                 menu.addSeparator()
             kind = key.kind
-            shown = run(s.shown.facts, key)
+            shown = outline(s.kept.facts, key)
             if shown is not None:
                 act = menu.addAction(f"{shown.name}\t{_measure(s.units, shown.length, shown.fall)}")
                 act.setData(key)

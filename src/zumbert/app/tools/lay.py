@@ -1,5 +1,6 @@
 """Laying a run: click after click, or typed place after typed place."""
 
+import re
 from html import escape
 from typing import TYPE_CHECKING, Literal, NamedTuple, get_args
 
@@ -8,12 +9,13 @@ from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run, run_with
-from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.app.tools.tool import Place, Tool, Words, road_pointed_at, road_shown
 from zumbert.edits.change import sizes_like
+from zumbert.edits.flow import Flow, sensible
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import ALONG, Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.placesnaps import limit_snap, place_snap
-from zumbert.edits.typed import number, typed_place, typed_point
+from zumbert.edits.typed import named_road, number, typed_place, typed_point
 from zumbert.errors import EditError, known
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
@@ -60,6 +62,7 @@ class LayTool(Tool):
         self.mode: Mode = "run"
         self._chamber: TypeKey | None = None  # the type before a joint was asked for
         self.began = session.state.run_key  # what the long section showed
+        self._flow: Flow | None = None  # while joining: which way the water runs, and why
 
     @property
     def way(self) -> Way:
@@ -108,7 +111,7 @@ class LayTool(Tool):
         state = self.session.state
         last = self.last
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, last, place, self.way, self._before)
+            laid = lay_next(state.kept.project, state.kept.facts, last, place, self._way_to(place), self._before)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
@@ -124,6 +127,14 @@ class LayTool(Tool):
         if laid.pipe is not None:  # a start level is for the first pipe alone
             self.session.set(way=replace(self.way, start=None, level=None))
         return True
+
+    def _way_to(self, place: Target) -> Way:
+        """How the pipe to a place is laid: while joining, as the water would run."""
+        self._flow = None
+        if self.mode != "join" or self.last is None or not isinstance(place, str) or place == self.last:
+            return self.way
+        self._flow = sensible(self.session.state.kept.facts, self.last, StructureId(place))
+        return replace(self.way, up=self._flow.down == self.last)
 
     @property
     def _last_pipe(self) -> PipeId | None:
@@ -162,6 +173,7 @@ class LayTool(Tool):
 
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
+        self._flow = None
         if view.kind != "plan":
             return
         world = view.world(at.x, at.y)
@@ -175,7 +187,7 @@ class LayTool(Tool):
     def _look(self, place: Target) -> None:
         state = self.session.state
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self.way, self._before)
+            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self._way_to(place), self._before)
         except EditError as e:
             self._next, self._why = None, str(e)
             self.session.preview(None)
@@ -367,12 +379,10 @@ class LayTool(Tool):
         return True
 
     def _road(self) -> RoadId | None:
-        """The road that a typed chainage is on: the last structure's, else the one shown, else the first."""
+        """The road that a typed chainage is on: the one pointed at, else the last structure's, else the one shown."""
         s = self.session.state
         last = None if self.last is None else s.kept.project.structures[self.last].place
-        if isinstance(last, Anchored):
-            return last.road
-        return road_shown(self.session)
+        return road_pointed_at(self.session) or (last.road if isinstance(last, Anchored) else road_shown(self.session))
 
     def _typed_place(self, text: str) -> Anchored | Free:
         """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last.
@@ -380,16 +390,17 @@ class LayTool(Tool):
         """
         state = self.session.state
         last = None if self.last is None else state.kept.project.structures[self.last].place
-        t = _without_level(text)[0]
+        t, road = named_road(_without_level(text)[0].lower(), state.kept.project, self._road())
         if t.startswith("d") and self.last is not None:
             at = state.kept.facts.places[self.last]
-            return Free(*typed_point(t, state.kept.facts, self._road(), (at.x or 0.0, at.y or 0.0)))
+            return Free(*typed_point(t, state.kept.facts, road, (at.x or 0.0, at.y or 0.0)))
         parts = t.split()
         if len(parts) == 2 and any(p.startswith("=") for p in parts):
-            road = last.road if isinstance(last, Anchored) else self._road()
+            if isinstance(last, Anchored) and t == _without_level(text)[0].lower():
+                road = last.road  # "=" is of the last one's road, unless another is named
             like = [self._like(p, road, last, i) if p.startswith("=") else p for i, p in enumerate(parts)]
             return typed_place(" ".join(like), road, self.session.units)
-        return typed_place(t, self._road(), self.session.units)
+        return typed_place(t, road, self.session.units)
 
     def _like(self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int) -> str:
         """The chainage (which 0) or offset (1) on a road of the last structure, or of the one named: "=", "=S4"."""
@@ -450,8 +461,9 @@ class LayTool(Tool):
         lines: list[str] = []
         if laid.pipe is not None:
             f = laid.facts.pipes[laid.pipe]
-            start = laid.project.structures[f.pipe.down if self.way.up else f.pipe.up].label
-            bearing = (np.degrees(f.span.bearing) + (180 if self.way.up else 0)) % 360
+            against = f.pipe.up == laid.structure
+            start = laid.project.structures[f.pipe.down if against else f.pipe.up].label
+            bearing = (np.degrees(f.span.bearing) + (180 if against else 0)) % 360
             lines.append(f"<b>{u.long(f.span.length)}</b> from {escape(start)}, bearing {bearing:.1f}°")
             cover = (
                 "no ground known"
@@ -459,21 +471,28 @@ class LayTool(Tool):
                 else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
             )
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
+            if self._flow is not None:
+                ends = (laid.project.structures[k].label for k in (self._flow.up, self._flow.down))
+                lines[1:1] = [f"<b>Flows from {' to '.join(map(escape, ends))}</b>: {escape(self._flow.why)}"]
             found = self.session.state.shown.findings.by_pipe.get(laid.pipe, ())
             lines += [f"<b>{u.long(f.value)} outside the land</b>" for f in found if f.rule == "land"]
         else:
             name = laid.facts.surfaces.name("existing")
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
-        what = (
-            "joins" if isinstance(place, (str, OnPipe)) else "chainage offset" if isinstance(place, Anchored) else "x,y"
-        )
+        what = "joins" if isinstance(place, (str, OnPipe)) else "x,y"
+        if isinstance(place, Anchored):
+            what = f"on {laid.project.roads[place.road].name}" if len(laid.project.roads) > 1 else "chainage offset"
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
 
 
 def _without_level(text: str) -> tuple[str, str | None]:
     """A typed place, and the level that follows it after a z; None where none does."""
-    place, _, level = text.strip().lower().partition("z")
-    return place.strip(), level.strip() or None
+    t = text.strip()
+    found = _LEVEL.search(t)
+    return (t, None) if found is None else (t[: found.start()].strip(), found.group(1).strip())
+
+
+_LEVEL = re.compile(r"(?:^|\s)[zZ]\s*([-+\u2212.\d].*)$")
 
 
 def _scale(view: "DrawingView") -> float:

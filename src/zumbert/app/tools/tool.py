@@ -2,6 +2,9 @@
 
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+
+from zumbert.analysis.roads import nearest
 from zumbert.drawing.marks import Composed
 from zumbert.model.ids import RoadId
 
@@ -104,9 +107,26 @@ class Tool:
         """The tool is put down."""
 
 
-def road_shown(session: "Session") -> RoadId | None:
-    """The road that a typed chainage is on: the one shown in the long section, else the first."""
+POINTED = 25.0  # m: within this of a road the cursor points at it
+
+
+def road_pointed_at(session: "Session") -> RoadId | None:
+    """The road that the cursor is over or beside."""
     s = session.state
+    roads = s.kept.facts.roads
+    if s.place is None or not roads:
+        return None
+    near = nearest(roads, np.array([s.place[0]]), np.array([s.place[1]]))
+    off = float(near.offset[0])
+    return list(roads)[int(near.road[0])] if off == off and abs(off) <= POINTED else None
+
+
+def road_shown(session: "Session") -> RoadId | None:
+    """The road that a typed chainage is on: the one pointed at, else the one shown in the long section, else the first."""
+    s = session.state
+    pointed = road_pointed_at(session)
+    if pointed is not None:
+        return pointed
     if s.run_key is not None and s.run_key.kind == "road":
         return RoadId(s.run_key.id)
     return next(iter(s.kept.project.roads), None)
