@@ -32,10 +32,10 @@ def test_import_then_check(tmp_path, capsys):
     out = str(tmp_path / "q.zumbert")
     status, said, told = run(capsys, "import", out, *IMPORT)
     assert (status, said) == (0, "")
-    assert "2 road(s), 2 surface(s)" in told
+    assert "2 roads, 2 surfaces" in told
     status, said, _ = run(capsys, "check", out)
     assert status == 1
-    assert "4 breach(es), 0 caution(s)." in said
+    assert "4 breaches, 0 cautions." in said
 
 
 def test_the_worked_check(v, capsys):
@@ -159,3 +159,12 @@ def test_it_runs_as_a_program():
     assert "PySide6" not in subprocess.run(
         [sys.executable, "-X", "importtime", "-m", "zumbert", "--version"], capture_output=True, text=True, check=True
     ).stderr  # fmt: skip
+
+
+def test_an_unknown_command_is_no_file_name(capsys, tmp_path):
+    assert main(["exprt", "x"]) == 2
+    assert 'There is no command "exprt", nor a file of that name: ' in capsys.readouterr().err
+    assert main(["chekc"]) == 2
+    assert 'did you mean "check"?' in capsys.readouterr().err
+    assert main([str(tmp_path / "nothing.zumbert")]) == 2  # written as a file, and none is there
+    assert "did you mean" not in capsys.readouterr().err

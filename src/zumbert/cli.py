@@ -10,7 +10,8 @@ import typer
 from typer._click.exceptions import ClickException
 
 from zumbert import __version__
-from zumbert.errors import EditError, ZumbertError
+from zumbert.errors import EditError, ZumbertError, known
+from zumbert.model.display import counted
 
 app = typer.Typer(add_completion=False, rich_markup_mode=None, pretty_exceptions_enable=False)
 
@@ -100,7 +101,6 @@ def check(
     """Check a project against its standard; the exit status is 1 where there are breaches."""
     from zumbert.analysis import analyse
     from zumbert.checks import RULES, Findings, check
-    from zumbert.errors import known
     from zumbert.exchange.csv import write_csv
     from zumbert.exchange.reports import check_report
     from zumbert.exchange.tables import finding_table
@@ -120,7 +120,7 @@ def check(
     else:
         for f in shown:
             print(f"{f.severity:8} {f.rule:14} {f.message}")
-        print(f"{shown.breaches} breach(es), {shown.cautions} caution(s).")
+        print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}.")
     raise typer.Exit(1 if shown.breaches else 0)
 
 
@@ -177,7 +177,6 @@ def lay(
 
 def _places(project: Any, road: str | None, at: list[str]) -> list[Any]:
     from zumbert.edits.typed import typed_place
-    from zumbert.errors import known
     from zumbert.model.structure import Anchored
 
     names = {r.name: r.id for r in project.roads.values()}
@@ -339,6 +338,9 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"zumbert {__version__}")
         return 0
     if not given or (given[0] not in names and not given[0].startswith("-")):
+        if given and not _names_a_file(given[0]):
+            say(f'There is no command "{given[0]}", nor a file of that name: {known(given[0], names - {"open"})}')
+            return 2
         given = ["open", *given]
     try:
         result = app(given, standalone_mode=False, prog_name="zumbert")
@@ -352,6 +354,11 @@ def main(arguments: list[str] | None = None) -> int:
         say(f"Zumbert made a mistake and wrote nothing more ({type(e).__name__}: {e}). Please report it.")
         return 2
     return result if isinstance(result, int) else 0
+
+
+def _names_a_file(text: str) -> bool:
+    """Whether a first word is meant as a project file: it is there, or is written as a path."""
+    return Path(text).exists() or Path(text).suffix != "" or "/" in text
 
 
 def _name(callback: Callable[..., Any] | None) -> str:

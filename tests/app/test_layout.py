@@ -7,7 +7,7 @@ from shapely import Point, Polygon
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.lay import LayTool
-from zumbert.app.tools.pick import PickTool
+from zumbert.app.tools.pick import PickTool, caught_by
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
 from zumbert.edits.lay import Way, lay
@@ -224,6 +224,11 @@ def test_gullies_along_the_road_are_one_step(laying):
     panel = user.window.side.panel
     for name, text in (("from", "300"), ("to", "360"), ("each", "20")):
         user.type(panel.findChild(QLineEdit, f"gullies {name}"), text)
+    assert user.project is before
+    assert len(panel.made.gullies) == 8  # seen before it is taken
+    assert all(k in user.shown.structures for k in panel.made.gullies)
+    assert "gullies and" in panel.found.text()
+    user.move(user.plan, 200, 60)  # over the drawing meanwhile
     user.click(panel.findChild(QPushButton, "set gullies"), 10, 10)
     new = [s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")]
     assert {round(s.place.chainage) for s in new} >= {300, 320, 340, 360}
@@ -231,9 +236,9 @@ def test_gullies_along_the_road_are_one_step(laying):
     user.do("undo")
     assert user.project is before
     user.type(panel.findChild(QLineEdit, "gullies each"), "x")
-    user.click(panel.findChild(QPushButton, "set gullies"), 10, 10)
-    assert user.project is before
-    assert user.refusals
+    assert not panel.findChild(QPushButton, "set gullies").isEnabled()
+    assert '"20x"' in panel.found.text()
+    assert user.shown is before
 
 
 def test_laying_on_a_pipe_splits_it_levels_kept(laying):
@@ -888,3 +893,126 @@ def test_the_slope_of_the_next_pipe_is_set_at_its_chamber_and_seen_before_it_is_
     user.enter("260 7")
     assert user.facts.pipes[list(user.project.pipes)[-1]].slope == approx(0.031, abs=1e-12)
     assert user.project.structures[low.id].next_slope is None
+
+
+def test_a_typed_pair_is_seen_before_it_is_taken_and_no_kerb_is_told_before_the_click(laying):
+    user = laying
+    user.do("gullies")
+    before = user.project
+    user.type(user.plan, "300 2.6")
+    new = [s for k, s in user.shown.structures.items() if k not in before.structures]
+    assert [abs(s.place.offset) for s in new if s.type.startswith("gully")] == [2.6, 2.6]
+    assert user.project is before
+    user.key(user.plan.entry.field, Qt.Key.Key_Escape)
+    road = next(iter(before.roads))
+    roads = {**before.roads, road: replace(before.roads[road], strip=None)}
+    user.session.apply("Take the strip away", replace(before, roads=roads))
+    user.move(user.plan, *on_road(user, 300, 2))
+    assert "has no kerbs" in user.plan.entry.lines[0].text()
+    assert not user.session.state.previewing
+
+
+def test_joining_gives_the_same_flow_in_either_order_and_says_why(laying):
+    user = laying
+    tool = user.window.tool
+    user.plan.map = replace(user.plan.map, scale=2.0)
+    user.enter("330 -14")  # a head with no outlet
+    head = tool.last
+    user.key(user.plan, Qt.Key.Key_Escape)
+    tool.set_mode("join")
+    into = user.structure("S13")
+    for first, second in ((head, into.id), (into.id, head)):
+        a, b = (user.facts.places[k] for k in (first, second))
+        user.settle()
+        user.click(user.plan, *user.in_plan(a.x, a.y))
+        user.move(user.plan, *user.in_plan(b.x, b.y))
+        label = user.project.structures[head].label
+        assert f"Flows from {label} to S13" in user.plan.entry.lines[1].text()
+        assert "has no outlet yet" in user.plan.entry.lines[1].text()
+        user.click(user.plan, *user.in_plan(b.x, b.y))
+        made = list(user.project.pipes.values())[-1]
+        assert (made.up, made.down) == (head, into.id)
+        user.do("undo")
+        user.key(user.plan, Qt.Key.Key_Escape)
+
+
+def test_a_typed_place_names_its_road_and_says_which_it_means(laying):
+    user = laying
+    names = {r.name: k for k, r in user.project.roads.items()}
+    user.session.set(place=None)
+    user.enter("27 -6 tansymoor")
+    assert user.project.structures[user.window.tool.last].place == Anchored(names["Tansymoor Lane"], 27.0, -6.0)
+    user.key(user.plan, Qt.Key.Key_Escape)
+    user.move(user.plan, *on_road(user, 300, 3))  # the one pointed at comes first
+    user.type(user.plan, "310 -6.5 z44")
+    assert user.plan.entry.aside.text() == "on Quillerby Rise"
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert user.project.structures[user.window.tool.last].place.road == names["Quillerby Rise"]
+    user.type(user.plan, "30 2 nowhere")
+    user.key(user.plan.entry.field, Qt.Key.Key_Return)
+    assert user.refusals[-1] == '"nowhere" is no road here: known are Quillerby Rise, Tansymoor Lane.'
+
+
+def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(user):
+    user.session.set(straight=False)
+    user.plan.fit_map()
+    user.settle()
+    places = {k: user.in_plan(p.x, p.y) for k, p in user.facts.places.items()}
+    a, b = (250.0, 60.0), (560.0, 190.0)
+    user.drag(user.plan, a, b, Qt.KeyboardModifier.ShiftModifier)
+    wanted = {k for k, (x, y) in places.items() if a[0] < x < b[0] and a[1] < y < b[1]}
+    assert wanted
+    assert user.session.state.structures == wanted
+    half = [(400 + 150 * np.cos(t), 130 + 90 * np.sin(t)) for t in np.linspace(0, np.pi, 12)]
+    assert len(caught_by(half)) == 12
+    assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [[0, 0], [100, 0], [100, 60], [0, 60]]
+
+
+def test_many_are_deleted_only_when_asked_for_by_their_number(user, monkeypatch):
+    asked = []
+    monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: asked.append(a[3]) or len(asked) == 1)
+    user.do("select-all")
+    before = user.project
+    user.do("delete")
+    assert user.project is before
+    assert asked[0].startswith(f"Delete {len(before.structures)} structures and {len(before.pipes)} pipes?")
+    user.do("delete")
+    assert not user.project.structures
+    assert user.session.undo_names[0].startswith("Delete ")
+
+
+def test_an_edit_of_many_is_seen_before_it_is_taken(user):
+    user.session.set(stage="layout")
+    pipes = frozenset(list(user.project.pipes)[:4])
+    user.session.select(pipes=pipes)
+    user.settle()
+    panel = user.window.side.panel
+    before = user.project
+    box = panel.size_box
+    box.showPopup()
+    i = box.findData("600")
+    box.highlighted.emit(i)
+    assert {user.shown.pipes[p].size for p in pipes} == {"600"}
+    assert "will change" in panel.says.text()
+    assert user.project is before
+    box.hidePopup()
+    assert user.shown is before
+    panel.traits.status.showPopup()
+    panel.traits.status.highlighted.emit(panel.traits.status.findData("existing"))
+    assert {user.shown.pipes[p].status for p in pipes} == {"existing"}
+    panel.traits.status.hidePopup()
+    assert user.shown is before
+    user.session.select(structures=frozenset(list(before.structures)[:3]))
+    user.settle()
+    field = user.window.side.panel.by["along"]
+    user.type(field, "2")
+    assert user.shown is not before
+    assert user.project is before
+    field.clear()
+    depth = user.window.side.panel.traits.sump_depth
+    depth.selectAll()
+    user.type(depth, "0.5")
+    assert {user.shown.structures[k].sump_depth for k in user.session.state.structures} == {0.5}
+    user.key(depth, Qt.Key.Key_Escape)
+    assert user.shown is before
+    assert not user.refusals

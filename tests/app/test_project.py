@@ -155,7 +155,7 @@ def test_long_work_is_given_up(user):
 
     QTimer.singleShot(350, user.window.foot.give_up.click)
     assert user.window.work.run("Reading files", work) is None
-    assert "given up, nothing was changed" in user.window.foot.hint.text()
+    assert "cancelled, nothing was changed" in user.window.foot.hint.text()
 
 
 def test_what_long_work_refuses_is_told(user):
@@ -184,7 +184,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     user.settle()
     d = [d for d in user.window.findChildren(ImportDialog) if d.isVisible()][-1]
     choose(d.layers[path, "WATER"], "service water")
-    assert 'Layer "WATER": 1 service(s) (water)' in d.says.text()
+    assert 'Layer "WATER": 1 service (water)' in d.says.text()
     assert len(user.shown.services) == len(user.project.services) + 1
     d.accept()
     user.settle()

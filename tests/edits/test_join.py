@@ -383,7 +383,7 @@ def test_networks_are_made_filled_and_removed():
         key,
         next(iter(RUN.networks)),
     )
-    with pytest.raises(EditError, match="has 2 structures and pipes"):
+    with pytest.raises(EditError, match="has 2 things: move them"):
         remove_network(p, key)
     p = set_network(p, next(iter(RUN.networks)), ["S1"], ["P1"])
     assert key not in remove_network(p, key).networks

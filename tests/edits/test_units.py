@@ -8,8 +8,10 @@ from tests.build import facts_of, road_project, v_project, with_pipe, with_struc
 from zumbert.analysis.quantities import quantities
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
+from zumbert.edits.fields import set_field
 from zumbert.edits.lay import first_way, lay
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
+from zumbert.errors import EditError
 from zumbert.exchange.tables import pipe_table, quantity_tables
 from zumbert.model.display import Units
 from zumbert.model.project import Settings, new_project, size_of
@@ -92,3 +94,31 @@ def test_pipe_sizes_are_told_in_inches():
     table = pipe_table(facts_of(p))
     i = next(i for i, c in enumerate(table.columns) if c.head == "DN")
     assert (table.columns[i].unit, table.rows[0][i]) == ("in", approx(12.0))
+
+
+def test_a_bare_slope_in_a_field_that_shows_per_cent():
+    u = Units(slopes="percent")
+    for text, slope in (
+        ("1.5", 0.015), ("0.1", 0.001), ("0.0125", 0.0125), ("0.0999", 0.0999), ("1:80", 1 / 80), ("1.5%", 0.015), ("-2", -0.02),
+        ("100%", 1.0),
+    ):  # fmt: skip
+        assert u.typed_slope(text) == approx(slope, abs=1e-12)
+    assert u.understood("1.25") == "= 1.25 %, 1:80"
+    assert u.understood("1:") == ""
+    assert Units(slopes="fraction").typed_slope("0.5") == 0.5
+    for text in ("101%", "150"):
+        with pytest.raises(ValueError, match="steeper than 100 %"):
+            u.typed_slope(text)
+    with pytest.raises(ValueError, match="steeper than 100 %"):
+        Units(slopes="ratio").typed_slope("1.5")
+
+
+def test_a_level_that_makes_a_pipe_steeper_than_its_length_is_refused():
+    p = v_project()  # 60 m, 28.500 to 28.200
+    facts = facts_of(p)
+    key = next(iter(p.pipes))
+    with pytest.raises(EditError, match=r"would lie at 119\.17 % with its lower invert at \u221243\.000"):
+        typed_levels(p, facts, key, "down", "=-43")  # (28.5 + 43) / 60 = 1.19167
+    with pytest.raises(EditError, match="steeper than 100 %|lie at"):
+        set_field(p, facts, key, "invert_up", "285")
+    assert typed_levels(p, facts, key, "down", "=-31").pipes[key].invert_down == -31.0  # 59.5 m in 60 m

@@ -35,10 +35,10 @@ def test_faults_are_told_and_left_out_by_choice(tmp_path):
     found = read_files(sorted_out([tmp_path / "s.xml"]))
     assert found.faulty
     plain = built(new_project("x"), found, Choices(roles={"S": "existing"}))
-    assert any("1 crossing breaklines(s), the worst by 2.000 m at x 50.00, y 50.00" in n for n in plain.notes)
+    assert any("1 crossing breakline, the worst by 2.000 m at x 50.00, y 50.00" in n for n in plain.notes)
     assert any("spike(s), the worst by" in n for n in plain.notes)
     clean = built(new_project("x"), found, Choices(roles={"S": "existing"}, spikes=20.0, leave_crossed=True))
-    assert 'The surface "S": 1 breakline(s) that cross an earlier one count as points only.' in clean.notes
+    assert 'The surface "S": 1 breakline crossing an earlier one: taken as points only.' in clean.notes
     assert '1 spike(s) of "S" are left out.' in clean.notes
     [s] = clean.project.surfaces.values()
     assert s.vertices[:, 2].max() == 5.0

@@ -342,7 +342,7 @@ def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
     assert tin.level([50.0, 50.0, 50.0], [20.0, 80.0, 50.0]).tolist() == approx([3.0, 2.0, 1.5])
     assert np.isnan(tin.level(2.0, 2.0))
     assert any("was triangulated here" in n for n in s.notes)
-    assert any("1 double point(s), the worst by 0.400 m at x 50.00, y 50.00" in n for n in s.notes)
+    assert any("1 double point, the worst by 0.400 m at x 50.00, y 50.00" in n for n in s.notes)
     empty = read_landxml(
         files(b_xml=landxml('<Surfaces><Surface name="E"><Definition/></Surface></Surfaces>'))["b_xml"]
     )

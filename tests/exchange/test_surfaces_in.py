@@ -50,7 +50,7 @@ def test_columns_are_picked_and_bad_rows_told(tmp_path):
     found = read_point_text(write(tmp_path, "p.csv", "1,200,100,10.5\n2,x,110,11\n3,200,120\n4,200,130,12\n"))
     made = points_of(found, ("number", "northing", "easting", "level"))
     assert made.xyz.tolist() == [[100.0, 200.0, 10.5], [130.0, 200.0, 12.0]]
-    assert made.notes == ("2 row(s) without three numbers are left out: 2, 3.",)
+    assert made.notes == ("2 rows without three numbers left out: 2, 3.",)
     with pytest.raises(ReadError, match="pick one column for the level"):
         points_of(found, ("number", "northing", "easting", "-"))
 
@@ -174,7 +174,7 @@ def test_layers_become_land_and_services_or_are_left_out(tmp_path):
     [b] = made.project.backgrounds.values()
     assert set(b.layers) == {"RESERVE", "WATER", "TREES"}
     assert b.centres.tolist() == [[20.0, 10.0]]
-    assert 'Layer "RESERVE": 1 area(s) of land (reserve), 1 line(s) left out.' in made.notes
+    assert 'Layer "RESERVE": 1 area of land (reserve), 1 line left out.' in made.notes
 
 
 def test_a_polyline_with_arcs_stays_one_line(tmp_path):

@@ -17,7 +17,8 @@ class Action(Struct, frozen=True, kw_only=True):
     id: str
     text: str
     keys: tuple[str, ...] = ()
-    menu: str = ""  # File, Edit, View, Tools; "" keeps it out of the menu
+    menu: str = ""  # one of MENUS; "" keeps it out of the menu
+    icon: str = ""  # of the program's own, shown in the menu
     run: "Callable[[Window], object]"
     enabled: "Callable[[Window], bool]" = lambda window: True
     words: "Callable[[Window], str] | None" = None  # text that says more, such as what undo takes back
@@ -47,10 +48,12 @@ def _more(how: str, words: str) -> Action:
     text = words.replace("All", "Select all", 1)
     keys = {"all": ("Ctrl+A",), "connected": ("Ctrl+J",)}.get(how, ())
     return Action(
-        id=f"select-{how}", text=text, keys=keys, menu="Edit", run=run,
+        id=f"select-{how}", text=text, keys=keys, menu="Select", run=run,
         enabled=_selected if how not in ("all", "inverse") else lambda w: True,
     )  # fmt: skip
 
+
+MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
 
 SELECTING = tuple(_more(how, words) for how, words in WAYS)
 
@@ -60,7 +63,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
     Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
     Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
-    Action(id="read-back", text="Read a network back …", keys=("Ctrl+B",), menu="File", run=lambda w: w.readback_dialog()),
+    Action(id="read-back", text="Read back a changed schedule …", keys=("Ctrl+B",), menu="File", run=lambda w: w.readback_dialog()),
     Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
     Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),
@@ -74,34 +77,38 @@ ACTIONS: tuple[Action, ...] = (
         id="redo", text="Redo", keys=("Ctrl+Shift+Z", "Ctrl+Y"), menu="Edit", run=lambda w: w.redo(),
         enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
     ),
-    Action(id="delete", text="Delete what is selected", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
-    *SELECTING,
+    Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
     Action(id="attach", text="Attach loose ends to what is near", menu="Edit", run=lambda w: w.attach_ends()),
-    Action(id="lay", text="Lay a run", keys=("L",), menu="Tools", run=lambda w: w.lay()),
-    Action(id="gullies", text="Set gullies in pairs or along a road", keys=("G",), menu="Tools", run=lambda w: w.gullies()),
-    Action(id="line-pipes", text="Make pipes from a line", keys=("Shift+L",), menu="Tools", run=lambda w: w.line_pipes()),
-    Action(id="structures-from", text="Make structures from a drawing …", menu="Tools", run=lambda w: w.act("structures-from")),
-    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="Tools", run=lambda w: w.probe()),
-    Action(id="measure", text="Measure length and area", keys=("M",), menu="Tools", run=lambda w: w.act("measure")),
-    Action(id="spot", text="Pin spot levels", keys=("P",), menu="Tools", run=lambda w: w.act("spot")),
-    Action(id="make-road", text="Make a road by points", menu="Tools", run=lambda w: w.act("make-road")),
-    Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Tools", run=lambda w: w.regrade()),
-    Action(id="other-end", text="Keep the pipe's other end", keys=("O",), menu="Tools", run=lambda w: w.hold_other_end()),
-    Action(id="ground", text="Stage Ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
-    Action(id="layout", text="Stage Layout", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("layout")),
-    Action(id="levels", text="Stage Levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
-    Action(id="checks", text="Stage Checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
-    Action(id="trench", text="Stage Trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
-    Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", run=lambda w: w.toggle_tables()),
+    *SELECTING,
+    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run", run=lambda w: w.lay()),
+    Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw", run=lambda w: w.gullies()),
+    Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw", run=lambda w: w.line_pipes()),
+    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.act("structures-from")),
+    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="View", run=lambda w: w.probe()),
+    Action(id="measure", text="Measure length and area", keys=("M",), menu="View", run=lambda w: w.act("measure")),
+    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.act("spot")),
+    Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.act("make-road")),
+    Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Edit", run=lambda w: w.regrade()),
+    Action(id="other-end", text="Keep the pipe's other end", keys=("O",), menu="Edit", run=lambda w: w.hold_other_end()),
+    Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
+    Action(id="layout", text="Stage Layout", icon="layout", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("layout")),
+    Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
+    Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
+    Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
+    Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", icon="tables",
+           run=lambda w: w.toggle_tables()),
     Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.straighten()),
     Action(id="show-path", text="Show the way between two selected structures", keys=("W",), menu="View",
            run=lambda w: w.show_path(), enabled=lambda w: len(w.session.state.structures) == 2),
-    Action(id="fit", text="Fit", keys=("F",), menu="View", run=lambda w: w.fit()),
+    Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View", run=lambda w: w.fit()),
     Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),
-    Action(id="find", text="Find", keys=("Ctrl+K",), run=lambda w: w.finder.setFocus()),
-    Action(id="theme", text="Light or dark", menu="View", run=lambda w: w.toggle_theme()),
+    Action(id="find", text="Find", keys=("Ctrl+K",), menu="Edit", icon="find", run=lambda w: w.finder.setFocus()),
+    Action(id="theme", text="Light or dark theme", menu="View", run=lambda w: w.toggle_theme()),
     Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=lambda w: w.next_zone()),
-    Action(id="whole", text="Give a zone the whole centre", keys=("F11",), menu="View", run=lambda w: w.toggle_whole()),
+    Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View", run=lambda w: w.toggle_whole()),
+    Action(id="help", text="Help on this stage", keys=("F1",), menu="Help", run=lambda w: w.show_help()),
+    Action(id="keys", text="All keys", menu="Help", run=lambda w: w.show_keys()),
+    Action(id="about", text="About Zumbert", menu="Help", run=lambda w: w.show_about()),
     Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: w.open_menu()),
 )  # fmt: skip
 

@@ -76,7 +76,7 @@ class ImportDialog(QDialog):
             lines.addWidget(w)
         lines.addStretch(1)
         whole.addWidget(_scrolled(lines, 150), 2)
-        buttons, self.take = take_or_leave(self, "Take it")
+        buttons, self.take = take_or_leave(self, "Import")
         whole.addWidget(buttons)
 
     # -- choices -------------------------------------------------------------------------------------------------------

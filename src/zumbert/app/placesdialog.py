@@ -9,7 +9,7 @@ from zumbert.edits.fromplaces import FromPlaces, Group, from_places, groups, lik
 from zumbert.edits.lay import first_way
 from zumbert.errors import ZumbertError
 from zumbert.model.background import Background
-from zumbert.model.display import Units
+from zumbert.model.display import Units, counted
 
 MOST = 40  # groups that are listed
 
@@ -35,7 +35,7 @@ class PlacesDialog(QDialog):
         where.show_choice(0)
         whole.addWidget(where)
         whole.addWidget(self.says)
-        buttons, self.take = take_or_leave(self, "Take them")
+        buttons, self.take = take_or_leave(self, "Create")
         whole.addWidget(buttons)
         self._look()
 
@@ -76,7 +76,7 @@ class PlacesDialog(QDialog):
             self.says.setText(str(e))
         else:
             there = f", {self._made.there} stand there already" if self._made.there else ""
-            self.says.setText(f"{len(self._made.structures)} structures{there}.")
+            self.says.setText(f"{counted(len(self._made.structures), 'structure')}{there}.")
         self.take.setEnabled(self._made is not None)
         made = self._made
         self.session.preview(made.project if made else None, frozenset(made.structures) if made else frozenset())
@@ -84,7 +84,9 @@ class PlacesDialog(QDialog):
     def accept(self) -> None:
         made = self._made
         if made is not None:
-            self.session.apply(f"Make {len(made.structures)} structures of {self.background.name}", made.project)
+            self.session.apply(
+                f"Create {counted(len(made.structures), 'structure')} of {self.background.name}", made.project
+            )
             self.session.select(structures=frozenset(made.structures), follow=False)
         super().accept()
 

@@ -52,7 +52,7 @@ class ReadbackDialog(QDialog):
         whole.addLayout(line)
         self._fill(pen)
         whole.addWidget(self.table, 1)
-        buttons, self.take = take_or_leave(self, "Take them")
+        buttons, self.take = take_or_leave(self, "Import")
         whole.addWidget(buttons)
         self.table.itemChanged.connect(lambda _: self._look())
         self._look()

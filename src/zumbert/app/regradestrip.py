@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushBu
 
 from zumbert.analysis.paths import Step
 from zumbert.analysis.runs import RunKey
-from zumbert.app.panels.rows import Combo, chip, choice, clear, label
+from zumbert.app.panels.rows import Aside, Combo, chip, choice, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.regrade import Carried, Regrade, Regraded, ends_now, meant_level, path, regraded
 from zumbert.errors import ZumbertError
+from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
-from zumbert.model.slope import parsed_slope
 
 MOST = 40  # structures between that get a field of their own for their drop
 LINES: tuple[Carried, ...] = ("invert", "centre", "crown")
@@ -41,6 +41,7 @@ class RegradeStrip(QFrame):
             self._field(n, w) for n, w in (("start", 84), ("slope", 76), ("end", 84), ("drop", 62))
         )
         self.joints, self.holds = QCheckBox("joints too"), QCheckBox("held ones too")
+        Aside(self.slope, lambda text: session.units.understood(text))
         self.sum, self.says = label("", "section"), label("", "second")
         self.drops: dict[StructureId, QLineEdit] = {}
         self.each = QHBoxLayout()
@@ -81,7 +82,7 @@ class RegradeStrip(QFrame):
         first.addStretch(1)
         self.take.setObjectName("regrade take")
         self.take.clicked.connect(lambda: self.accept())
-        for b in (self.take, chip("Leave it", "regrade leave", self.shut)):
+        for b in (self.take, chip("Cancel", "regrade leave", self.shut)):
             first.addWidget(b)
         second = QHBoxLayout()
         second.setSpacing(7)
@@ -240,7 +241,7 @@ class RegradeStrip(QFrame):
         )  # fmt: skip
         if self._by_end:
             return replace(made, end=meant_level(kept.facts, self.steps, True, self.end.text(), by))
-        return replace(made, slope=parsed_slope(self.slope.text()))
+        return replace(made, slope=self.session.units.typed_slope(self.slope.text()))
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""
@@ -269,4 +270,4 @@ class RegradeStrip(QFrame):
             f" {', '.join(against)} rise in their flow direction: turn them, or slope the other way." if against else ""
         )
         level = " It lies level." if abs(made.slope) < 1e-9 else ""
-        self._say(f"{now} breaches, {before} before.{rising}{level}", now > before)
+        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{rising}{level}", now > before)

@@ -111,6 +111,7 @@ class Session(QObject):
     def __init__(self, project: Project, path: Path | None = None) -> None:
         super().__init__()
         self.told: object = None  # the deletion whose loose ends have been told
+        self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.state: State
         self._start(project, path)
 
@@ -156,9 +157,21 @@ class Session(QObject):
         self.apply(name, project)
         return True
 
+    def trial(self, run: Callable[[], object]) -> None:
+        """Shows what something would do that edits: the same edit is only previewed."""
+        self.preview(None)
+        self.trying = True
+        try:
+            run()
+        finally:
+            self.trying = False
+
     def apply(self, name: str, project: Project) -> None:
         """Makes a project the current value, as one undo step; the same project makes no step."""
         before = self.state.kept
+        if self.trying:
+            self.preview(project)
+            return
         if project is before.project:
             self.preview(None)
             return

@@ -139,6 +139,7 @@ QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
 QScrollBar:horizontal { background: @chrome; height: 8px; margin: 0; }
 QScrollBar::handle:horizontal { background: @soft; border-radius: 4px; min-width: 24px; }
+QLabel#aside { background: @field; color: @ink; border: 1px solid @ink; padding: 2px 6px; }
 QToolTip { background: @field; color: @ink; border: 1px solid @ink-2; padding: 3px; }
 QHeaderView::section { background: @chrome; color: @ink-2; border: none; border-bottom: 1px solid @soft; font-size: 11px;
     padding: 1px 2px; }

@@ -2,6 +2,9 @@
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
+from zumbert.app.questions import ask
 from zumbert.app.session import Session
 from zumbert.checks.legal import End
 from zumbert.edits.fields import field_name, set_field
@@ -45,9 +48,12 @@ def delete_thing(session: Session, thing: Thing, part: tuple[str, int] | None) -
         session.edit(f"Remove {name}", lambda p, f: removed(p, thing))
 
 
-def delete_selected(session: Session) -> None:
-    """Deletes what is selected as one undo step. Where others would lose a pipe, that is told first: asked for once
-    more with the same selection, it is done.
+FEW = 4  # things: more than so many are deleted only when asked for by their number
+
+
+def delete_selected(session: Session, parent: QWidget) -> None:
+    """Deletes what is selected as one undo step; of more than a few it asks, with the count. Where others would lose a
+    pipe, that is told first: asked for once more with the same selection, it is done.
     """
     s = session.state
     pipes, structures = s.pipes, s.structures
@@ -57,6 +63,16 @@ def delete_selected(session: Session) -> None:
     names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     made, loss = deleted(project, s.kept.facts, structures, pipes)
+    if len(pipes) + len(structures) > FEW:
+        counts = [
+            f"{len(k)} {word}{'s' if len(k) != 1 else ''}"
+            for k, word in ((structures, "structure"), (pipes, "pipe"))
+            if k
+        ]
+        text = f"Delete {' and '.join(counts)}?" + (f" {loss.words[:1].upper()}{loss.words[1:]}." if loss.loose else "")
+        if ask(parent, "delete", "Delete", text, ("Delete", "Cancel"), drops=0) == 0:
+            session.apply(f"Delete {shown}", made)
+        return
     told = (s.kept, pipes, structures)
     if loss.loose and session.told != told:
         session.told = told

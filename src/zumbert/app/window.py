@@ -19,9 +19,10 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from zumbert.analysis.runs import RunKey, run
-from zumbert.app.actions import ACTIONS, Action, checked
+from zumbert.app.actions import ACTIONS, MENUS, Action, checked
 from zumbert.app.autosave import Autosave
 from zumbert.app.exchanging import Exchanging
+from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Finder
 from zumbert.app.panels.rows import at_home
 from zumbert.app.panels.sidepanel import SidePanel
@@ -71,6 +72,7 @@ class Window(Exchanging):
         for view in (self.plan, self.section):
             view.focused.connect(partial(setattr, self, "_drawing", view))
             view.wanted.connect(self.show_thing)
+            view.asked.connect(self._context)
         self.finder: Finder = Finder(self.session, self._commands, self._found, self.to_drawing)
         self.head: Head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.read_anew)
         self.rail = Rail(self.session, self.pen, self.go_stage)
@@ -164,18 +166,49 @@ class Window(Exchanging):
     def menu_of_actions(self) -> QMenu:
         """All actions by menu, with what undo and redo would do in words."""
         menu = QMenu(self)
-        for name in ("File", "Edit", "Tools", "View"):
+        for name in MENUS:
+            inner = menu.addMenu(name)
             for a in (a for a in ACTIONS if a.menu == name):
                 made = self.actions_[a.id]
                 made.setText(a.words(self) if a.words is not None else a.text)
-                made.setEnabled(True)
-                entry = menu.addAction(f"{made.text()}\t{a.keys[0] if a.keys else ''}")
+                entry = inner.addAction(f"{made.text()}\t{a.keys[0] if a.keys else ''}")
+                if a.icon:
+                    entry.setIcon(icon(a.icon, "ink", self.pen.theme))
                 entry.setEnabled(a.enabled(self))
                 entry.triggered.connect(made.trigger)
             if name == "Edit":
-                self._undo_list(menu)
-            menu.addSeparator()
+                self._undo_list(inner)
         return menu
+
+    def menu_at(self, view: DrawingView, x: float, y: float) -> QMenu:
+        """What can be done with what lies at a place of a drawing."""
+        from zumbert.app.contextmenu import menu_of
+
+        return menu_of(self, view, x, y)
+
+    def _context(self, x: float, y: float) -> None:
+        """A right click: the menu of what lies there."""
+        view = self.sender()
+        if isinstance(view, DrawingView):
+            self.menu_at(view, x, y).popup(view.mapToGlobal(QPoint(round(x), round(y))))
+
+    def show_help(self) -> None:
+        """How the stage works."""
+        from zumbert.app.help import HelpDialog
+
+        HelpDialog(self, self.session.state.stage).open()
+
+    def show_keys(self) -> None:
+        """All keys, from the table of actions."""
+        from zumbert.app.help import HelpDialog
+
+        HelpDialog(self, "keys").open()
+
+    def show_about(self) -> None:
+        """What this is, its version and licences."""
+        from zumbert.app.help import HelpDialog
+
+        HelpDialog(self, "about").open()
 
     def _undo_list(self, menu: QMenu) -> None:
         names = self.session.undo_names[:15]
@@ -469,7 +502,7 @@ class Window(Exchanging):
         if s.thing is not None and not s.pipes and not s.structures:
             delete_thing(self.session, s.thing, s.part)
         else:
-            delete_selected(self.session)
+            delete_selected(self.session, self)
 
     def undo(self) -> None:
         """Takes back one step; what is in hand is given up first."""

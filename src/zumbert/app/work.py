@@ -65,7 +65,7 @@ class Work(QObject):
         self._ended.disconnect(loop.quit)
         self.foot.progress(None, "")
         if isinstance(out.get("error"), Cancelled):
-            self.foot.say(f"{words}: given up, nothing was changed.")
+            self.foot.say(f"{words}: cancelled, nothing was changed.")
             return None
         if "error" in out:
             raise out["error"]

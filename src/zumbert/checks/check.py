@@ -23,6 +23,7 @@ RULES: tuple[Rule, ...] = (
     DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
     CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
 )  # fmt: skip
+TITLES = {rule.name: rule.title for rule in RULES}
 _ORDER = {rule.name: i for i, rule in enumerate(RULES)}
 _PIPE_RULES = tuple(r for r in RULES if r.of in ("pipe", "either"))
 _STRUCTURE_RULES = tuple(r for r in RULES if r.of in ("structure", "either"))

@@ -18,6 +18,7 @@ from zumbert.exchange.csv import write_csv
 from zumbert.exchange.svg import write_svg
 from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
 from zumbert.exchange.xlsx import write_xlsx
+from zumbert.model.display import counted
 from zumbert.model.project import Project
 from zumbert.store import save
 
@@ -39,7 +40,7 @@ def example(out: Path) -> Iterator[str]:
     yield f"Regraded it from its top down to S4: {graded.sum}."
     facts = analyse(project)
     findings = check(project, facts)
-    yield f"Checked: {findings.breaches} breach(es), {findings.cautions} caution(s)."
+    yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
     yield from (f"  {f.message}" for f in findings)
     dug = trenches(facts)
     q = quantities(dug)

@@ -91,6 +91,10 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
     marks: list[Mark] = []
     facts = picture.facts
     seen = _in_sight(facts, sight, frozenset([*picture.pipes, *picture.structures]), frozenset())
+    if len(seen.pipes) + len(seen.structures) > MANY:
+        lines = [np.hstack([xy[:-1], xy[1:]]) for xy in _axes(facts, seen.pipes, sight).values()]
+        lines += [np.array([(x - 1.0, y, x + 1.0, y)]) for x, y in seen.structures.values()]
+        return [Segments("halo-many", (every := np.vstack(lines))[~np.isnan(every).any(axis=1)])]
     for xy in _axes(facts, seen.pipes, sight).values():
         marks += strokes("halo", xy)
     for key, (x, y) in seen.structures.items():
@@ -100,6 +104,9 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
     if pin is not None:
         marks += [Disc("halo", x, y, 9.0) for _, (x, y) in _pin_places(facts, [pin.pipe], sight, pin)]
     return marks
+
+
+MANY = 100  # selected things: of more the halos are one plain mark, and labels that found no place stay away
 
 
 def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> list[Mark]:
@@ -122,7 +129,7 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
             marks.append(Disc("field", x, y, 9.0, "ring-hand"))
             marks += structure_marks(picture, key, x, y, sight)
             marks += _sign(picture.worst(key), x, y - 7)
-        if key not in named:
+        if key not in named and len(keys) <= MANY:
             marks += always_label(facts, key, (x, y))
     return marks
 

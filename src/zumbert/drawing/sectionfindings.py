@@ -6,6 +6,7 @@ import numpy as np
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
@@ -28,9 +29,21 @@ from zumbert.geometry.line import level_at
 def findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
     """Notches and stretches where rules are broken; the selected pipe's with its measure."""
     assert picture.run is not None  # noqa: S101 - asked for with a run only
+    left, right, words = sight.s_at(sight.left), sight.s_at(sight.width), MOST_WORDS
+    out = list[tuple[Reach, Finding]]()
     for reach in picture.run.reaches:
-        for finding in picture.found(reach.pipe):
-            yield from _pipe_finding(picture, reach, finding, sight, labels)
+        found = picture.found(reach.pipe)
+        if not found:
+            continue
+        if max(reach.up, reach.down) < left or min(reach.up, reach.down) > right:
+            out += [(reach, f) for f in found if reach.pipe in picture.pipes]
+            continue
+        for finding in found:
+            if _place(picture, reach, finding, sight) is None:
+                out += [(reach, finding)] if reach.pipe in picture.pipes else []
+            words -= reach.pipe in picture.pipes
+            yield from _pipe_finding(picture, reach, finding, sight, labels, words >= 0)
+    yield from _beyond(picture, out, sight, labels)
     for key, at in picture.run.structures:
         found = picture.found(key)
         box = chamber_box(picture, key, at, sight)
@@ -45,6 +58,46 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[
             yield from _sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y)
 
 
+MOST_WORDS = 8  # findings of selected pipes that say their measure in one section; the panel lists the others
+
+
+def _along(f: PipeFacts, finding: Finding) -> float:
+    return f.span.length / 2 if finding.distance is None else finding.distance
+
+
+def _place(picture: Picture, reach: Reach, finding: Finding, sight: SectionSight) -> float | None:
+    """The drawing x of a finding; None where that is out of sight."""
+    f = picture.facts.pipes[reach.pipe]
+    x = sight.x_of(reach.at(_along(f, finding), f.span.length))
+    return x if sight.left <= x <= sight.width else None
+
+
+def _beyond(
+    picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSight, labels: Labels
+) -> Iterator[Mark]:  # fmt: skip
+    """At each edge an arrow for what the selected pipes break beyond it: the nearest by name, how far, how many more."""
+    u = picture.facts.units
+    for side in (-1, 1):
+        edge = sight.s_at(sight.left if side < 0 else sight.width)
+        far = []
+        for reach, finding in out:
+            f = picture.facts.pipes[reach.pipe]
+            by = (reach.at(_along(f, finding), f.span.length) - edge) * side
+            if by > 0:
+                far.append((by, finding, f))
+        if not far:
+            continue
+        by, finding, f = min(far, key=lambda t: t[0])
+        x, y = (sight.left + 12.0 if side < 0 else sight.width - 12.0), sight.height / 2
+        yield Fill(
+            finding.severity, np.array([(x + side * 8, y), (x - side * 4, y - 6), (x - side * 4, y + 6)]), "paper-rim"
+        )
+        more = f", {len(far) - 1} more" if len(far) > 1 else ""
+        text = f"{f.pipe.label}: {TITLES[finding.rule].lower()}, {u.long(by)} on{more}"
+        anchor: Anchor = "left" if side < 0 else "right"
+        labels.put("breach-small", text, [(x - side * 12, y + dy, anchor) for dy in (4.0, 20.0, -12.0)], True)
+
+
 def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
     if worst == "breach":
         yield Fill("breach", notch(x, y), "paper-rim")
@@ -53,11 +106,11 @@ def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
 
 
 def _pipe_finding(
-    picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels
+    picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels, told: bool
 ) -> Iterator[Mark]:
     u = picture.facts.units
     f = picture.facts.pipes[reach.pipe]
-    at = f.span.length / 2 if finding.distance is None else finding.distance
+    at = _along(f, finding)
     x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
     if not finding.stretches:
         yield from _sign(finding.severity, x, top - 3)
@@ -68,6 +121,8 @@ def _pipe_finding(
     ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
     yield Fill("breach", notch(x, ground - (14 if of_cover else 4)), "paper-rim")
     selected = reach.pipe in picture.pipes
+    if not told or not sight.left <= x <= sight.width:
+        return
     if selected and of_cover:
         yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
         yield Segments("breach-dimension", np.array([

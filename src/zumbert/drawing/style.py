@@ -124,6 +124,7 @@ LINES: dict[str, Line] = {
     "chamber": Line("ink", 1.0),
     "chamber-inner": Line("ink", 0.7),
     "halo": Line("halo", 11.0, alpha=0.45, round=True),
+    "halo-many": Line("halo", 7.0),
     "halo-wide": Line("halo", 5.0, alpha=0.55),
     "breach": Line("breach", 2.4),
     "breach-plan": Line("breach", 4.2),

@@ -9,7 +9,7 @@ from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import End
 from zumbert.edits.change import move_structure, set_next_slope, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
-from zumbert.edits.levels import set_cover, set_invert, set_slope, slopes_kept
+from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, slopes_kept
 from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import STATUSES, set_status
@@ -19,7 +19,6 @@ from zumbert.model.ids import PipeId, StructureId, TypeKey
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 from zumbert.model.project import Project, size_of
-from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import Anchored, FixedRim, Free
 
 Set = Callable[[Project, Facts, Any, str, End], Project]
@@ -31,9 +30,12 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
     try:
-        return _FIELDS[field](project, facts, thing, text, keep)
+        made = _FIELDS[field](project, facts, thing, text, keep)
     except ValueError as e:
         raise EditError(str(e)) from e
+    if thing in made.pipes:
+        not_too_steep(made, facts, thing)
+    return made
 
 
 class CellEdit(NamedTuple):
@@ -99,7 +101,7 @@ def _crown(end: End) -> Set:
 
 
 def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
-    return set_slope(project, facts, pipe, parsed_slope(text), keep)
+    return set_slope(project, facts, pipe, project.units.typed_slope(text), keep)
 
 
 def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
@@ -135,7 +137,7 @@ def _rim(project: Project, facts: Facts, structure: StructureId, text: str, keep
 def _next_slope(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
     """A slope; nothing, or "as laid", for none."""
     t = text.strip().lower()
-    return set_next_slope(project, facts, structure, None if t in ("", "as laid") else parsed_slope(t))
+    return set_next_slope(project, facts, structure, None if t in ("", "as laid") else project.units.typed_slope(t))
 
 
 def _place(field: str) -> Set:

@@ -10,6 +10,7 @@ from zumbert.analysis.links import downstream, upstream
 from zumbert.checks.legal import End, cover_bound
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
+from zumbert.model.display import percent
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 
@@ -48,6 +49,24 @@ def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
         _free(project, pipe, "down")
     p = project.pipes[pipe]
     return with_pipe(project, pipe, invert_up=_sane(p.invert_up + by), invert_down=_sane(p.invert_down + by))
+
+
+def not_too_steep(made: Project, facts: Facts, pipe: PipeId) -> None:
+    """Raises EditError where an edit of levels makes a pipe steeper than 100 %: a slip of the hand, not a design."""
+    p, f = made.pipes[pipe], facts.pipes.get(pipe)
+    if f is None or f.basis <= 0 or abs(p.invert_up - p.invert_down) <= f.basis * (1 + 1e-9):
+        return
+    before = f.pipe
+    if abs(before.invert_up - before.invert_down) > f.basis:
+        return  # it was so before: every way out is open
+    slope = (p.invert_up - p.invert_down) / f.basis
+    end = "upper" if abs(p.invert_up - before.invert_up) >= abs(p.invert_down - before.invert_down) else "lower"
+    level = p.invert_up if end == "upper" else p.invert_down
+    u = made.units
+    raise EditError(
+        f'Pipe "{p.label}" would lie at {percent(slope)} with its {end} invert at {u.level(level)}: nothing steeper than 100 % '
+        "is taken. Check what was typed."
+    )
 
 
 def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, keep: End) -> Project:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from zumbert.edits.basis import requoted
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
+from zumbert.model.display import counted
 from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
 from zumbert.model.network import Network
 from zumbert.model.project import Project, with_id
@@ -58,6 +59,6 @@ def remove_network(project: Project, network: NetworkId) -> Project:
     members += sum(p.network == network for p in project.pipes.values())
     if members:
         raise EditError(
-            f'"{project.networks[network].name}" has {members} structures and pipes: give them to another first.'
+            f'"{project.networks[network].name}" has {counted(members, "thing")}: move them to another network first.'
         )
     return replace(project, networks={k: n for k, n in project.networks.items() if k != network})

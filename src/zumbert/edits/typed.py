@@ -6,12 +6,11 @@ from typing import Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.checks.legal import End
-from zumbert.edits.levels import set_cover, set_invert, set_slope, shift_pipe
+from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, shift_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, RoadId
 from zumbert.model.project import Project
-from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import Anchored, Free
 
 Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
@@ -43,12 +42,18 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
     t = text.strip().lower().replace("\u2212", "-")
     if not t:
         raise EditError("Type a level, +0.15, 1:80, 1.25% or c0.9.")
+    made = _typed_levels(project, facts, pipe, ring, t)
+    not_too_steep(made, facts, pipe)
+    return made
+
+
+def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: str) -> Project:
     end: End | None = None if ring == "mid" else "up" if ring.endswith("up") else "down"
     if t.startswith("c"):
         return set_cover(project, facts, pipe, number(t[1:], project.units), end)
     if ":" in t or t.endswith("%"):
         try:
-            slope = parsed_slope(t)
+            slope = project.units.typed_slope(t)
         except ValueError as e:
             raise EditError(str(e)) from e
         return set_slope(project, facts, pipe, slope, "down" if end == "up" else "up")

@@ -13,6 +13,7 @@ from msgspec import Struct
 from zumbert.errors import ReadError, ZumbertError
 from zumbert.geometry.elements import Array
 from zumbert.model.background import UNITS, DrawnPlace
+from zumbert.model.display import counted
 
 _HEADER = {4: "mm", 6: "m", 2: "ft"}  # $INSUNITS
 CURVE = 0.01  # m: curves leave their segments by no more
@@ -100,11 +101,13 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     lines = tuple(DxfLine(layer, xyz * by, bool(np.abs(xyz[:, 2]).max() > LEVEL)) for layer, xyz in got.lines)
     segments, which, names = _segments(lines)
     names = (*names, *dict.fromkeys(p.layer for p in got.places if p.layer not in names))
-    notes = [f"{len(segments)} segments on {len(names)} layer(s), in {use}, {how}."]
+    notes = [f"{counted(len(segments), 'segment')} on {counted(len(names), 'layer')}, in {use}, {how}."]
     faces = np.vstack(got.faces).reshape(-1, 3, 3) * by if got.faces else np.zeros((0, 3, 3))
     deep = sum(line.deep for line in lines)
     if len(faces) or deep or got.points:
-        notes.append(f"{len(faces)} faces, {deep} lines with levels, {len(got.points)} points.")
+        notes.append(
+            f"{counted(len(faces), 'face')}, {counted(deep, 'line')} with levels, {counted(len(got.points), 'point')}."
+        )
     if got.places:
         counts = Counter(p.what for p in got.places)
         told = ", ".join(f"{n} {what}{'s' if n > 1 else ''}" for what, n in counts.items())

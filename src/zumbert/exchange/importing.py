@@ -22,6 +22,7 @@ from zumbert.exchange.rows import decoded
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.elements import Array
 from zumbert.model.background import UNITS, Background
+from zumbert.model.display import counted
 from zumbert.model.ids import BackgroundId
 from zumbert.model.project import Project, Settings, new_project
 from zumbert.model.surface import Role
@@ -202,7 +203,7 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
     notes: list[str] = []
     for path, xml in found.landxml:
         notes += [f"{path.name}: {note}" for note in xml.notes]
-        notes.append(f"{path.name}: {len(xml.roads)} road(s), {len(xml.surfaces)} surface(s).")
+        notes.append(f"{path.name}: {counted(len(xml.roads), 'road')}, {counted(len(xml.surfaces), 'surface')}.")
         for road in xml.roads:
             if choices.roads is None or road.name in choices.roads:
                 project = add_road(project, road.name, road.elements, road.start, road.profiles)
@@ -239,9 +240,9 @@ def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, not
     if choices.spikes is not None:
         project, count = leave_out_spikes(project, next(reversed(project.surfaces)), choices.spikes)
         if count:
-            notes.append(f'{count} spike(s) of "{surface.name}" are left out.')
+            notes.append(f'{counted(count, "spike")} of "{surface.name}" left out.')
     left = next(reversed(project.surfaces.values()))
-    notes.append(f'The surface "{surface.name}" has {len(left.faces)} faces, role: {role}.')
+    notes.append(f'The surface "{surface.name}" has {counted(len(left.faces), "face")}, role: {role}.')
     return project
 
 
@@ -250,7 +251,7 @@ def _with_points(project: Project, text: PointText, choices: Choices, notes: lis
         notes.append(f'The points of "{text.name}" are left out.')
         return project
     points = points_of(text, choices.columns.get(text.path))
-    notes += [f"{text.path.name}: {note}" for note in (f"{len(points.xyz)} points.", *points.notes)]
+    notes += [f"{text.path.name}: {note}" for note in (f"{counted(len(points.xyz), 'point')}.", *points.notes)]
     by = UNITS[choices.units.get(text.path, "m")]
     try:
         surface = triangulated(text.name, Source(points.xyz * by, [], []))
@@ -316,8 +317,8 @@ def _with_layer(project: Project, drawing: Drawing, layer: str, how: str, by: fl
             taken += 1
         except EditError:
             left += 1
-    word = "area(s) of land" if what == "land" else "service(s)"
-    notes.append(f'Layer "{layer}": {taken} {word} ({kind})' + (f", {left} line(s) left out." if left else "."))
+    found = counted(taken, "area of land", "areas of land") if what == "land" else counted(taken, "service")
+    notes.append(f'Layer "{layer}": {found} ({kind})' + (f", {counted(left, 'line')} left out." if left else "."))
     return project
 
 
@@ -348,12 +349,14 @@ def _with_tables(project: Project, files: Files, notes: list[str]) -> Imported:
     for path in files.services:
         project = read_services(project, path)
     if files.land or files.services:
-        notes.append(f"{len(project.land)} area(s) of land, {len(project.services)} service(s).")
+        notes.append(
+            f"{counted(len(project.land), 'area of land', 'areas of land')}, {counted(len(project.services), 'service')}."
+        )
     for path in files.structures:
         project = read_structures(project, path)
     for path in files.pipes:
         project = read_pipes(project, path)
-    notes.append(f"{len(project.structures)} structure(s), {len(project.pipes)} pipe(s).")
+    notes.append(f"{counted(len(project.structures), 'structure')}, {counted(len(project.pipes), 'pipe')}.")
     return Imported(project=project, notes=tuple(notes))
 
 

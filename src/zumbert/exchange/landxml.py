@@ -17,6 +17,7 @@ from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.profile import Profile, Pvi
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import Boundary, Triangulated, crossed, spikes, triangulate
+from zumbert.model.display import counted
 from zumbert.model.road import Piece, RoadProfile
 
 METRES = {
@@ -306,10 +307,12 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False) -> Surf
         lines = [b for i, b in enumerate(lines) if i not in set(out)]
         if out:
             notes.append(
-                f'The surface "{name}": {len(out)} breakline(s) that cross an earlier one count as points only.'
+                f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier one: taken as points only.'
             )
     made = triangulate(points, lines, source.boundaries)
-    notes.append(f'The surface "{name}" was triangulated here: {len(made.vertices)} points, {len(made.faces)} faces.')
+    notes.append(
+        f'The surface "{name}" was triangulated here: {counted(len(made.vertices), "point")}, {counted(len(made.faces), "face")}.'
+    )
     notes += told(name, made)
     return SurfaceFound(name=name, vertices=made.vertices, faces=made.faces, source=source, notes=tuple(notes))
 
@@ -322,7 +325,9 @@ def told(name: str, made: Triangulated) -> list[str]:
         some = [f for f in found if f.kind == kind]
         worst = max(some, key=lambda f: abs(f.by))
         where = f"x {worst.x:.2f}, y {worst.y:.2f}"
-        out.append(f'The surface "{name}" has {len(some)} {kind}(s), the worst by {abs(worst.by):.3f} m at {where}.')
+        out.append(
+            f'The surface "{name}" has {counted(len(some), kind.removesuffix("s"))}, the worst by {abs(worst.by):.3f} m at {where}.'
+        )
     return out
 
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from zumbert.errors import ReadError
 from zumbert.exchange.rows import decoded
 from zumbert.geometry.elements import Array
+from zumbert.model.display import counted
 
 What = Literal["number", "easting", "northing", "level", "code", "-"]
 WHATS: tuple[What, ...] = ("number", "easting", "northing", "level", "code", "-")
@@ -137,5 +138,5 @@ def points_of(text: PointText, columns: tuple[What, ...] | None = None) -> Point
     notes = []
     if bad:
         rows = ", ".join(map(str, bad[:6])) + (", …" if len(bad) > 6 else "")
-        notes.append(f"{len(bad)} row(s) without three numbers are left out: {rows}.")
+        notes.append(f"{counted(len(bad), 'row')} without three numbers left out: {rows}.")
     return Points(xyz=np.array(xyz), codes=tuple(codes), notes=tuple(notes))

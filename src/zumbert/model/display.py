@@ -11,6 +11,7 @@ from zumbert.model.slope import parsed_slope
 MINUS = "\u2212"
 NONE = "\u2013"  # an en dash where a value does not exist
 
+BARE = 0.1  # a bare slope from here on is per cent, in a field that shows per cent
 FOOT = 0.3048  # m
 INCH = 0.0254  # m
 CUBIC_YARD = 0.9144**3  # m³
@@ -160,8 +161,24 @@ class Units(Struct, frozen=True, kw_only=True):
         return sign * (abs(typed_number(large)) * each + typed_number(rest)) * self.metres
 
     def typed_slope(self, text: str) -> float:
-        """A typed slope: 0.0125, 1.25% or 1:80. Raises ValueError."""
-        return parsed_slope(text)
+        """A slope typed into a field: 1.25% or 1:80. Where slopes are shown per cent a bare number from 0.1 on is per cent,
+        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %. Raises ValueError, also for one over 100 %.
+        """
+        value = parsed_slope(text)
+        bare = not any(c in text for c in ":%")
+        if bare and self.slopes == "percent" and abs(value) >= BARE:
+            value /= 100
+        if abs(value) > 1.0 + 1e-12:
+            raise ValueError(f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.')
+        return value
+
+    def understood(self, text: str) -> str:
+        """What a slope that is being typed is taken for: "= 1.25 %, 1:80"; nothing where it means none yet."""
+        try:
+            value = self.typed_slope(text)
+        except ValueError:
+            return ""
+        return f"= {percent(value)}, {ratio(value)}"
 
 
 METRIC = Units()
@@ -198,6 +215,11 @@ def number(value: float | None, decimals: int, signed: bool = False) -> str:
     if float(text) == 0:
         text = text.replace("-", "+" if signed else "")
     return text.replace("-", MINUS)
+
+
+def counted(n: int, one: str, many: str | None = None) -> str:
+    """A number of things in words: 1 pipe, 2 pipes."""
+    return f"{n} {one if n == 1 else many or one + 's'}"
 
 
 def percent(slope: float | None) -> str:

@@ -5,13 +5,13 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from zumbert.app.panels.pipepanel import TITLES
 from zumbert.app.panels.rows import FixButton, Sign, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.checks.check import Findings
+from zumbert.checks.check import TITLES, Findings
 from zumbert.checks.finding import Finding
 from zumbert.edits.fixes import fixes
+from zumbert.model.display import counted
 
 MOST = 200  # rows that are made; more are counted
 
@@ -83,7 +83,7 @@ class ChecksPanel(QWidget):
         self._mend(s)
 
     def _list(self, s: State, found: Findings) -> None:
-        self.count.setText(f"{found.breaches} breaches, {found.cautions} cautions")
+        self.count.setText(f"{counted(found.breaches, 'breach', 'breaches')}, {counted(found.cautions, 'caution')}")
         clear(self.list)
         self.rows = []
         if not found:
@@ -107,7 +107,7 @@ class ChecksPanel(QWidget):
             return
         made = fixes(s.kept.project, s.kept.facts, finding)
         if made:
-            self.mend.addWidget(label("What mends it", "section"))
+            self.mend.addWidget(label("Fixes", "section"))
         for fix in made:
             project, text = fix.project, fix.text
             self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project)))

@@ -7,9 +7,11 @@ from zumbert.app.panels.thingpanels import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
-from zumbert.edits.gullies import catch_spacing
-from zumbert.edits.typed import number
+from zumbert.edits.gullies import Set, catch_spacing
+from zumbert.edits.typed import number, typed_chainage
 from zumbert.errors import EditError
+from zumbert.model.display import counted
+from zumbert.model.ids import RoadId
 
 
 class GullyPanel(QWidget):
@@ -37,7 +39,7 @@ class GullyPanel(QWidget):
         )
         whole.addWidget(rule())
         rows = (
-            ("Type", self.kind), ("Lead", self.lead), ("They stand", self.stand), (f"Offset, {u.m}", self.offset),
+            ("Type", self.kind), ("Lead", self.lead), ("Position", self.stand), (f"Offset, {u.m}", self.offset),
             (f"Reach of leads, {u.m}", self.reach),
         )  # fmt: skip
         whole.addLayout(fields(rows, 110))
@@ -53,11 +55,20 @@ class GullyPanel(QWidget):
             (f"or each catches, {u.m}\u00b2", self.catch), (f"of a width of, {u.m}", self.wide),
         )))  # fmt: skip
         whole.addWidget(self.low)
-        go = QPushButton("Set them")
-        go.setObjectName("set gullies")
-        go.clicked.connect(lambda: self._along())
-        whole.addWidget(go)
+        self.go = QPushButton("Place them")
+        self.go.setObjectName("set gullies")
+        self.go.setEnabled(False)
+        self.go.clicked.connect(lambda: self._take())
+        self.found = wrapped("Type a stretch and a spacing to see them.", "small")
+        whole.addWidget(self.found)
+        whole.addWidget(self.go)
         whole.addWidget(self.says)
+        for field in self.fields.values():
+            field.textEdited.connect(lambda _: self._look())
+            field.returnPressed.connect(lambda: self._take())
+        self.low.clicked.connect(lambda: self._look())
+        self.made: Set | None = None
+        self._road: RoadId | None = None
         whole.addStretch(1)
         self.offset.setObjectName("gully offset")
         self.reach.setObjectName("gully reach")
@@ -93,16 +104,39 @@ class GullyPanel(QWidget):
         try:
             area, width = number(texts[0], u) * u.metres, number(texts[1], u)
             self.fields["each"].setText(full(catch_spacing(width, area), u, 2))
+            self._look()
         except EditError as e:
             self.session.refused.emit(str(e))
 
-    def _along(self) -> None:
-        road = self.tool.road()
-        values = [self._typed(f.text()) for f in self.fields.values()]
-        if road is None or any(v is None for v in values):
+    def _look(self) -> None:
+        """Shows the gullies of the stretch, or why there are none, as it is typed."""
+        self.made, self._road = None, self.tool.road()
+        texts = [f.text().strip() for f in self.fields.values()]
+        try:
+            if self._road is None or not all(texts):
+                raise EditError("Type a stretch and a spacing to see them.")
+            begin, end, each = (typed_chainage(t, self.session.units) for t in texts)
+            self.made = self.tool.along(self._road, begin, end, each, self.low.isChecked())
+        except EditError as e:
+            self.session.preview(None)
+            self.found.setText(str(e))
+        else:
+            name = self.session.state.kept.project.roads[self._road].name
+            alone = f", {len(self.made.alone)} join nothing" if self.made.alone else ""
+            what = f"{counted(len(self.made.gullies), 'gully', 'gullies')} and {counted(len(self.made.pipes), 'lead')}"
+            self.found.setText(f"{what} on {name}{alone}")
+        self.go.setEnabled(self.made is not None)
+
+    def _take(self) -> None:
+        if self.made is None or not self.session.state.previewing:
+            self._look()  # the mouse has been over the drawing since
+        if self.made is None or self._road is None:
+            self.session.refused.emit(self.found.text())
             return
-        begin, end, each = (v or 0.0 for v in values)
-        self.tool.along(road, begin, end, each, self.low.isChecked())
+        made, self.made = self.made, None
+        self.tool.take_along(self._road, made)
+        self.found.setText(f"{counted(len(made.gullies), 'gully', 'gullies')} placed.")
+        self.go.setEnabled(False)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -112,4 +146,4 @@ class GullyPanel(QWidget):
             self.offset.setText("" if self.tool.way.offset is None else full(self.tool.way.offset, s.units))
         road = self.tool.road()
         name = s.kept.project.roads[road].name if road is not None else "no road"
-        self.says.setText(f"on {name}; another road is picked above the drawings")
+        self.says.setText(f"On {name}. Point at another road, or pick it over the drawings.")

@@ -5,7 +5,7 @@ from typing import get_args
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, Stack, clear, fields, label, offer, pair, rule, wrapped
+from zumbert.app.panels.rows import Aside, Combo, Segments, Stack, clear, fields, label, offer, pair, rule, wrapped
 from zumbert.app.panels.structurepanel import show_findings
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -14,7 +14,6 @@ from zumbert.edits.change import sizes_for, type_fits, types_for
 from zumbert.edits.lay import Edge, Way
 from zumbert.edits.several import STATUSES
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.slope import parsed_slope
 from zumbert.model.structure import Service
 
 SERVICES: tuple[Service, ...] = get_args(Service)
@@ -35,7 +34,7 @@ class LayPanel(QWidget):
         self.edge = Segments(("Middle", "Outer edge", "Inner edge"), lambda i: self._set(edge=EDGES[i]))
         self.edge.setToolTip("What of a structure on a road stands at the place: outer is away from the centre line")
         self.by_level = False
-        self.mode = Segments(("Run", "Alone", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
+        self.mode = Segments(("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
         self.way = Segments(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
         self.slope, self.start, self.level = QLineEdit(), QLineEdit(), QLineEdit()
         self.level.setObjectName("lay level")
@@ -43,6 +42,7 @@ class LayPanel(QWidget):
         self.level.editingFinished.connect(self._level)
         self.level_label = label("Next invert", "second")
         self.slope.setObjectName("lay slope")
+        Aside(self.slope, lambda text: session.units.understood(text))
         self.start.setObjectName("lay start")
         self.start.setPlaceholderText("from the rules")
         self.slope.editingFinished.connect(self._slope)
@@ -77,7 +77,12 @@ class LayPanel(QWidget):
         whole.addWidget(rule())
         whole.addWidget(label("Next pipe", "section"))
         more = fields(
-            (("Size", self.size_box), ("Laid", self.way), ("Levels from", self.levels), ("First invert", self.start)),
+            (
+                ("Size", self.size_box),
+                ("Direction", self.way),
+                ("Levels from", self.levels),
+                ("First invert", self.start),
+            ),
             106,
         )
         for i, (name, field) in enumerate(((self.slope_label, self.slope), (self.level_label, self.level)), 4):
@@ -88,7 +93,7 @@ class LayPanel(QWidget):
         kinds = QHBoxLayout()
         kinds.addWidget(self.service)
         kinds.addWidget(self.status)
-        more.addWidget(label("It is", "second"), 7, 0)
+        more.addWidget(label("Service, status", "second"), 7, 0)
         more.addLayout(kinds, 7, 1)
         whole.addLayout(more)
         whole.addWidget(rule())
@@ -115,7 +120,7 @@ class LayPanel(QWidget):
 
     def _slope(self) -> None:
         try:
-            self._set(slope=parsed_slope(self.slope.text()))
+            self._set(slope=self.session.units.typed_slope(self.slope.text()))
         except ValueError as e:
             self.session.refused.emit(str(e))
 

@@ -8,13 +8,13 @@ from PySide6.QtCore import QEvent
 from PySide6.QtGui import QEnterEvent, QFocusEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Stack, fields, label
+from zumbert.app.panels.rows import Aside, Stack, fields, label
 from zumbert.app.session import Session
 from zumbert.edits.manylevels import all_shifted, at_slope, crowns_in_line, up_to_cover, with_drops
 from zumbert.edits.several import Several
 from zumbert.edits.typed import number
 from zumbert.errors import ZumbertError
-from zumbert.model.slope import parsed_slope
+from zumbert.model.display import counted
 
 Make = Callable[..., Several]
 
@@ -52,13 +52,15 @@ class LevelsOfMany(QWidget):
         u = session.units
         rows = []
         for name, text, of in (
-            ("slope", "Slope of all", lambda t: (at_slope, parsed_slope(t))),
+            ("slope", "Slope of all", lambda t: (at_slope, u.typed_slope(t))),
             ("shift", f"Shift all by, {u.m}", lambda t: (all_shifted, number(t, u))),
             ("drop", f"Drop between, {u.m}", lambda t: (with_drops, number(t, u))),
         ):
             field = QLineEdit()
             field.setObjectName(f"all {name}")
             field.setAccessibleName(text)
+            if name == "slope":
+                Aside(field, u.understood)
             field.textEdited.connect(lambda _, of=of, field=field: self._show(field, of))
             field.returnPressed.connect(lambda of=of, field=field, text=text: self._take(field, of, text))
             field.editingFinished.connect(lambda field=field: self._left(field))
@@ -86,12 +88,16 @@ class LevelsOfMany(QWidget):
 
     def _tell(self, make: Make, args: tuple[Any, ...], on: bool) -> None:
         try:
-            self.says.setText(self._made(make, args).reach.words if on else "")
+            made = self._made(make, args) if on else None
+            self.says.setText("" if made is None else made.reach.words)
+            self.session.preview(None if made is None else made.project)
         except ZumbertError as e:
             self.says.setText(str(e))
 
     def _do(self, name: str, make: Make, args: tuple[Any, ...]) -> None:
-        self.session.edit(f"{name}: {len(self.session.state.pipes)} pipes", lambda p, f: self._made(make, args).project)
+        self.session.edit(
+            f"{name}: {counted(len(self.session.state.pipes), 'pipe')}", lambda p, f: self._made(make, args).project
+        )
 
     def _show(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]]) -> None:
         """What the text would make; one that means nothing yet shows nothing."""
@@ -113,7 +119,7 @@ class LevelsOfMany(QWidget):
             self.session.refused.emit(str(e))
             return
         field.clear()
-        self.session.apply(f"{name.split(',')[0]}: {len(self.session.state.pipes)} pipes", made.project)
+        self.session.apply(f"{name.split(',')[0]}: {counted(len(self.session.state.pipes), 'pipe')}", made.project)
 
     def _left(self, field: QLineEdit) -> None:
         if not field.hasFocus() and field.text():

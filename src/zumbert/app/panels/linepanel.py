@@ -49,7 +49,7 @@ class LinePanel(QWidget):
         whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.ends.items()))
         for name, text, run in (
             ("show stretch", "Show them", self._stretch), ("turn line", "Turn the flow", tool.turn),
-            ("take line", "Take them", tool.take),
+            ("take line", "Create", tool.take),
         ):  # fmt: skip
             b = QPushButton(text)
             b.setObjectName(name)

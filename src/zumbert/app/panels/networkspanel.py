@@ -42,7 +42,7 @@ class NetworksSection(QWidget):
         self.which.setObjectName("renumber network")
         self.which.setAccessibleName("Network to renumber")
         self.up = True
-        self.way = Segments(("Outfall up", "Heads down"), self._way)
+        self.way = Segments(("From outfall", "From heads"), self._way)
         self.way.show_choice(0)
         self.first = QLineEdit("1")
         self.first.setObjectName("renumber first")

@@ -9,6 +9,7 @@ from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.runspanel import RunsSection
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.model.display import counted
 
 
 class NothingPanel(QWidget):
@@ -50,6 +51,6 @@ class NothingPanel(QWidget):
         total = sum(f.span.length for f in s.shown.facts.pipes.values())
         surfaces = ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
         self.body.setText(
-            f"{len(project.structures)} structures, {len(project.pipes)} pipes, {u.long(total)}.\n"
+            f"{counted(len(project.structures), 'structure')}, {counted(len(project.pipes), 'pipe')}, {u.long(total)}.\n"
             f"Roads: {', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: {surfaces}."
         )

@@ -78,7 +78,7 @@ class PinsSection(QWidget):
         inner.addLayout(fields((
             ("Levels at", self.outer), ("Cover from", self.cover_from), ("Decimals", self.decimals), ("Words", self.words),
         ), 78))  # fmt: skip
-        inner.addWidget(chip("Take it out", "drop pin", self._drop))
+        inner.addWidget(chip("Delete", "drop pin", self._drop))
         whole.addWidget(self.body)
 
     def _pin(self) -> PinId | None:

@@ -10,12 +10,25 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
 from zumbert.app.panels.rangebar import Scale
-from zumbert.app.panels.rows import Combo, FixButton, Sign, Stack, ValueRow, clear, label, offer, pair, rule, wrapped
+from zumbert.app.panels.rows import (
+    Aside,
+    Combo,
+    FixButton,
+    Sign,
+    Stack,
+    ValueRow,
+    clear,
+    label,
+    offer,
+    pair,
+    rule,
+    wrapped,
+)
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
-from zumbert.checks.check import RULES
+from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
@@ -31,7 +44,6 @@ from zumbert.model.pipe import Bore
 ENDS: tuple[End, End] = ("up", "down")
 WIDE = 288  # drawing units of the panel inside
 FOLLOWS = (142, 62, 70)  # widths of the columns of what follows from a drag
-TITLES = {rule.name: rule.title for rule in RULES}
 
 
 class PipePanel(QWidget):
@@ -89,6 +101,8 @@ class PipePanel(QWidget):
             row = ValueRow(self.pen, key, self._taker(field) if field else None)
             row.field.setObjectName(f"value {key}")
             self.rows[key] = row
+            if key == "slope":
+                Aside(row.field, self.session.units.understood)
             whole.addWidget(row)
         for key, field in (("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover")):
             self.rows[key].bar.dragged = partial(self._dragged, field)

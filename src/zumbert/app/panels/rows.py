@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PySide6.QtCore import QEvent, QRect, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 from zumbert.app.icons import painted
 from zumbert.app.panels.rangebar import RangeBar, Scale
 from zumbert.app.pen import Pen
+from zumbert.app.session import Session
 from zumbert.app.theme import font, qcolor
 from zumbert.drawing.marks import lozenge, notch
 
@@ -152,17 +153,29 @@ class ValueField(QLineEdit):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus if take is None else Qt.FocusPolicy.StrongFocus)
         self._take = take
         self._value = ""
+        self._session: Session | None = None
+        self.textEdited.connect(self._try)
         self.watched: Callable[[bool], None] | None = None  # told when the keyboard comes and goes
 
     def show_value(self, text: str, bad: bool) -> None:
         """Shows the value, unless one is typing over it."""
-        self._value = text
-        if not self.isModified() and self.text() != text:
-            self.setText(text)
+        if not self.isModified():  # else what is shown may be what the typed text would make
+            self._value = text
+            if self.text() != text:
+                self.setText(text)
         if self.property("bad") != bad:
             self.setProperty("bad", bad)
             self.style().unpolish(self)
             self.style().polish(self)
+
+    def try_out(self, session: Session) -> None:
+        """What is typed is shown in the drawings, and nothing is done, until it is taken."""
+        self._session = session
+
+    def _try(self, text: str) -> None:
+        take = self._take
+        if self._session is not None and take is not None:
+            self._session.trial(lambda: take(text))
 
     def _finish(self) -> bool:
         """Takes what was typed; False where it was refused."""
@@ -184,6 +197,8 @@ class ValueField(QLineEdit):
                 self.setModified(True)
             self.selectAll()
         elif event.key() == Qt.Key.Key_Escape:
+            if self._session is not None:
+                self._session.preview(None)
             self.setModified(False)
             self.setText(self._value)
             self.selectAll()
@@ -218,6 +233,32 @@ class Combo(QComboBox):
         super().__init__()
         self.pen = pen
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._session: Session | None = None  # where a choice is tried out while the list is open
+        self._before = -1
+        self.highlighted.connect(self._try)
+
+    def try_out(self, session: Session) -> None:
+        """What the list points at is shown, and nothing is done, until it is chosen."""
+        self._session = session
+
+    def _try(self, i: int) -> None:
+        session = self._session
+        if session is None or not self.view().isVisible():
+            return
+        before = self.currentIndex()
+        held = self.blockSignals(True)
+        self.setCurrentIndex(i)  # those who ask for the choice find the one that is pointed at
+        self.blockSignals(held)
+        session.trial(lambda: self.activated.emit(i))
+        held = self.blockSignals(True)
+        self.setCurrentIndex(before)
+        self.blockSignals(held)
+
+    def hidePopup(self) -> None:
+        """What was tried out is over; a choice that was made comes after this."""
+        super().hidePopup()
+        if self._session is not None and self._session.state.previewing:
+            self._session.preview(None)
 
     def as_wide_as_its_column(self) -> "Combo":
         """It takes the width that there is; a long choice is cut, not the panel widened."""
@@ -262,6 +303,53 @@ def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None
             box.setItemData(i, why, WHY)
             box.setItemData(i, why or None, Qt.ItemDataRole.ToolTipRole)
     box.setCurrentIndex(box.findData(now))
+
+
+class Aside(QLabel):
+    """What a text that is being typed is taken for, beside its field; gone when the field is left."""
+
+    def __init__(self, field: QLineEdit, say: Callable[[str], str]) -> None:
+        super().__init__(field.window())
+        self.field, self._say = field, say
+        self.setObjectName("aside")
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        field.textEdited.connect(self._show)
+        field.installEventFilter(self)
+        self.hide()
+
+    def _show(self, text: str) -> None:
+        said = self._say(text)
+        self.setVisible(bool(said))
+        if not said:
+            return
+        window = self.field.window()
+        if self.parentWidget() is not window:
+            self.setParent(window)
+            self.show()
+        self.setText(said)
+        self.adjustSize()
+        at = self.field.mapTo(window, self.field.rect().bottomLeft())
+        x = min(at.x(), window.width() - self.width() - 4)
+        below = at.y() + 3 + self.height() <= window.height()
+        self.move(max(4, x), at.y() + 3 if below else at.y() - self.field.height() - self.height() - 3)
+        self.raise_()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        ends = event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() in DONE
+        if ends or event.type() in (QEvent.Type.FocusOut, QEvent.Type.Hide):
+            self.hide()
+        return False
+
+
+DONE = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape, Qt.Key.Key_Tab)
+
+
+def previewed(root: QWidget, session: Session) -> None:
+    """What a list points at, and what is typed into a field, is shown in the drawings before it is taken."""
+    for box in root.findChildren(Combo):
+        box.try_out(session)
+    for field in root.findChildren(ValueField):
+        field.try_out(session)
 
 
 class ValueRow(QWidget):
@@ -371,11 +459,11 @@ class Segments(QWidget):
         self.buttons[i].setChecked(True)
 
 
-def take_or_leave(dialog: QDialog, text: str = "Take it") -> tuple[QDialogButtonBox, QPushButton]:
+def take_or_leave(dialog: QDialog, text: str) -> tuple[QDialogButtonBox, QPushButton]:
     """The two buttons of a dialog that shows what it would do, and the one that does it."""
     box = QDialogButtonBox()
     take = box.addButton(text, QDialogButtonBox.ButtonRole.AcceptRole)
-    box.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
+    box.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
     box.accepted.connect(dialog.accept)
     box.rejected.connect(dialog.reject)
     return box, take

@@ -446,7 +446,7 @@ class Foot(QWidget):
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)
         self.bar.setFixedSize(120, 8)
-        self.give_up = QPushButton("Give up")
+        self.give_up = QPushButton("Cancel")
         self.give_up.setProperty("role", "chip")
         self.give_up.setObjectName("give up")
         for busy in (self.bar, self.give_up):
@@ -459,6 +459,8 @@ class Foot(QWidget):
 
     def refuse(self, text: str) -> None:
         """A sentence about what was refused, until the next thing happens."""
+        if self.session.trying:
+            return
         self._refusal = text
         self._show_hint()
 

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPush
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.selecting import WAYS, Chosen, more
 from zumbert.app.panels.levelsofmany import LevelsOfMany
-from zumbert.app.panels.pipepanel import TITLES
 from zumbert.app.panels.rows import (
     WHY,
     Combo,
@@ -24,6 +23,7 @@ from zumbert.app.panels.rows import (
     label,
     offer,
     pair,
+    previewed,
     rule,
     wrapped,
 )
@@ -31,6 +31,7 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
+from zumbert.checks.check import TITLES
 from zumbert.checks.rim import off_surface
 from zumbert.edits.change import fits, size_fits, size_words
 from zumbert.edits.fixes import fixes
@@ -39,11 +40,13 @@ from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
 from zumbert.model.catalogue import ENDS
+from zumbert.model.display import counted
 from zumbert.model.ids import SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Anchored, Structure
 
 CELLS = (66, 44, 36, 48, 48, 36)  # drawing units: widths of the columns of pipes
+MOST_FOUND = 12  # findings that a panel lists
 MANY = 200  # things: of more it is not told which types and sizes fit them
 
 
@@ -206,15 +209,19 @@ class StructurePanel(QWidget):
 
 def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
     """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
-    found = [f for key in keys for f in s.picture.found(key)]
-    heads = [(f.severity, f"{f.severity.capitalize()}: {TITLES[f.rule].lower()}") for f in found]
+    every = [f for key in keys for f in s.picture.found(key)]
+    found = every[:MOST_FOUND]
+    heads: list[tuple[str, str]] = [(f.severity, f"{f.severity.capitalize()}: {TITLES[f.rule].lower()}") for f in found]
+    if len(every) > len(found):
+        heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
     if layout.property("heads") != str(heads):
         layout.setProperty("heads", str(heads))
         clear(layout)
         for severity, text in heads:
             head = QHBoxLayout()
-            head.addWidget(Sign(pen, severity))
-            head.addWidget(label(text, severity))
+            if severity:
+                head.addWidget(Sign(pen, severity))
+            head.addWidget(label(text, severity or "small"))
             head.addStretch(1)
             layout.addLayout(head)
             layout.addWidget(wrapped(""))
@@ -253,8 +260,7 @@ class SeveralPanel(QWidget):
     def _build(self, structures: bool, pipes: bool) -> None:
         whole = Stack(self, 6)
         for w in (
-            self.title, self.sub, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.says,
-            self.traits,
+            self.title, self.sub, self.says, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.traits,
         ):  # fmt: skip
             whole.addWidget(w)
         whole.addWidget(rule())
@@ -276,12 +282,19 @@ class SeveralPanel(QWidget):
             b.clicked.connect(lambda _=False, how=how: select_more(self.session, how))
             grid.addWidget(b, i // 2, i % 2)
         whole.addLayout(grid)
-        remove = QPushButton("Delete")
-        remove.clicked.connect(lambda: delete_selected(self.session))
-        whole.addWidget(remove)
         whole.addWidget(rule())
         whole.addLayout(self.found)
         whole.addStretch(1)
+        whole.addSpacing(14)  # apart from all else: it ends what the rest works on
+        whole.addWidget(rule())
+        remove = QPushButton("Delete \u2026")
+        remove.setObjectName("delete selected")
+        remove.clicked.connect(lambda: delete_selected(self.session, self))
+        whole.addWidget(remove)
+        previewed(self, self.session)
+        for field in self.by.values():
+            field.textEdited.connect(lambda _: self.session.trial(self._move))
+        self.copy_by.textEdited.connect(lambda _: self.session.trial(self._copy))
 
     def _moving(self) -> QHBoxLayout:
         """Fields that move all of them by numbers."""
@@ -321,8 +334,11 @@ class SeveralPanel(QWidget):
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return
-        self.session.apply(f"Copy a run of {len(s.pipes)} pipes", made)
         fresh = frozenset(k for k in made.pipes if k not in s.kept.project.pipes)
+        if self.session.trying:
+            self.session.preview(made, fresh | new)
+            return
+        self.session.apply(f"Copy a run of {counted(len(s.pipes), 'pipe')}", made)
         self.session.select(fresh, new, follow=False)
 
     def refresh(self, s: State) -> None:
@@ -349,8 +365,9 @@ class SeveralPanel(QWidget):
         for w in (self.type_box, self.type_label):
             w.setVisible(bool(structures))
         held = sum(p.keep_size for p in pipes) + sum(k.keep_size for k in structures)
-        self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
-        self.says.setVisible(bool(held))
+        if not s.previewing:
+            self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
+            self.says.setVisible(bool(held))
         self.traits.refresh(s)
         show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
 
@@ -387,6 +404,8 @@ class SeveralPanel(QWidget):
             return
         what = "size of" if box is self.size_box else "type of"
         self.session.apply(f"Change the {what} {made.reach.change}", made.project)
+        if self.session.trying:
+            return
         if made.reach.held:
             self.session.refused.emit(f"{made.reach.change} changed, {made.reach.held} held and left as they are.")
         self.refresh(self.session.state)
@@ -399,7 +418,9 @@ class SeveralPanel(QWidget):
             self.session.refused.emit(str(e))
             return
         structures = s.structures
-        if self.session.edit(f"Move {len(structures)} structures", lambda p, f: moved(p, f, structures, along, across)):
+        name = f"Move {counted(len(structures), 'structure')}"
+        taken = self.session.edit(name, lambda p, f: moved(p, f, structures, along, across))
+        if taken and not self.session.trying:
             for f in self.by.values():
                 f.clear()
 

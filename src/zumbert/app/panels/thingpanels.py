@@ -23,7 +23,7 @@ from zumbert.geometry.profile import Pvi
 from zumbert.geometry.strip import StripAt
 from zumbert.geometry.triangulate import SPIKE
 from zumbert.model.background import UNITS
-from zumbert.model.display import NONE, Units
+from zumbert.model.display import NONE, Units, counted
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.road import Road, Strip
 from zumbert.model.service import SERVICE_KINDS
@@ -241,12 +241,12 @@ class SurfaceDetail(Detail):
         if not count:
             self.session.refused.emit(f"No vertex is more than {self.session.units.long(height)} off its neighbours.")
             return
-        self.session.apply(f"Leave out {count} spike(s) of {self._name()}", project)
+        self.session.apply(f"Leave out {counted(count, 'spike')} of {self._name()}", project)
 
     def show_record(self, s: State, r: Any) -> None:
         u, z = s.units, r.vertices[:, 2]
         self.words.setText(
-            f"{len(r.faces)} faces, {len(r.vertices)} points, level {u.length(z.min())} to {u.long(z.max())}"
+            f"{counted(len(r.faces), 'face')}, {counted(len(r.vertices), 'point')}, level {u.length(z.min())} to {u.long(z.max())}"
             if len(z)
             else "empty"
         )
@@ -524,7 +524,7 @@ class DrawingDetail(Detail):
     def show_record(self, s: State, r: Any) -> None:
         changed_now = s.stale and r.id in s.stale
         self.words.setText(
-            f"{len(r.segments)} segments. "
+            f"{counted(len(r.segments), 'segment')}. "
             + ("Its file has changed since it was read." if changed_now else r.source or "")
         )
         self.again.setVisible(r.source is not None)

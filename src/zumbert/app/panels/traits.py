@@ -54,7 +54,7 @@ class Traits(QWidget):
         self.sump_depth = ValueField("sump depth", self._sump_depth)
         self.sump = ValueField("sump at", self._sump)
         self.cover.setToolTip("Along its bearing and to the right of it, from the middle of the chamber: 0.25 0")
-        self.back = chip("Label back where there is room", "label back", self._label_back)
+        self.back = chip("Reset label position", "label back", self._label_back)
         self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
         size = "type and size" if structures and pipes else "type" if structures else "size"
@@ -78,8 +78,8 @@ class Traits(QWidget):
             rows.append(("Inverts quoted", self.basis))
         if structures:
             rows += [
-                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover off, {session.units.m}", self.cover),
-                ("Rim on", self.rim), (f"Adjusted by, {session.units.m}", self.adjust),
+                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover offset, {session.units.m}", self.cover),
+                ("Rim on", self.rim), (f"Rim adjustment, {session.units.m}", self.adjust),
                 (f"Sump depth, {session.units.m}", self.sump_depth), ("Sump level", self.sump),
             ]  # fmt: skip
         for i, (text, w) in enumerate(rows):
@@ -192,7 +192,7 @@ class Traits(QWidget):
         by = {t.rim.adjustment for t in structures if isinstance(t.rim, OnSurface)}
         self.adjust.setEnabled(bool(by))
         one = u.step(next(iter(by))) if len(by) == 1 else DIFFERENT if by else ""
-        self.adjust.show_value(one if by != {0.0} else "not", False)
+        self.adjust.show_value(one if by != {0.0} else "none", False)
         depths = {t.sump_depth for t in structures}
         types = {project.types[t.type].sump for t in structures}
         own = next(iter(depths)) if len(depths) == 1 else None
@@ -272,7 +272,7 @@ class Traits(QWidget):
         return self._each(f"{name} of {self._name()}", self._chosen()[0], lambda p, f, k: edit(p, k, value))
 
     def _adjust(self, text: str) -> bool:
-        return self._typed(text, ("not",), "Adjust the rim", lambda p, k, v: adjust_rim(p, k, v or 0.0))
+        return self._typed(text, ("none",), "Adjust the rim", lambda p, k, v: adjust_rim(p, k, v or 0.0))
 
     def _sump_depth(self, text: str) -> bool:
         return self._typed(text, ("by type",), "Set the sump", set_sump_depth)

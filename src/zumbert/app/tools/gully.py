@@ -1,5 +1,6 @@
 """Gullies on both sides of a road with their leads: a click or a typed chainage sets a pair."""
 
+from contextlib import suppress
 from html import escape
 from typing import TYPE_CHECKING
 
@@ -11,8 +12,9 @@ from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.edits.change import size_words
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
-from zumbert.edits.typed import number, typed_chainage
+from zumbert.edits.typed import named_road, number, typed_chainage
 from zumbert.errors import EditError
+from zumbert.model.display import counted
 from zumbert.model.ids import RoadId, SizeKey, TypeKey
 
 if TYPE_CHECKING:
@@ -78,8 +80,11 @@ class GullyTool(Tool):
             self._why = str(e)
             self.session.preview(None)
             return
+        self._show(self.made)
+
+    def _show(self, made: Set) -> None:
         self._why = ""
-        self.session.preview(self.made.project, frozenset([*self.made.gullies, *self.made.pipes]))
+        self.session.preview(made.project, frozenset([*made.gullies, *made.pipes]))
 
     def takes_clicks(self, view: "DrawingView") -> bool:
         return view.kind == "plan"
@@ -105,38 +110,50 @@ class GullyTool(Tool):
             )
         return True
 
-    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> bool:
-        """Sets gullies along a road as one undo step."""
-        try:
-            kept = self.session.state.kept
-            made = spaced(kept.project, kept.facts, road, begin, end, spacing, self.way, self.sides, low)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
-        self.session.apply(f"Set {len(made.gullies)} gullies along {kept.project.roads[road].name}", made.project)
-        return True
+    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> Set:
+        """Shows gullies along a road. Raises EditError where there can be none."""
+        kept = self.session.state.kept
+        self.at = self.made = None
+        made = spaced(kept.project, kept.facts, road, begin, end, spacing, self.way, self.sides, low)
+        self._show(made)
+        return made
+
+    def take_along(self, road: RoadId, made: Set) -> None:
+        """Takes gullies along a road as one undo step."""
+        name = self.session.state.kept.project.roads[road].name
+        self.session.apply(f"Set {counted(len(made.gullies), 'gully', 'gullies')} along {name}", made.project)
 
     def takes_entry(self, view: "DrawingView") -> bool:
         return True
 
     def road(self) -> RoadId | None:
-        """The road of a typed chainage: the one shown, else the first."""
+        """The road of a typed chainage: the one pointed at, the one shown, else the first."""
         return road_shown(self.session)
 
-    def entry(self, text: str) -> bool:
-        u, road, parts = self.session.units, self.road(), text.split()
-        before = self.way
+    def _look_at(self, text: str) -> None:
+        """Shows the pair at a typed chainage, and offset if one is typed. Raises EditError."""
+        u, before = self.session.units, self.way
+        text, road = named_road(text, self.session.state.kept.project, self.road())
+        parts = text.split()
         try:
             if road is None or len(parts) not in (1, 2):
                 raise EditError('Type a chainage, or chainage and offset: "412.5 2.8".')
             if len(parts) == 2:
                 self.way = replace(self.way, offset=abs(number(parts[1], u)))
             self.look((road, typed_chainage(parts[0], u)))
+        finally:
+            self.way = before
+
+    def typed(self, text: str) -> None:
+        with suppress(EditError):
+            self._look_at(text)
+
+    def entry(self, text: str) -> bool:
+        try:
+            self._look_at(text)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
-        finally:
-            self.way = before
         return self._take()
 
     def key(self, text: str) -> bool:
@@ -156,8 +173,10 @@ class GullyTool(Tool):
         self.cancel()
 
     def words(self) -> Words | None:
-        if self.made is None or self.at is None:
+        if self.at is None:
             return None
+        if self.made is None:
+            return Words("No gully here", self.session.units.coordinate(self.at[1]), "", (escape(self._why),))
         u, shown = self.session.units, self.session.state.shown
         labels = [self.made.project.structures[k].label for k in self.made.gullies]
         lines = []
@@ -168,7 +187,8 @@ class GullyTool(Tool):
                 lines.append(f"<b>{u.long(f.span.length)}</b> to {escape(to)} at {u.slope(f.slope)}")
         if self.made.alone:
             lines.append(f"{escape(', '.join(self.made.alone))}: nothing in reach to join")
-        return Words(f"{' and '.join(labels)} at", u.coordinate(self.at[1]), "chainage, offset", tuple(lines[:2]))
+        on = f"on {shown.project.roads[self.at[0]].name}" if len(shown.project.roads) > 1 else "chainage, offset"
+        return Words(f"{' and '.join(labels)} at", u.coordinate(self.at[1]), on, tuple(lines[:2]))
 
     def set(self, **values: object) -> None:
         """Replaces how gullies are set."""

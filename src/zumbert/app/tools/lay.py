@@ -426,6 +426,7 @@ class LayTool(Tool):
             self.session.set(way=replace(self.way, level=number(level, self.session.units)))
 
     def typed(self, text: str) -> None:
+        self._snap = ""
         try:
             place = self._typed_place(text)
             self._with_level(text)
@@ -434,7 +435,7 @@ class LayTool(Tool):
         self._look(place)
 
     def entry(self, text: str) -> bool:
-        before = self.way
+        before, self._snap = self.way, ""
         try:
             place = self._typed_place(text)
             self._with_level(text)

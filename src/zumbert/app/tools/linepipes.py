@@ -12,6 +12,7 @@ from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import number, typed_chainage
 from zumbert.errors import EditError
+from zumbert.model.display import counted
 from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
@@ -155,6 +156,6 @@ class LinePipesTool(LineTool):
         curved = sum(f.span.arc is not None for f in pipes)
         return Words(
             f"{first} to {last}", u.length(long), u.m,
-            (f"{len(pipes)} pipes, {curved} curved; water runs to <b>{escape(last)}</b>",
-             "Enter or click takes them, T turns them"),
+            (f"{counted(len(pipes), 'pipe')}, {curved} curved; water runs to <b>{escape(last)}</b>",
+             "Enter or a click draws them, T turns the flow"),
         )  # fmt: skip

@@ -17,6 +17,7 @@ from zumbert.drawing.handles import Hand, rim_rings
 from zumbert.drawing.marks import Composed, Stroke, Target
 from zumbert.edits.things import KINDS, Thing
 from zumbert.edits.typed import Ring
+from zumbert.geometry.elements import Array
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
@@ -26,6 +27,20 @@ if TYPE_CHECKING:
 
 
 NOWHERE = np.zeros((1, 2))
+STRAIGHT = 0.12  # of its length: a way of the mouse that leaves its chord by less is straight
+SHAKY = 5.0  # drawing units that a hand strays from a straight way
+
+
+def caught_by(way: list[tuple[float, float]]) -> Array:
+    """What a drag encloses (n, 2): of a straight one the rectangle that it is the diagonal of, of a curved one itself."""
+    xy = np.array(way, float)
+    (x0, y0), (x1, y1) = xy[0], xy[-1]
+    long = float(np.hypot(x1 - x0, y1 - y0))
+    off = np.abs((xy[:, 0] - x0) * (y1 - y0) - (xy[:, 1] - y0) * (x1 - x0)).max() / max(long, 1e-9)
+    far = np.hypot(xy[:, 0] - x0, xy[:, 1] - y0).max()
+    if off > max(STRAIGHT * long, SHAKY) or far > 1.15 * long + SHAKY:
+        return xy
+    return np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
 
 
 class PickTool(Tool):
@@ -243,7 +258,7 @@ class PickTool(Tool):
         bend = bend_ring(self.session, cast("PlanView", view), hot is not None and hot.kind == "bend")
         marks = [*made.marks, *bend.marks]
         if len(self.lasso) > 1:
-            marks.append(Stroke("draft", np.array(self.lasso), closed=True))
+            marks.append(Stroke("draft", caught_by(self.lasso), closed=True))
         return Composed(marks, [*made.targets, *bend.targets], [])
 
     def _rims(self, view: "SectionView", made: Composed) -> Composed:
@@ -257,7 +272,7 @@ class PickTool(Tool):
 
     def _caught(self, view: "PlanView", at: Place) -> None:
         """Selects what stands in the ring; with Ctrl it adds to what is selected."""
-        drawn, self.lasso = np.array([*self.lasso, (at.x, at.y)], float), []
+        drawn, self.lasso = caught_by([*self.lasso, (at.x, at.y)]), []
         found = inside(self.session.state.kept.facts, drawn, view.sight.to_drawing)
         s = self.session.state
         more = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from zumbert.app.panels.rows import Aside
 from zumbert.app.values import edit_field, kept_end
 from zumbert.drawing.levelrows import pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
@@ -31,7 +32,12 @@ class CellEdit(QLineEdit):
         self.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.setAccessibleName("Level row cell")
         self.installEventFilter(self)
+        Aside(self, self._understood)
         self.hide()
+
+    def _understood(self, text: str) -> str:
+        """What a slope that is typed is taken for."""
+        return self.view.session.units.understood(text) if self.cell is not None and self.cell.field == "slope" else ""
 
     def begin(self, cell: Cell) -> None:
         """Opens over a cell with its value selected."""

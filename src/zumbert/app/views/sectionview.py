@@ -351,7 +351,7 @@ class SectionView(DrawingView):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """Over the heads of the rows: which rows are shown, and in which order."""
         if event.pos().x() < self.sight.left and event.pos().y() >= self.sight.height:
-            self.rows_menu(event.pos().y()).exec(event.globalPos())
+            self.rows_menu(event.pos().y()).popup(event.globalPos())
 
     def rows_menu(self, y: float) -> QMenu:
         """What can be done with the row at a height, and with the rows that there are."""

@@ -5,7 +5,17 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.pen import Pen
@@ -59,6 +69,7 @@ class DrawingView(QWidget):
     kind = ""
     looked = Signal()  # the sight changed
     focused = Signal()  # the keyboard came here
+    asked = Signal(float, float)  # a right click at a place, without a drag
     wanted = Signal(object)  # a pipe or structure was clicked twice: its id
 
     def __init__(self, session: Session, pen: Pen) -> None:
@@ -70,6 +81,7 @@ class DrawingView(QWidget):
         self.shift = (0.0, 0.0)  # where those lie now
         self.live: list[Target] = []  # what can be hit in what is drawn each time
         self.hover: Target | None = None
+        self.ringed = False  # the keyboard came by a key: where it is shows
         self.mouse: Place | None = None
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
         self._tried: tuple[object, frozenset[str]] = (
@@ -141,6 +153,10 @@ class DrawingView(QWidget):
                 else:
                     painter.drawPixmap(QPointF(layer[1], layer[2]), layer[0])
             self.pen.ink(painter, self.overlay())
+            if self.ringed:
+                painter.setPen(QPen(qcolor("ink", self.pen.theme), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         finally:
             painter.end()
 
@@ -179,7 +195,15 @@ class DrawingView(QWidget):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
+        self.ringed = event.reason() in keys
+        self.update()
         self.focused.emit()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.ringed = False
+        self.update()
 
     def _changed(self, old: State, new: State) -> None:
         self.update()
@@ -236,7 +260,7 @@ class DrawingView(QWidget):
         self.setFocus()
         at = self._place(event)
         left = event.button() == Qt.MouseButton.LeftButton
-        self._panned, self._click = False, None
+        self._panned, self._click, self.ringed = False, None, False
         if self.zooming:
             self._sharpen()
         if left and self.typing:
@@ -273,7 +297,9 @@ class DrawingView(QWidget):
             self._pan = None
             self.unsetCursor()
             click, self._click = self._click, None
-            if self._panned or event.button() != Qt.MouseButton.LeftButton:
+            if not self._panned and event.button() == Qt.MouseButton.RightButton:
+                self.asked.emit(event.position().x(), event.position().y())
+            elif self._panned or event.button() != Qt.MouseButton.LeftButton:
                 self.look_again()
             elif click is None or not self.tool.press(self, click):
                 self.clicked_nothing()
