@@ -26,7 +26,7 @@ def test_a_summary_opens_before_anything_is_taken(empty):
     assert user.window.import_paths(ALL)
     dialog = dialog_of(user)
     assert "2 roads, 2 surfaces" in dialog.says.text()
-    assert "38 structure(s), 36 pipe(s)" in dialog.says.text()
+    assert "38 structures, 36 pipes" in dialog.says.text()
     assert "x 1335 to 1815" in dialog.extents.text()
     assert {n: b.currentData() for n, b in dialog.roles.items()} == {
         "Existing ground": "existing",

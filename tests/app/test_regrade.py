@@ -7,6 +7,7 @@ from pytest import approx
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.pick import PickTool
+from zumbert.edits.regrade import as_it_is
 
 
 @pytest.fixture
@@ -39,10 +40,12 @@ def test_each_field_is_live_and_the_other_end_follows(user, strip):
     before = user.project
     fill(user, strip.slope, "-2.5%")
     assert user.shown is not before
-    assert "m at 2.50 % + drops 0.000" in strip.sum.text()
+    assert (
+        "103.36 m at 2.50 % + drops 0.060 = 2.644 m" in strip.sum.text()
+    )  # 103.36 x 0.025 + 2 x 0.030: the drops that are there
     first = strip.end.text()
     fill(user, strip.drop, "0.05")
-    assert float(strip.end.text()) == approx(float(first) + 0.1, abs=1e-3)  # two chambers between
+    assert float(strip.end.text()) == approx(float(first) + 0.04, abs=1e-3)  # 0.05 at two chambers for 0.03 there
     fill(user, strip.end, "45.0")
     assert strip.slope.text().endswith("%")
     total = sum(user.facts.pipes[step.pipe].basis for step in strip.steps)
@@ -182,3 +185,63 @@ def test_the_first_of_two_that_is_deleted_meanwhile_is_asked_for_again(user):
     assert all(s.label != "G9L" for s in user.project.structures.values())
     user.settle()
     assert "Click the structure to regrade from" in user.window.tool.hint
+
+
+def test_what_no_hand_has_touched_stays_to_the_last_bit(user, strip):
+    before = user.project
+    now = as_it_is(user.facts, strip.steps, "invert")
+    fill(user, strip.slope, "-2.5%")
+    fill(user, strip.slope, strip._exact[strip.slope][0])  # as it was shown: rounded there, exact here
+    asked = strip.ask()
+    assert asked.start == now.start
+    assert asked.drops == now.drops
+    assert asked.slope == now.slope if now.slope is not None else asked.end == now.end
+    first = next(iter(strip.drops))
+    fill(user, strip.drops[first], "0.1")
+    assert strip.ask().drops == {**now.drops, first: 0.1}
+    made = strip.made.project.pipes[strip.steps[0].pipe]
+    was = before.pipes[strip.steps[0].pipe]
+    assert made.invert_down == was.invert_down  # the walk goes up: its first level is held
+
+
+def test_another_carried_line_keeps_what_can_be_kept(user, strip):
+    first = next(iter(strip.drops))
+    fill(user, strip.drops[first], "0.077")
+    start = strip.ask().start
+    strip.by.setCurrentIndex(strip.by.findData("crown"))
+    strip.by.activated.emit(strip.by.currentIndex())
+    assert strip.drops[first].text() == "0.077"
+    inside = user.facts.pipes[strip.steps[0].pipe].inside
+    assert strip.ask().start == approx(start + inside, abs=1e-12)
+
+
+def test_pipes_that_would_rise_are_turned_on_request_and_what_breaks_is_named(user, strip):
+    fill(user, strip.slope, "4%")  # from the lower end: falling the other way
+    against = strip.made.against
+    assert len(against) == 3
+    assert strip.turned.isVisible()
+    assert strip.turned.text() == "Turn 3 pipes"
+    assert "greatest cover at P38" in strip.says.text()
+    assert "P38, P39, P40 rise in flow direction." in strip.says.text()
+    before = {k: user.project.pipes[k] for k in against}
+    strip.turned.click()
+    assert strip.made.against == ()
+    assert all(strip.made.project.pipes[k].up == p.down for k, p in before.items())
+    assert all(f.slope > 0 for k, f in user.session.state.shown.facts.pipes.items() if k in against)
+
+
+def test_half_a_typed_level_turns_no_section_round(user, strip):
+    first = [k for k, _ in user.session.state.run.structures]
+    for text in ("4", "9", "90"):
+        fill(user, strip.start, text)
+        user.settle()
+        assert [k for k, _ in user.session.state.run.structures] == first
+
+
+def test_tab_goes_start_slope_end_drops_in_order(user, strip):
+    strip.start.setFocus()
+    seen = []
+    for _ in range(5):
+        seen.append(user.window.focusWidget())
+        user.key(user.window.focusWidget(), Qt.Key.Key_Tab)
+    assert seen == [strip.start, strip.slope, strip.end, strip.drop, next(iter(strip.drops.values()))]

@@ -122,3 +122,13 @@ def test_a_level_that_makes_a_pipe_steeper_than_its_length_is_refused():
     with pytest.raises(EditError, match="steeper than 100 %|lie at"):
         set_field(p, facts, key, "invert_up", "285")
     assert typed_levels(p, facts, key, "down", "=-31").pipes[key].invert_down == -31.0  # 59.5 m in 60 m
+
+
+def test_two_numbers_of_a_sentence_have_decimals_enough_to_differ():
+    u = Units()
+    assert u.apart(u.slope, 0.00667, 0.0067) == ("0.667 %", "0.670 %")
+    assert u.apart(u.long, 0.8996, 0.9) == ("0.8996 m", "0.9000 m")
+    assert u.apart(u.long, 0.86, 0.9) == ("0.86 m", "0.90 m")
+    assert u.apart(u.deep, 0.02, 0.02) == ("0.020 m", "0.020 m")
+    r = Units(slopes="ratio")
+    assert r.apart(r.slope, 1 / 150.2, 1 / 150) == ("1:150.2", "1:150.0")

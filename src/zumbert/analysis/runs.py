@@ -201,7 +201,9 @@ def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey, before:
     if a not in project.structures or b not in project.structures:
         return None
     low = {k: facts.structures[k].lowest for k in (a, b)}
-    if (low[a] or 0.0) > (low[b] or 0.0):
+    if before is not None and before.structures and before.structures[0][0] in (a, b):
+        a, b = (a, b) if before.structures[0][0] == a else (b, a)  # half a typed level turns no section round
+    elif (low[a] or 0.0) > (low[b] or 0.0):
         a, b = b, a
     steps = shortest(facts, a, b)
     if steps is None or any(facts.places[k].x is None for k in (a, *(s.to for s in steps))):

@@ -88,7 +88,7 @@ class EntryLine(QFrame):
         self.aside.setText(words.aside)
         if not self.typing:
             self.field.setText(words.value)
-        self.field.setFixedWidth(92 if len(self.field.text()) < 12 else 140)
+        self.field.setFixedWidth(max(92, STEP * ceil((_width(self.field.text()) + 20) / STEP)))
         texts = (*words.lines, "", "", "")[:3]
         for label, text in zip(self.lines, texts, strict=True):
             if label.text() != text:

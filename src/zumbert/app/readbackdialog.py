@@ -8,6 +8,8 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QDialog,
     QHBoxLayout,
+    QLabel,
+    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -34,6 +36,7 @@ class ReadbackDialog(QDialog):
         self.setObjectName("readback")
         self.setWindowTitle("Read back")
         self.setMinimumSize(620, 420)
+        self.resize(760, 560)
         self._made: Project | None = None
         self.table = QTableWidget(len(found.differences), len(HEADS))
         self.says = wrapped("", "second")
@@ -41,8 +44,16 @@ class ReadbackDialog(QDialog):
         self.says.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         whole = QVBoxLayout(self)
         whole.addWidget(label(f"Read back {path.name}", "title"))
-        for note in found.notes:
-            whole.addWidget(wrapped(note, "second"))
+        notes = QLabel("\n".join(found.notes))
+        notes.setWordWrap(True)
+        notes.setTextFormat(Qt.TextFormat.PlainText)
+        notes.setObjectName("panelbody")
+        area = QScrollArea()
+        area.setWidget(notes)
+        area.setWidgetResizable(True)
+        area.setFixedHeight(min(96, 22 * len(found.notes) + 6))  # many notes scroll: table and buttons stay in sight
+        area.setVisible(bool(found.notes))
+        whole.addWidget(area)
         whole.addWidget(rule())
         line = QHBoxLayout()
         for text, name, on in (("Tick all", "tick all", True), ("Tick none", "tick none", False)):

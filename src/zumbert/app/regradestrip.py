@@ -1,23 +1,27 @@
 """Regrading between two structures: a strip over the long section with the arithmetic as one would check it."""
 
 from collections.abc import Callable
+from itertools import pairwise
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from zumbert.analysis import analyse
 from zumbert.analysis.paths import Step
 from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.rows import Aside, Combo, chip, choice, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.regrade import Carried, Regrade, Regraded, ends_now, meant_level, path, regraded
+from zumbert.checks.check import TITLES
+from zumbert.checks.finding import Finding
+from zumbert.edits.join import turned
+from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, meant_level, path, regraded
 from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
 
-MOST = 40  # structures between that get a field of their own for their drop
 LINES: tuple[Carried, ...] = ("invert", "centre", "crown")
 
 
@@ -35,6 +39,9 @@ class RegradeStrip(QFrame):
         self.made: Regraded | None = None
         self._by_end = False  # the end level holds, the slope follows
         self._kept: object = None  # the value that it was opened on
+        self._exact: dict[QLineEdit, tuple[str, float]] = {}  # what a field shows of a value, and that value
+        self._by: Carried = "invert"  # the line that is carried
+        self._turning = False  # pipes that would rise against their flow are turned
         self.title = label("", "section")
         self.by: Combo = choice(pen, "regrade line", [(k, k) for k in LINES])
         self.start, self.slope, self.end, self.drop = (
@@ -91,15 +98,18 @@ class RegradeStrip(QFrame):
             second.addWidget(piece)
         second.addWidget(self._between(), 1)
         third = QHBoxLayout()
+        self.turned = chip("Turn", "regrade turn pipes", self._turn_pipes)
+        self.turned.hide()
         third.addWidget(self.sum)
         third.addWidget(self.says, 1)
+        third.addWidget(self.turned)
         for row in (first, second, third):
             whole.addLayout(row)
         self.joints.setObjectName("regrade joints")
         self.holds.setObjectName("regrade holds")
         for box in (self.joints, self.holds):
             box.clicked.connect(lambda _=False: self._look())
-        self.by.activated.connect(lambda _: self._begin())
+        self.by.activated.connect(lambda _: self._other_line())
         self.take.setAutoDefault(False)
 
     def _between(self) -> QScrollArea:
@@ -143,7 +153,7 @@ class RegradeStrip(QFrame):
         clear(self.each)
         project = self.session.state.kept.project
         self.drops = {}
-        for step in self.steps[:-1][:MOST]:
+        for step in self.steps[:-1]:
             name = project.structures[step.to].label
             field = self._field(f"drop at {name}", 52)
             field.setToolTip(f"Drop at {name} in place of that for all; - leaves it out")
@@ -151,6 +161,9 @@ class RegradeStrip(QFrame):
             self.each.addWidget(label(name, "small"))
             self.each.addWidget(field)
         self.each.addStretch(1)
+        chain = [self.start, self.slope, self.end, self.drop, *self.drops.values(), self.take]
+        for first, then in pairwise(chain):
+            QWidget.setTabOrder(first, then)
         held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].keeps]
         self.holds.setVisible(bool(held))
         self.holds.setText(f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else ""))
@@ -201,20 +214,59 @@ class RegradeStrip(QFrame):
     def _begin(self) -> None:
         """The levels as they are, and the drops as they are; nothing is shown until a field changes."""
         kept, u = self.session.state.kept, self.session.units
-        self._kept, self.made, self._by_end = kept, None, False
+        self._kept, self.made, self._turning = kept, None, False
+        self._by = self.by.currentData()
         names = kept.project.structures[self.a].label, kept.project.structures[self.b].label
         self.title.setText(f"Regrade {names[0]} to {names[1]}")
         self.from_.setText(f"at {names[0]}")
         self.to.setText(f"at {names[1]}")
-        start, end = ends_now(kept.facts, self.steps, self.by.currentData())
-        total = sum(kept.facts.pipes[s.pipe].basis for s in self.steps)
-        self.start.setText(u.level(start))
-        self.end.setText(u.level(end))
-        self.slope.setText(f"{(start - end) / total * 100:.3f}%" if total else "0%")
+        now = as_it_is(kept.facts, self.steps, self.by.currentData())
+        self._exact = {}
+        self._put(self.start, u.level(now.start), now.start)
+        self._put(self.end, u.level(now.end), now.end)
+        self._by_end = now.slope is None
+        self.slope.setPlaceholderText("varies" if now.slope is None else "")
+        self._put(self.slope, "" if now.slope is None else f"{now.slope * 100:.4f}%", now.slope or 0.0)
+        for key, drop in now.drops.items():
+            self._put(self.drops[key], u.level(drop), drop)
         self.session.preview(None)
-        self.sum.setText(f"{u.long(total)}, falls {u.deep(start - end)} as it is")
+        total = sum(kept.facts.pipes[s.pipe].basis for s in self.steps)
+        self.sum.setText(f"{u.long(total)}, falls {u.deep(now.start - now.end)} as it is")
         self._say("Enter changes nothing until a field does.", False)
+        self.turned.hide()
         self.take.setEnabled(True)
+
+    def _put(self, field: QLineEdit, text: str, value: float) -> None:
+        """Shows a value; until another text is typed the field means exactly that."""
+        field.setText(text)
+        self._exact[field] = (text, value)
+
+    def _other_line(self) -> None:
+        """Another line is carried: what was typed stays, levels that were not go over to it."""
+        kept, u = self.session.state.kept, self.session.units
+        old, new = (as_it_is(kept.facts, self.steps, by) for by in (self._by, self.by.currentData()))
+        if self.made is None:
+            self._begin()
+            return
+        self._by = self.by.currentData()
+        for field, by in ((self.start, new.start - old.start), (self.end, new.end - old.end)):
+            value = self._value(field)
+            if value is not None:
+                self._put(field, u.level(value + by), value + by)
+        for key, field in self.drops.items():
+            if self._exact.get(field, ("", 0.0))[0] == field.text():
+                self._put(field, u.level(new.drops[key]), new.drops[key])
+        self._look()
+
+    def _value(self, field: QLineEdit) -> float | None:
+        """The level that a field means: exactly the one that it shows, or the one that is typed; None for words."""
+        text, value = self._exact.get(field, ("", 0.0))
+        if field.text() == text:
+            return value
+        try:
+            return self.session.units.typed(field.text())
+        except ValueError:
+            return None
 
     def _say(self, text: str, bad: bool) -> None:
         self.says.setText(text)
@@ -229,25 +281,45 @@ class RegradeStrip(QFrame):
 
     def ask(self) -> Regrade:
         """What the fields ask for. Raises EditError or ValueError for a text that means nothing there."""
-        kept, u = self.session.state.kept, self.session.units
+        u = self.session.units
         by: Carried = self.by.currentData()
-        texts = {k: f.text().strip() for k, f in self.drops.items()}
-        start = meant_level(kept.facts, self.steps, False, self.start.text(), by)
+        every = self.drop.text().strip()
+        own, without = dict[StructureId, float](), set[StructureId]()
+        for k, f in self.drops.items():
+            text, now = self._exact.get(f, ("", 0.0))
+            typed = f.text().strip()
+            if typed in ("-", "\u2212"):
+                without.add(k)
+            elif f.text() != text and typed:
+                own[k] = u.typed(typed)
+            elif not every:
+                own[k] = max(0.0, now)  # as it is; one that rises is a fault that a regrade takes away
         made = Regrade(
-            a=self.a, b=self.b, start=start, by=by, drop=u.typed(self.drop.text()) if self.drop.text().strip() else 0.0,
-            drops={k: u.typed(t) for k, t in texts.items() if t not in ("", "-", "\u2212")},
-            without=frozenset(k for k, t in texts.items() if t in ("-", "\u2212")),
-            joints_too=self.joints.isChecked(), ignore_holds=self.holds.isChecked(),
+            a=self.a, b=self.b, start=self._level(self.start, False, by), by=by, drop=u.typed(every) if every else 0.0, drops=own,
+            without=frozenset(without), joints_too=self.joints.isChecked(), ignore_holds=self.holds.isChecked(),
         )  # fmt: skip
         if self._by_end:
-            return replace(made, end=meant_level(kept.facts, self.steps, True, self.end.text(), by))
-        return replace(made, slope=self.session.units.typed_slope(self.slope.text()))
+            return replace(made, end=self._level(self.end, True, by))
+        text, slope = self._exact.get(self.slope, ("", 0.0))
+        return replace(made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text()))
+
+    def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
+        text, value = self._exact.get(field, ("", 0.0))
+        return (
+            value
+            if field.text() == text
+            else meant_level(self.session.state.kept.facts, self.steps, at_b, field.text(), by)
+        )
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""
         u, kept = self.session.units, self.session.state.kept
         try:
-            self.made = regraded(kept.project, kept.facts, self.ask())
+            made = regraded(kept.project, kept.facts, self.ask())
+            if self._turning and made.against:
+                turned_now = turned(made.project, analyse(made.project, kept.facts), made.against)
+                made = replace(made, project=turned_now, against=())
+            self.made = made
         except (ZumbertError, ValueError) as e:
             self.made = None
             self.session.preview(None)
@@ -255,19 +327,33 @@ class RegradeStrip(QFrame):
             self._say(str(e), True)
             self.take.setEnabled(False)
             return
-        made = self.made
         self.take.setEnabled(True)
         self.session.preview(made.project)
         if self._by_end:
-            self.slope.setText(f"{made.slope * 100:.4f}%")
+            self._put(self.slope, f"{made.slope * 100:.4f}%", made.slope)
         else:
-            self.end.setText(u.level(made.lines[-1].end))
+            self._put(self.end, u.level(made.lines[-1].end), made.lines[-1].end)
         self.sum.setText(made.sum)
         shown = self.session.state.shown
         before, now = kept.findings.breaches, shown.findings.breaches
-        against = [kept.project.pipes[k].label for k in made.against]
-        rising = (
-            f" {', '.join(against)} rise in their flow direction: turn them, or slope the other way." if against else ""
-        )
+        new = [f for f in shown.findings if f.severity == "breach" and f not in kept.findings and self._on_the_way(f)]
+        broken = "; ".join(f"{TITLES[f.rule].lower()} at {f.label}" for f in new[:3])
+        broken = f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
         level = " It lies level." if abs(made.slope) < 1e-9 else ""
-        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{rising}{level}", now > before)
+        words = [w for w in ("crown", "drop", "under", "over") if w in f"{self.start.text()} {self.end.text()}"]
+        ends = f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}." if words else ""
+        self.turned.setVisible(bool(made.against))
+        self.turned.setText(f"Turn {counted(len(made.against), 'pipe')}")
+        labels = [kept.project.pipes[k].label for k in made.against]
+        self.turned.setToolTip(f"{', '.join(labels)} would rise in their flow direction")
+        rising = f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction." if labels else ""
+        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{broken}{rising}{level}{ends}", now > before)
+
+    def _on_the_way(self, finding: Finding) -> bool:
+        way = {s.pipe for s in self.steps}
+        return finding.pipe in way or finding.structure in {self.a, self.b, *(s.to for s in self.steps)}
+
+    def _turn_pipes(self) -> None:
+        """Pipes that would rise are turned with the regrade."""
+        self._turning = True
+        self._look()

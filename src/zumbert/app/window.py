@@ -284,7 +284,10 @@ class Window(Exchanging):
         self.session.set(shows=frozenset(shows ^ {show}))
 
     def go_stage(self, stage: Stage) -> None:
-        """Goes to a stage: it chooses overlays and side panel and locks nothing."""
+        """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed into a cell is taken first."""
+        if not self.section.take_cell():
+            return
+        self.tool.let_go()
         if not isinstance(self.tool, PickTool) and (stage != "layout" or not isinstance(self.tool, LayTool)):
             self.hold(PickTool(self.session))
         self.session.set(stage=stage)

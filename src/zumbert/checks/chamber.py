@@ -24,7 +24,8 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for d, inlet, _ in _pairs(f):
         need = drop_limit(facts.project, f.structure, d.deflection)
         if d.drop < need - TOLERANCE:
-            words = f"drop from {_far(facts, inlet)} is {u.deep(d.drop)}, needs {u.deep(need)}"
+            now, least = u.apart(u.deep, d.drop, need)
+            words = f"drop from {_far(facts, inlet)} is {now}, needs {least}"
             bend = f" at a bend of {number(d.deflection, 0)}°."
             yield _finding(f, "drop_min", inlet, d.drop, need, words + bend, fixes=("raise_inlet", "lower_outlets"))
 
@@ -35,7 +36,8 @@ def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for d, inlet, _ in _pairs(f):
         most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
         if d.drop > most + TOLERANCE:
-            words = f"drop from {_far(facts, inlet)} is {u.deep(d.drop)}, above {u.deep(most)} it needs a backdrop"
+            now, bound = u.apart(u.deep, d.drop, most)
+            words = f"drop from {_far(facts, inlet)} is {now}, above {bound} it needs a backdrop"
             end = "." if backdrop else ", which this type cannot have."
             severity: Severity = "caution" if backdrop else "breach"
             yield _finding(f, "drop_max", inlet, d.drop, most, words + end, severity, ("lower_inlet",))
@@ -52,7 +54,8 @@ def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         above = inlet.pipe.invert_down + part * inlet.inside
         below = outlet.pipe.invert_up + part * outlet.inside
         if above < below - TOLERANCE:
-            words = f"{word} of the pipe from {_far(facts, inlet)}, {u.level(above)}, is under the outlet's, {u.level(below)}."
+            one, other = u.apart(u.level, above, below)
+            words = f"{word} of the pipe from {_far(facts, inlet)}, {one}, is under the outlet's, {other}."
             yield _finding(f, "crowns", inlet, above, below, words, fixes=("raise_inlet", "lower_outlets"))
 
 
@@ -60,10 +63,8 @@ def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     u = facts.units
     for d, inlet, outlet in _pairs(f):
         if d.drop < -TOLERANCE:
-            words = (
-                f"outlet at {u.level(outlet.pipe.invert_up)} is above the invert "
-                f"from {_far(facts, inlet)}, {u.level(inlet.pipe.invert_down)}."
-            )
+            one, other = u.apart(u.level, outlet.pipe.invert_up, inlet.pipe.invert_down)
+            words = f"outlet at {one} is above the invert from {_far(facts, inlet)}, {other}."
             yield _finding(
                 f, "outlet_lowest", inlet, outlet.pipe.invert_up, inlet.pipe.invert_down, words,
                 fixes=("raise_inlet", "lower_outlets"),

@@ -30,10 +30,11 @@ def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, 
     u = facts.units
     under = rule == "cover_min"
     assert f.span.barrel is not None  # noqa: S101 - there is cover, so there is a barrel
-    words = f"needs {u.long(limit)}" if under else f"at most {u.long(limit)} is allowed"
+    now, bound = u.apart(u.long, value, limit)
+    words = f"needs {bound}" if under else f"at most {bound} is allowed"
     return Finding(
         rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=value, limit=limit,
-        message=f"Pipe {pipe_name(facts, f)}: cover {u.long(value)} {along(facts, f, at)}, {words}.",
+        message=f"Pipe {pipe_name(facts, f)}: cover {now} {along(facts, f, at)}, {words}.",
         fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
         stretches=tuple(stretches(f.span.barrel, f.top, limit, under)), **spot(facts, f, at),
     )  # fmt: skip

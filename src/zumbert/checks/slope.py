@@ -16,7 +16,8 @@ def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
         return
     need = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")
     if f.slope < need - TOLERANCE:
-        yield _finding(facts, f, "slope_min", need, f"falls {u.slope(f.slope)}, needs {u.slope(need)}.")
+        now, least = u.apart(u.slope, f.slope, need)
+        yield _finding(facts, f, "slope_min", need, f"falls {now}, needs {least}.")
 
 
 def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -25,7 +26,8 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
         return
     most = pipe_limit(facts.project, f.pipe, f.dn, "slope_max")
     if f.slope > most + TOLERANCE:
-        yield _finding(facts, f, "slope_max", most, f"falls {u.slope(f.slope)}, at most {u.slope(most)} is allowed.")
+        now, allowed = u.apart(u.slope, f.slope, most)
+        yield _finding(facts, f, "slope_max", most, f"falls {now}, at most {allowed} is allowed.")
 
 
 def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:

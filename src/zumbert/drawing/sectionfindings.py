@@ -129,7 +129,8 @@ def _pipe_finding(
             (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
         ]))  # fmt: skip
     word = "needs" if finding.rule == "cover_min" else "at most"
-    text = f"Cover {u.length(finding.value)}, {word} {u.length(finding.limit)}"
+    now, bound = u.apart(u.length, finding.value, finding.limit)
+    text = f"Cover {now}, {word} {bound}"
     if not of_cover:
         text = f"{u.long(finding.value)} outside the land"
     half = text_width(text, "breach") / 2 + 4  # it stays whole inside the drawing

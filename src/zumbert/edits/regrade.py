@@ -82,6 +82,32 @@ def ends_now(facts: Facts, steps: Sequence[Step], by: Carried) -> tuple[float, f
     return start + PART[by] * first.inside, end + PART[by] * last.inside
 
 
+class AsItIs(NamedTuple):
+    """The carried line as it lies: its levels at A and B (m), its slope where all pipes have one, and the drop (m) at each
+    structure between, positive where it lowers the side that the line falls to.
+    """
+
+    start: float
+    end: float
+    slope: float | None
+    drops: dict[StructureId, float]
+
+
+def as_it_is(facts: Facts, steps: Sequence[Step], by: Carried) -> AsItIs:
+    """What a regrade would have to ask for to leave everything as it is."""
+    ends = [ends_now(facts, [s], by) for s in steps]
+    slopes = [
+        (a - b) / facts.pipes[s.pipe].basis
+        for s, (a, b) in zip(steps, ends, strict=True)
+        if facts.pipes[s.pipe].basis > 0
+    ]
+    start, end = ends[0][0], ends[-1][1]
+    sign = 1.0 if start >= end else -1.0
+    drops = {s.to: sign * (ends[i][1] - ends[i + 1][0]) for i, s in enumerate(steps[:-1])}
+    one = slopes[0] if slopes and max(slopes) - min(slopes) < 1e-9 else None
+    return AsItIs(start, end, one, drops)
+
+
 def meant_level(facts: Facts, steps: Sequence[Step], at_b: bool, text: str, by: Carried) -> float:
     """The level of the carried line (m above datum) that a text means at A, or (at_b) at B.
 

@@ -1,6 +1,7 @@
 """How values are written for people, and read back from them; rounding happens here and nowhere before."""
 
 import re
+from collections.abc import Callable
 from math import copysign, fsum, isfinite
 from typing import Literal
 
@@ -70,17 +71,17 @@ class Units(Struct, frozen=True, kw_only=True):
     def _length(self, value: float | None, decimals: int, signed: bool = False) -> str:
         return number(None if value is None else value / self.metres, decimals, signed)
 
-    def level(self, value: float | None) -> str:
-        """A level, m: 3 decimals, in feet 2."""
-        return self._length(value, self.decimals)
+    def level(self, value: float | None, more: int = 0) -> str:
+        """A level, m: 3 decimals, in feet 2, and more where they are asked for."""
+        return self._length(value, self.decimals + more)
 
     def step(self, value: float | None) -> str:
         """A change of level (m), with its sign."""
         return self._length(value, self.decimals, signed=True)
 
-    def length(self, value: float | None) -> str:
-        """A length (m), 2 decimals."""
-        return self._length(value, 2)
+    def length(self, value: float | None, more: int = 0) -> str:
+        """A length (m), 2 decimals, and more where they are asked for."""
+        return self._length(value, 2 + more)
 
     def offset(self, value: float | None) -> str:
         """An offset (m), 2 decimals, with its sign."""
@@ -90,13 +91,22 @@ class Units(Struct, frozen=True, kw_only=True):
         """An x or y (m)."""
         return self._length(value, decimals)
 
-    def long(self, value: float | None) -> str:
+    def long(self, value: float | None, more: int = 0) -> str:
         """A length with its unit."""
-        return f"{self.length(value)} {self.m}"
+        return f"{self.length(value, more)} {self.m}"
 
-    def deep(self, value: float | None) -> str:
+    def deep(self, value: float | None, more: int = 0) -> str:
         """A difference of levels with its unit."""
-        return f"{self.level(value)} {self.m}"
+        return f"{self.level(value, more)} {self.m}"
+
+    @staticmethod
+    def apart(show: Callable[[float | None, int], str], a: float | None, b: float | None) -> tuple[str, str]:
+        """Two values of one sentence, written with as many decimals as they need to differ, up to six more."""
+        for more in range(7):
+            texts = show(a, more), show(b, more)
+            if texts[0] != texts[1] or a is None or b is None or a == b:
+                break
+        return texts
 
     def contour(self, value: float) -> str:
         """A contour's level (m), with no more decimals than it needs."""
@@ -127,11 +137,11 @@ class Units(Struct, frozen=True, kw_only=True):
         sign = MINUS if shown < 0 and (whole or rest) else ""
         return f"{sign}{int(whole)}+{rest:0{width}.{decimals}f}"
 
-    def slope(self, value: float | None) -> str:
+    def slope(self, value: float | None, more: int = 0) -> str:
         """A slope in the project's own notation: 1.25 %, 1:80 or 0.0125."""
         if self.slopes == "ratio":
-            return ratio(value)
-        return percent(value) if self.slopes == "percent" else number(value, 4)
+            return ratio(value, more)
+        return percent(value, 2 + more) if self.slopes == "percent" else number(value, 4 + more)
 
     def other_slope(self, value: float | None) -> str:
         """A slope in the other notation: as a ratio, or as a percentage where that is the project's own."""
@@ -222,17 +232,17 @@ def counted(n: int, one: str, many: str | None = None) -> str:
     return f"{n} {one if n == 1 else many or one + 's'}"
 
 
-def percent(slope: float | None) -> str:
+def percent(slope: float | None, decimals: int = 2) -> str:
     """A slope as 1.25 %."""
-    return NONE if slope is None else number(slope * 100, 2) + " %"
+    return NONE if slope is None else number(slope * 100, decimals) + " %"
 
 
-def ratio(slope: float | None) -> str:
+def ratio(slope: float | None, more: int = 0) -> str:
     """A slope as 1:80; level where it is none."""
     if slope is None:
         return NONE
     if abs(slope) < 1e-9:
         return "level"
     n = 1 / abs(slope)
-    text = f"1:{n:.1f}" if n < 99.95 else f"1:{n:.0f}"
+    text = f"1:{n:.{1 + more}f}" if n < 99.95 else f"1:{n:.{more}f}"
     return (MINUS if slope < 0 else "") + text.removesuffix(".0")

@@ -5,7 +5,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.app.icons import painted
@@ -13,6 +13,7 @@ from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.panels.thingpanels import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import font
 from zumbert.edits.things import Kind, Thing, changed, moved, records, thing_name
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
@@ -27,6 +28,8 @@ GROUPS: tuple[tuple[Kind, str, str], ...] = (
     ("spot", "Spot levels", "None pinned."),
     ("attachment", "Files", "No file attached."),
 )
+
+ROOM = 196  # drawing units for a name and the word beside it
 
 
 class Eye(QPushButton):
@@ -137,7 +140,15 @@ class GroundPanel(QWidget):
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         button.clicked.connect(lambda: self.session.pick(None if self.session.state.thing == thing else thing))
         row.addWidget(button, 1)
-        row.addWidget(label(_aside(project, thing, r), "small"))
+        aside = label(_aside(project, thing, r), "small")
+        names = (
+            QFontMetrics(font(13, 600)).horizontalAdvance(button.text()),
+            aside.fontMetrics().horizontalAdvance(aside.text()),
+        )
+        if sum(names) > ROOM:  # the name goes first; the rest is told where one stays
+            button.setToolTip(aside.text())
+            aside.clear()
+        row.addWidget(aside)
         if s.thing == thing and len(records(project, thing.kind)) > 1:
             for text, by, tip in (("\u2191", -1, "Draw it sooner"), ("\u2193", 1, "Draw it later, over the others")):
                 b = QPushButton(text)

@@ -21,11 +21,11 @@ class GullyPanel(QWidget):
         super().__init__()
         self.session, self.tool = session, tool
         u = session.units
-        self.kind = choice(pen, "gully type", gully_types(session), tool.way.type)
+        self.kind = choice(pen, "gully type", gully_types(session), tool.way.type).as_wide_as_its_column()
         self.kind.activated.connect(lambda _: tool.set(type=self.kind.currentData()))
-        self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead)
+        self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead).as_wide_as_its_column()
         self.lead.activated.connect(lambda _: tool.set(lead=self.lead.currentData()))
-        self.stand = Segments(("At the kerb", "At an offset"), self._stand)
+        self.stand = Segments(("At kerb", "At offset"), self._stand)
         self.offset, self.reach = QLineEdit(), QLineEdit(full(tool.way.reach, u))
         self.fields = {n: QLineEdit() for n in ("from", "to", "each")}
         self.catch, self.wide = QLineEdit(), QLineEdit()

@@ -27,12 +27,13 @@ class LayPanel(QWidget):
         super().__init__()
         self.session, self.pen, self.tool = session, pen, tool
         self.count, self.sub = label("", "second"), label("", "second")
-        self.type_box, self.size_box, self.fits = Combo(pen), Combo(pen), label("", "small")
+        self.type_box, self.size_box = (Combo(pen).as_wide_as_its_column() for _ in range(2))
+        self.fits = label("", "small")
         self.type_box.setObjectName("next type")
         self.size_box.setObjectName("next size")
         self.levels = Segments(("Cover", "Slope", "Level"), self._levels)
-        self.edge = Segments(("Middle", "Outer edge", "Inner edge"), lambda i: self._set(edge=EDGES[i]))
-        self.edge.setToolTip("What of a structure on a road stands at the place: outer is away from the centre line")
+        self.edge = Segments(("Middle", "Outer", "Inner"), lambda i: self._set(edge=EDGES[i]))
+        self.edge.setToolTip("What of a structure stands at the place: outer is its edge away from the centre line")
         self.by_level = False
         self.mode = Segments(("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
         self.way = Segments(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
@@ -50,7 +51,7 @@ class LayPanel(QWidget):
         self.slope_label = label("Slope", "second")
         self.placed = QGridLayout()
         self.found = QVBoxLayout()
-        self.network, self.service, self.status = Combo(pen), Combo(pen), Combo(pen)
+        self.network, self.service, self.status = (Combo(pen).as_wide_as_its_column() for _ in range(3))
         kinds = (
             (self.network, "network", ()), (self.service, "service", SERVICES), (self.status, "status", STATUSES),
         )  # fmt: skip

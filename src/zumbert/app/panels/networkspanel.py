@@ -6,22 +6,22 @@ from typing import Any, get_args
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, Stack, ValueField, choice, clear, label, rule
+from zumbert.app.panels.rows import Combo, Segments, Stack, ValueField, choice, clear, label, rule, wrapped
 from zumbert.app.panels.traits import WHERE
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.basis import set_network_basis
-from zumbert.edits.labels import pattern_of, renumbered, set_pattern
+from zumbert.edits.labels import Labelled, pattern_of, renumbered, set_pattern
 from zumbert.edits.networks import add_network, change_network, remove_network
 from zumbert.model.catalogue import Kind
 from zumbert.model.ids import NetworkId
 from zumbert.model.network import Network
 from zumbert.model.project import Project
 
-KINDS: tuple[Kind, ...] = get_args(Kind)
-WORDS: dict[Kind, str] = {
+KINDS: tuple[Labelled, ...] = (*get_args(Kind), "pipe")
+WORDS: dict[Labelled, str] = {
     "manhole": "Manholes", "gully": "Gullies", "catchpit": "Catch pits", "headwall": "Headwalls", "outfall": "Outfalls",
-    "joint": "Joints",
+    "joint": "Joints", "pipe": "Pipes",
 }  # fmt: skip
 
 
@@ -68,7 +68,12 @@ class NetworksSection(QWidget):
             grid.addWidget(label(WORDS[kind], "second"), i // 2, i % 2 * 2)
             grid.addWidget(field, i // 2, i % 2 * 2 + 1)
         whole.addLayout(grid)
-        whole.addWidget(label("{n} is the number, {side} is L or R of the road", "small"))
+        whole.addWidget(
+            wrapped(
+                "{n} is the number, {side} L or R of the road; pipes also {up}-{down}, the labels of their ends",
+                "small",
+            )
+        )
         whole.addSpacing(4)
         whole.addWidget(label("Number anew", "second"))
         line = QHBoxLayout()
@@ -84,7 +89,7 @@ class NetworksSection(QWidget):
         last.addWidget(go)
         whole.addLayout(last)
 
-    def _pattern_field(self, kind: Kind) -> ValueField:
+    def _pattern_field(self, kind: Labelled) -> ValueField:
         name = f"pattern {kind}"
         field = ValueField(name, lambda text: self.session.edit(
             f"Label {WORDS[kind].lower()} {text}", lambda p, f: set_pattern(p, kind, text)))  # fmt: skip

@@ -363,7 +363,7 @@ class ValueRow(QWidget):
         for w in (self.name, self.under, self.field, self.bar, self.aside):
             w.setParent(self)
         self.name.setGeometry(QRect(0, 5, 106, 17))
-        self.under.setGeometry(QRect(0, 21, 110, 15))
+        self.under.setGeometry(QRect(0, 21, 174, 15))
         self.field.setGeometry(QRect(86, 2, 76, 23))
         self.bar.move(176, 2)
         self.aside.setGeometry(QRect(176, 5, 112, 17))
@@ -375,6 +375,11 @@ class ValueRow(QWidget):
         """Shows a value with its range."""
         self.name.setText(name)
         self.under.setText(under)
+        self.under.setVisible(bool(under))
+        wide = max(76, self.field.fontMetrics().horizontalAdvance(value) + 16)  # coordinates of seven digits, whole
+        if wide != self.field.width():
+            self.field.setGeometry(QRect(162 - wide, 2, wide, 23))
+            self.field.raise_()
         self.field.show_value(value, scale is not None and not scale.kept)
         self.bar.setVisible(scale is not None)
         self.aside.setVisible(scale is None)

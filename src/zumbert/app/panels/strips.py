@@ -518,7 +518,11 @@ class Foot(QWidget):
         if s.place is not None:
             texts |= place_words(s, *s.place)
         for name, text in texts.items():
-            self.values[name].setText(text)
+            w = self.values[name]
+            w.setText(text)
+            wide = w.fontMetrics().horizontalAdvance(text) + 4
+            if wide > w.width():  # coordinates of seven digits are shown whole; it does not shrink again under the hand
+                w.setFixedWidth(wide)
         names = s.shown.facts.surfaces.names
         for name, role in (("ground", "existing"), ("design", "design"), ("formation", "formation")):
             self._say_source(name, names.get(role))

@@ -145,7 +145,7 @@ class Detail(QWidget):
         row = QHBoxLayout()
         row.addWidget(label(text, "second"))
         row.addStretch(1)
-        w.setFixedWidth(150)
+        w.setFixedWidth(200 if text == "Name" else 150)
         row.addWidget(w)
         self.whole.addLayout(row)
 

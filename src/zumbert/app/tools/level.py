@@ -250,8 +250,12 @@ class LevelDrag:
         found = self._findings()
         if not found:
             return "every rule kept"
-        tone = colour(found[0].severity, self.theme)
-        return f'<span style="color:{tone}"><b>\u25bc</b> {escape(found[0].message.split(": ", 1)[-1])}</span>'
+        kept = s.kept.findings
+        before = {(f.rule, f.pipe, f.structure, f.partner) for f in (*kept.by_pipe.get(self._pipe, ()), *kept)}
+        made = [f for f in found if (f.rule, f.pipe, f.structure, f.partner) not in before]
+        first = min(made or found, key=lambda f: f.severity != "breach")
+        tone, sign = colour(first.severity, self.theme), "\u25bc" if first.severity == "breach" else "\u25ca"
+        return f'<span style="color:{tone}"><b>{sign}</b> {escape(first.message.split(": ", 1)[-1])}</span>'
 
     def _findings(self) -> list[Finding]:
         found = self.session.state.shown.findings

@@ -91,6 +91,15 @@ class CellEdit(QLineEdit):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take()
                 return True
+            if (
+                not event.modifiers()
+                and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right)
+                and self._at_edge(event.key())
+            ):
+                self._next(-1 if event.key() == Qt.Key.Key_Left else 1)
+                return True
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                return True  # no row above or below has a cell for the same end
             if event.matches(QKeySequence.StandardKey.Paste):
                 self._pasted(QApplication.clipboard().text())
                 return True
@@ -107,6 +116,22 @@ class CellEdit(QLineEdit):
         if event.type() == QEvent.Type.FocusOut and self.cell is not None:
             self.take()
         return super().eventFilter(watched, event)
+
+    def _at_edge(self, key: int) -> bool:
+        """Whether an arrow would leave the text, in which nothing is marked: it goes to the next cell then."""
+        if self.hasSelectedText():
+            return False
+        return self.cursorPosition() == (0 if key == Qt.Key.Key_Left else len(self.text()))
+
+    def follow(self) -> None:
+        """The drawing has moved: the field stays over its cell, with what is typed."""
+        cell = self.cell
+        if cell is None:
+            return
+        found = next((c for c in self.view.cells if (c.row, c.id, c.field) == (cell.row, cell.id, cell.field)), None)
+        if found is not None:
+            box = self.view.box(found)
+            self.move(round(box.center().x() - self.width() / 2), round(box.y()) - 1)
 
     def _keep(self, left: bool) -> bool:
         """In a slope cell, keeps the end at one side of it; tells whether it is one."""

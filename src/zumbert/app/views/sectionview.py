@@ -61,6 +61,10 @@ class SectionView(DrawingView):
         if "cell_edit" in self.__dict__:
             self.cell_edit.close_edit()
 
+    def take_cell(self) -> bool:
+        """Takes what is typed into a cell; False where it is refused, and stays to be mended."""
+        return "cell_edit" not in self.__dict__ or self.cell_edit.take()
+
     def drawing_height(self) -> float:
         """Height of the drawing without the rows."""
         return max(60.0, self.height() - rows_height(self.session.state.picture))
@@ -293,9 +297,11 @@ class SectionView(DrawingView):
 
     def _look(self, sight: SectionSight) -> None:
         self.sight, self._fitted = sight, None
-        self.close_cell()
         self.looked.emit()
         self.update()
+        if "cell_edit" in self.__dict__ and self.cell_edit.cell is not None:
+            self.repaint()  # lays out the cells where they are now
+            self.cell_edit.follow()
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
         run = self.session.state.run
