@@ -6,7 +6,17 @@ from itertools import pairwise
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import Step
@@ -100,6 +110,10 @@ class RegradeStrip(QFrame):
         third = QHBoxLayout()
         self.turned = chip("Turn", "regrade turn pipes", self._turn_pipes)
         self.turned.hide()
+        self.says.setSizePolicy(
+            QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
+        )  # a long sentence widens no window
+        third.setSpacing(12)
         third.addWidget(self.sum)
         third.addWidget(self.says, 1)
         third.addWidget(self.turned)
@@ -270,6 +284,7 @@ class RegradeStrip(QFrame):
 
     def _say(self, text: str, bad: bool) -> None:
         self.says.setText(text)
+        self.says.setToolTip(text)
         self.says.setProperty("role", "breach" if bad else "second")
         self.says.style().unpolish(self.says)
         self.says.style().polish(self.says)

@@ -185,17 +185,20 @@ class Session(QObject):
         self._future.clear()
         self._keep(value(project, before))
 
-    def preview(self, project: Project | None, fresh: frozenset[str] = frozenset()) -> None:
-        """Shows what an edit would make, or (None) the current value again."""
+    def preview(
+        self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None
+    ) -> None:  # fmt: skip
+        """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked."""
         kept = self.state.kept
         if project is None or project is kept.project:
             if self.state.shown is not kept or self.state.fresh:
                 self._show(kept, frozenset())
             return
-        self._show(value(project, kept), fresh)
+        self._show(value(project, kept), fresh, run_key)
 
-    def _show(self, shown: Value, fresh: frozenset[str]) -> None:
-        self.set(shown=shown, run=self._run(shown, self.state.run_key), fresh=fresh)
+    def _show(self, shown: Value, fresh: frozenset[str], run_key: RunKey | None = None) -> None:
+        key = run_key or self.state.run_key
+        self.set(shown=shown, run_key=key, run=self._run(shown, key), fresh=fresh)
 
     def _keep(self, v: Value) -> None:
         state = self.state

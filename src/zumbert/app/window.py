@@ -132,7 +132,7 @@ class Window(Exchanging):
             ("scale", "Plan 1:500", False),
             ("straight", "Straightened", True),
             ("lay", "Lay a run", True),
-            ("gullies", "Set gullies", True),
+            ("gullies", "Place gullies", True),
             ("tables", "Tables", True),
         ):
             out[name] = chip(text, name, checkable)
@@ -264,7 +264,7 @@ class Window(Exchanging):
         self.chips["straight"].setChecked(s.straight)
         laying, gullies = self.tool.kind == "lay", self.tool.kind == "gullies"
         chips = (
-            ("lay", "Lay a run", laying), ("gullies", "Set gullies", gullies), ("tables", "Tables", self.tables_open),
+            ("lay", "Lay a run", laying), ("gullies", "Place gullies", gullies), ("tables", "Tables", self.tables_open),
         )  # fmt: skip
         for name, text, on in chips:
             self.chips[name].setText(("\u2713 " if on else "") + text)

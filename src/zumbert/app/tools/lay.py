@@ -196,9 +196,7 @@ class LayTool(Tool):
         fresh = {k for k in (laid.structure, laid.pipe) if k is not None}
         fresh -= state.kept.project.structures.keys()
         key = self._run_of(laid.project, laid.structure) if laid.pipe is not None else None
-        if key is not None and key != state.run_key:
-            self.session.set(run_key=key)
-        self.session.preview(laid.project, frozenset(fresh))
+        self.session.preview(laid.project, frozenset(fresh), key)
 
     def _place(self, view: "DrawingView", world: tuple[float, float], at: Place) -> Target | None:
         """A structure under the cursor, else chainage and offset on the nearest road, else x and y."""

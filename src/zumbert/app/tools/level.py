@@ -250,16 +250,16 @@ class LevelDrag:
         found = self._findings()
         if not found:
             return "every rule kept"
-        kept = s.kept.findings
-        before = {(f.rule, f.pipe, f.structure, f.partner) for f in (*kept.by_pipe.get(self._pipe, ()), *kept)}
+        before = {(f.rule, f.pipe, f.structure, f.partner) for f in self._findings(kept=True)}
         made = [f for f in found if (f.rule, f.pipe, f.structure, f.partner) not in before]
         first = min(made or found, key=lambda f: f.severity != "breach")
         tone, sign = colour(first.severity, self.theme), "\u25bc" if first.severity == "breach" else "\u25ca"
         return f'<span style="color:{tone}"><b>{sign}</b> {escape(first.message.split(": ", 1)[-1])}</span>'
 
-    def _findings(self) -> list[Finding]:
-        found = self.session.state.shown.findings
-        f = self.session.state.shown.facts.pipes[self._pipe]
+    def _findings(self, kept: bool = False) -> list[Finding]:
+        state = self.session.state
+        found = (state.kept if kept else state.shown).findings
+        f = state.shown.facts.pipes[self._pipe]
         out = list(found.by_pipe.get(self._pipe, ()))
         for end in (f.pipe.up, f.pipe.down):
             out += [x for x in found.by_structure.get(end, ()) if x.partner is not None]
