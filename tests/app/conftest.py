@@ -175,4 +175,5 @@ def user(qtbot, errors, monkeypatch):
     qtbot.addWidget(window, before_close_func=lambda w: setattr(w, "may_leave", lambda: True))
     driver = Driver(window, qtbot)
     driver.settle()
-    return driver
+    yield driver
+    application().sendPostedEvents(None, QEvent.Type.DeferredDelete)  # panels put away: no event loop has taken them

@@ -39,7 +39,7 @@ def test_faults_are_told_and_left_out_by_choice(tmp_path):
     assert any("spikes, the worst by" in n for n in plain.notes)
     clean = built(new_project("x"), found, Choices(roles={"S": "existing"}, spikes=20.0, leave_crossed=True))
     assert 'The surface "S": 1 breakline crossing an earlier one: taken as points only.' in clean.notes
-    assert '1 spike(s) of "S" are left out.' in clean.notes
+    assert '1 spike of "S" left out.' in clean.notes
     [s] = clean.project.surfaces.values()
     assert s.vertices[:, 2].max() == 5.0
 
