@@ -40,10 +40,13 @@ def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     yield _finding(facts, f, "adverse_fall", 0.0, words)
 
 
+FIXES = ("slope_from_up", "slope_from_down")
+
+
 def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, words: str) -> Finding:
     return Finding(
         rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=f.slope, limit=limit,
-        message=f"Pipe {pipe_name(facts, f)} {words}", fixes=("slope_from_up", "slope_from_down"),
+        message=f"Pipe {pipe_name(facts, f)} {words}", fixes=FIXES + (("turn",) if rule == "adverse_fall" else ()),
         **spot(facts, f, None),
     )  # fmt: skip
 

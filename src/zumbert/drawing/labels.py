@@ -66,8 +66,11 @@ def _cells(box: Box) -> list[tuple[int, int]]:
 class Labels:
     """The labels of one drawing: boxes and lines that are taken, and texts that found a place."""
 
-    def __init__(self, taken: Sequence[Box] = (), under: "Labels | None" = None) -> None:
-        """Boxes that are taken already, and the labels of what lies under this drawing."""
+    def __init__(self, taken: Sequence[Box] = (), under: "Labels | None" = None, plates: bool = False) -> None:
+        """Boxes that are taken already, and the labels of what lies under this drawing; with plates each text has a clear
+        ground, whatever lines run there.
+        """
+        self._plates = plates
         self._under = under
         self._cells: dict[tuple[int, int], list[Taken]] = {}
         self._large: list[Taken] = []
@@ -142,7 +145,7 @@ class Labels:
         for x, y, anchor in places:
             texts = list(stacked(lines, x, y, anchor))
             if self.fits(texts):
-                self.set(texts)
+                self.set([replace(t, plate=True) for t in texts] if self._plates else texts)
                 return True
         if always and places:
             self.set([replace(t, plate=True) for t in stacked(lines, *places[0])])

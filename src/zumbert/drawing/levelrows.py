@@ -118,20 +118,32 @@ def _material(f: PipeFacts, p: Picture) -> str:
 
 
 @lru_cache(maxsize=32)
-def _chosen(wanted: tuple[str, ...], rows: tuple[Any, ...], without: str) -> tuple[Any, ...]:
-    """Rows that are chosen, in the order in which they are, but for one."""
-    return tuple(sorted((r for r in rows if r[0] in wanted and r[0] != without), key=lambda r: wanted.index(r[0])))
+def _chosen(wanted: tuple[str, ...], rows: tuple[Any, ...], without: tuple[str, ...]) -> tuple[Any, ...]:
+    """Rows that are chosen, in the order in which they are, but for some."""
+    return tuple(sorted((r for r in rows if r[0] in wanted and r[0] not in without), key=lambda r: wanted.index(r[0])))
 
 
 def pipe_rows(picture: Picture) -> tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...]:
     """The rows of pipes that are shown."""
-    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_PIPE_ROWS, "")
+    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_PIPE_ROWS, ())
 
 
 def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...]:
-    """The rows of structures: a road has chainages alone, so no run length."""
+    """The rows of structures: a road has chainages alone, so no run length. Of the usual rows those stay away that would
+    say nothing: chainages without a road, levels of a surface that is not there.
+    """
+    facts, chosen = picture.facts, picture.facts.project.settings.rows
     road = picture.run is not None and picture.run.key.kind == "road"
-    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_NODE_ROWS, "Run length" if road else "")
+    without: tuple[str, ...] = ("Run length",) if road else ()
+    if not chosen:
+        surfaces = facts.surfaces
+        there = {
+            "Chainage": bool(facts.roads),
+            "Ground": surfaces.existing is not None,
+            "Design": surfaces.design is not None,
+        }
+        without += tuple(name for name, found in there.items() if not found)
+    return _chosen(chosen or USUAL, ALL_NODE_ROWS, without)
 
 
 def rows_height(picture: Picture) -> float:

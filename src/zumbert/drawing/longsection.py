@@ -1,12 +1,12 @@
 """The long section: ground, design, pipes as barrels, chambers at true width, and what breaks the rules where it does."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.crossings import Crossing
+from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.runs import Run
 from zumbert.drawing.handles import Hand, legal_band
 from zumbert.drawing.labels import Box, Labels
@@ -61,7 +61,7 @@ def section_marks(
     """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one over the other they
     are the whole. Labels keep off those of what lies under.
     """
-    labels = Labels(under=under)
+    labels = Labels(under=under, plates=True)
     base = rests(part)
     marks: list[Mark] = list(_grid(sight, picture.units)) if base else []
     targets: list[Target] = []
@@ -76,10 +76,12 @@ def section_marks(
         if part is not None and base:  # what stays leaves room for the chambers that change, and for their labels
             hot = replace(whole, run=_part_of(whole.run, part._replace(live=True)))
             grown = [(x0 - 6, y0 - 18, x1 + 6, y1) for x0, y0, x1, y1 in _chamber_room(hot, sight)]
-            labels = Labels(under=Labels(grown))
+            labels = Labels(under=Labels(grown), plates=True)
         for box in [*_chamber_room(seen, sight), *(b for b in room if b is not None)]:
             labels.block(box)
-        marks += _labelled(whole.run, seen, sight, labels, base)
+        shown = {r.pipe for r in whole.run.reaches}
+        far = [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown] if base else []
+        marks += _labelled(whole.run, seen, sight, labels, base, far)
         targets = _targets(seen, sight)
     marks += labels.texts
     if base:
@@ -132,11 +134,13 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
         yield from chamber(seen, key, at, sight, own)
 
 
-def _labelled(run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool) -> Iterator[Mark]:
+def _labelled(
+    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, far: Sequence[Reach]
+) -> Iterator[Mark]:  # fmt: skip
     """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
     structure_labels(seen, sight, labels)
-    yield from findings(seen, sight, labels)
+    yield from findings(seen, sight, labels, far)
     if base:
         yield from turning_points(seen, sight, labels)
     yield from crossing_marks(seen, sight, labels)

@@ -1,6 +1,6 @@
 """Notches and stretches where rules are broken, in a long section."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -26,11 +26,13 @@ from zumbert.drawing.style import text_width
 from zumbert.geometry.line import level_at
 
 
-def findings(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
-    """Notches and stretches where rules are broken; the selected pipe's with its measure."""
+def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequence[Reach] = ()) -> Iterator[Mark]:
+    """Notches and stretches where rules are broken; the selected pipe's with its measure, those of selected pipes out of
+    sight (`far`) as an arrow at the edge.
+    """
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     left, right, words = sight.s_at(sight.left), sight.s_at(sight.width), MOST_WORDS
-    out = list[tuple[Reach, Finding]]()
+    out = [(reach, finding) for reach in far for finding in picture.found(reach.pipe)]
     for reach in picture.run.reaches:
         found = picture.found(reach.pipe)
         if not found:

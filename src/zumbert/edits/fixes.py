@@ -8,7 +8,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, cover_bound, end_range
 from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
-from zumbert.edits.join import attached, nearest_structure
+from zumbert.edits.join import attached, nearest_structure, turned
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
@@ -90,6 +90,14 @@ def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
         )
 
     return fix
+
+
+def _turn(project: Project, facts: Facts, finding: Finding) -> Fix | None:
+    """A pipe that falls the wrong way, its flow turned round."""
+    f = facts.pipes[_pipe(finding)]
+    if f.slope is None or f.slope >= 0:
+        return None
+    return Fix("Turn the flow", project.units.slope(-f.slope), turned(project, facts, [f.pipe.id]))
 
 
 def _raise_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -179,6 +187,7 @@ _FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
     "raise_pipe": _cover_whole,
     "slope_from_up": _slope("up"),
     "slope_from_down": _slope("down"),
+    "turn": _turn,
     "raise_inlet": _raise_inlet,
     "lower_inlet": _lower_inlet,
     "lower_outlets": _lower_outlets,

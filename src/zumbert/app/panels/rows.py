@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QObject, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
+    QAbstractSpinBox,
     QApplication,
     QComboBox,
     QDialog,
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
     QLayout,
     QLineEdit,
     QPushButton,
+    QSlider,
     QVBoxLayout,
     QWidget,
 )
@@ -50,9 +52,22 @@ def at_home(root: QWidget) -> None:
             w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             w.pressed.connect(lambda w=w: w.setProperty("keyboard", QApplication.focusWidget()))
             w.clicked.connect(lambda *_, w=w: _home(w, w.property("keyboard")))
+        elif isinstance(w, (QSlider, QAbstractSpinBox)) and not w.property("home"):
+            w.setProperty("home", True)
+            w.installEventFilter(_NoWheel(w))
         elif isinstance(w, QLineEdit) and not isinstance(w, ValueField) and not w.property("home"):
             w.setProperty("home", True)
             w.returnPressed.connect(lambda w=w: QTimer.singleShot(0, w, lambda: to_drawing(w)))
+
+
+class _NoWheel(QObject):
+    """The wheel scrolls the panel, and changes no value that happens to lie under the pointer."""
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Wheel:
+            event.ignore()
+            return True
+        return False
 
 
 def _home(chosen: QWidget, before: QWidget | None) -> None:
