@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QSlider
 from pytest import approx
 
@@ -477,3 +477,35 @@ def test_laying_is_drawn_to_what_is_drawn(surveyed):
     placed = list(user.project.structures.values())[-1]
     f = user.facts.places[placed.id]
     assert (f.x, f.y) == (approx(1560.0), approx(960.0))
+
+
+def test_a_long_group_folds_and_the_fields_of_what_is_selected_are_in_sight(user):
+    from zumbert.edits.land import add_land
+
+    project = user.project
+    for i in range(150):
+        x = 1400.0 + 3 * i
+        project, key = add_land(project, "reserve", [(x, 900.0), (x + 2, 900.0), (x + 2, 902.0)])
+    user.session.apply("Draw many", project)
+    user.session.set(stage="ground")
+    user.settle()
+    panel, scroll = user.window.side.panel, user.window.side
+    fold = panel.findChild(QPushButton, "fold land")
+    assert fold.text() == f"Show all {len(project.land)}"
+    user.session.pick(Thing("land", key))
+    user.bot.wait(30)
+    user.settle()
+    top = panel.detail.mapTo(scroll.widget(), QPoint(0, 0)).y() - scroll.verticalScrollBar().value()
+    assert 0 <= top < scroll.viewport().height() - 60
+    before = scroll.verticalScrollBar().value()
+    user.fill(user.window.findChild(QLineEdit, "land name"), "Mine")
+    user.settle()
+    assert user.project.land[key].name == "Mine"
+    assert scroll.verticalScrollBar().value() == before
+    slider = panel.findChild(QSlider)
+    was = slider.value()
+    user.wheel(slider, 5, 5, 1)
+    assert slider.value() == was
+    panel.findChild(QPushButton, "fold land").click()
+    user.settle()
+    assert panel.findChild(QPushButton, "fold land").text() == "Show fewer"

@@ -39,7 +39,8 @@ def write(user, key, head, text):
     user.settle()
 
 
-def test_a_wall_is_typed_over_and_every_pipe_of_the_size_follows(library):
+def test_a_wall_is_typed_over_and_every_pipe_of_the_size_follows(library, monkeypatch):
+    monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: 0)
     user = library
     p5 = user.pipe("S5", "S4")
     before = user.facts.pipes[p5.id].cover.least
@@ -129,3 +130,31 @@ def test_the_starter_set_fills_up_what_was_taken_out(library):
     assert "clay-600" not in user.project.sizes
     press(user, "starter set")
     assert "clay-600" in user.project.sizes
+
+
+def test_a_type_in_use_says_what_changes_with_it_and_offers_a_new_one(user, monkeypatch):
+    from zumbert.app.values import edit_field
+
+    asked, answers = [], [2, 1]
+    monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: asked.append((a[3], a[4])) or answers.pop(0))
+    before = user.project
+    key = user.structure("EX1").type
+    mine = {k for k, s in before.structures.items() if s.type == key and s.status == "proposed"}
+    old = {k for k, s in before.structures.items() if s.type == key and s.status == "existing"}
+    assert mine and old
+    assert not edit_field(user.session, key, "types.inside_mm", "1350")
+    assert user.project is before
+    name = before.types[key].name
+    assert (
+        asked[0][0]
+        == f"{name} is in use by {len(mine)} proposed and {len(old)} existing structures: they change with it."
+    )
+    assert asked[0][1][1] == "New type for the proposed"
+    assert edit_field(user.session, key, "types.inside_mm", "1350")
+    new = {user.project.structures[k].type for k in mine}
+    assert len(new) == 1 and new != {key}
+    assert {user.project.structures[k].type for k in old} == {key}
+    made = user.project.types[next(iter(new))]
+    assert (made.inside, user.project.types[key].inside) == (1.35, before.types[key].inside)
+    assert "1350" in made.name  # the name says the size
+    assert len(user.session.undo_names) == 1

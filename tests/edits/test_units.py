@@ -131,4 +131,4 @@ def test_two_numbers_of_a_sentence_have_decimals_enough_to_differ():
     assert u.apart(u.long, 0.86, 0.9) == ("0.86 m", "0.90 m")
     assert u.apart(u.deep, 0.02, 0.02) == ("0.020 m", "0.020 m")
     r = Units(slopes="ratio")
-    assert r.apart(r.slope, 1 / 150.2, 1 / 150) == ("1:150.2", "1:150.0")
+    assert r.apart(r.slope, 1 / 150.2, 1 / 150) == ("1:150.2", "1:150")

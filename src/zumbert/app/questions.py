@@ -3,7 +3,9 @@
 from PySide6.QtWidgets import QMessageBox, QWidget
 
 
-def ask(parent: QWidget, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None) -> int:
+def ask(
+    parent: QWidget | None, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None
+) -> int:
     """The number of the chosen button, the last where Esc is pressed; the first is chosen by Enter.
 
     `drops` is the button that loses something. Before the first the desktop may put an icon of its own.

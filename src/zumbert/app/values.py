@@ -1,17 +1,20 @@
 """Edits of one field, and deletions, as undo steps of the session."""
 
-from typing import Any
+from functools import partial
+from typing import Any, cast
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
 from zumbert.checks.legal import End
 from zumbert.edits.fields import field_name, set_field
 from zumbert.edits.join import deleted
+from zumbert.edits.library import changed_for_proposed, sizes_up, title, users
 from zumbert.edits.roads import without_point
 from zumbert.edits.things import Thing, removed, thing_name
 from zumbert.model.ids import RoadId
+from zumbert.model.library import Shelf
 
 
 def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
@@ -27,7 +30,29 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
         return False
     keep = kept_end(session, thing)
     name = field_name(session.state.kept.project, thing, field)
+    if of_library and sizes_up(cast("Shelf", shelf), of_library):
+        answer = _asked_about_users(session, cast("Shelf", shelf), thing)
+        if answer == 1:
+            make = partial(changed_for_proposed, shelf=cast("Shelf", shelf), key=thing, name=of_library, text=text)
+            return session.edit(f"{name}, for the proposed", lambda p, f: make(p))
+        if answer == 2:
+            return False
     return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, keep))
+
+
+def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
+    """Whether a type or size that is in use is changed for all (0), for the proposed alone (1) or not (2)."""
+    project = session.state.kept.project
+    found = users(project, shelf, key)
+    if not found:
+        return 0
+    what = "structure" if shelf == "types" else "pipe"
+    counts = " and ".join(f"{n} {status}" for status, n in sorted(found.items(), reverse=True))
+    name = title(project, getattr(project, shelf)[key])
+    word = "it changes" if sum(found.values()) == 1 else "they change"
+    text = f"{name} is in use by {counts} {what}{'' if sum(found.values()) == 1 else 's'}: {word} with it."
+    new = f"New {'type' if shelf == 'types' else 'size'} for the proposed"
+    return ask(QApplication.activeWindow(), "library in use", "In use", text, ("Change all", new, "Cancel"))
 
 
 def kept_end(session: Session, thing: Any) -> End:

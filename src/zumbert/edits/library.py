@@ -1,5 +1,7 @@
 """The project's library of structure types and pipe sizes: changed, copied, ticked, read in, taken out."""
 
+import re
+from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
@@ -16,6 +18,7 @@ from zumbert.model.catalogue import (
     StructureType,
 )
 from zumbert.model.display import Units
+from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, with_value
 from zumbert.model.project import Project
 
@@ -28,8 +31,54 @@ def set_record(project: Project, shelf: Shelf, key: str, name: str, text: str) -
     Raises EditError for a text that means nothing there, or that makes a record that cannot be.
     """
     field = next(f for f in FIELDS[shelf] if f.name == name)
-    record = getattr(project, shelf)[key]
-    return _with(project, shelf, with_value(record, field, _meant(field, text.strip(), project.units)))
+    return _with(project, shelf, _changed(project, shelf, getattr(project, shelf)[key], field, text))
+
+
+def _changed(project: Project, shelf: Shelf, record: Any, field: Field, text: str) -> Any:
+    """A record with a field as a text means it; a name that says its inside size follows that."""
+    made: Any = with_value(record, field, _meant(field, text.strip(), project.units))
+    if shelf == "types" and field.name == "inside_mm" and record.inside:
+        old, new = (f"{round(r.inside * 1000)}" for r in (record, made))
+        made = replace(made, name=re.sub(rf"\b{old}\b", new, made.name))
+    return made
+
+
+def sizes_up(shelf: Shelf, name: str) -> bool:
+    """Whether a field of the library is a measure: what is of the type or size changes with it."""
+    return next(f for f in FIELDS[shelf] if f.name == name).of not in ("text", "yes", "choice")
+
+
+def users(project: Project, shelf: Shelf, key: str) -> Counter[str]:
+    """How many structures or pipes are of a type or size, by status."""
+    if shelf == "types":
+        return Counter(s.status for s in project.structures.values() if s.type == key)
+    return Counter(p.status for p in project.pipes.values() if p.size == key)
+
+
+def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, text: str) -> Project:
+    """The project with a copy of a type or size that has the field changed, and all that is proposed of the old one of the
+    new; existing work stays as it is. Raises EditError as `set_record`.
+    """
+    field = next(f for f in FIELDS[shelf] if f.name == name)
+    before = getattr(project, shelf)[key]
+    copy, fresh = copied_record(project, shelf, key)
+    made = _changed(project, shelf, before, field, text)
+    if shelf == "types" and made.name == before.name:
+        made = replace(made, name=getattr(copy, shelf)[fresh].name)
+    if shelf == "sizes" and (made.dn, made.material, made.grade) == (before.dn, before.material, before.grade):
+        made = replace(made, grade=getattr(copy, shelf)[fresh].grade)
+    project = _with(project, shelf, replace(made, key=fresh))
+    if shelf == "types":
+        structures = {
+            k: replace(s, type=TypeKey(fresh)) if s.type == key and s.status == "proposed" else s
+            for k, s in project.structures.items()
+        }
+        return replace(project, structures=structures)
+    pipes = {
+        k: replace(p, size=SizeKey(fresh)) if p.size == key and p.status == "proposed" else p
+        for k, p in project.pipes.items()
+    }
+    return replace(project, pipes=pipes)
 
 
 def _meant(field: Field, text: str, u: Units) -> Value:
@@ -92,9 +141,7 @@ def title(project: Project, record: Record) -> str:
 
 def uses(project: Project, shelf: Shelf, key: str) -> int:
     """How many structures or pipes are of a type or size."""
-    if shelf == "types":
-        return sum(s.type == key for s in project.structures.values())
-    return sum(p.size == key for p in project.pipes.values())
+    return sum(users(project, shelf, key).values())
 
 
 def copied_record(project: Project, shelf: Shelf, key: str) -> tuple[Project, str]:

@@ -4,12 +4,12 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt, QTimer
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.app.icons import painted
-from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
 from zumbert.app.panels.thingpanels import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -29,6 +29,7 @@ GROUPS: tuple[tuple[Kind, str, str], ...] = (
     ("attachment", "Files", "No file attached."),
 )
 
+FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
 ROOM = 196  # drawing units for a name and the word beside it
 
 
@@ -65,6 +66,7 @@ class GroundPanel(QWidget):
         self.session, self.pen, self.act = session, pen, act
         self._shown: tuple[object, ...] = ()
         self.detail: Any = None
+        self._open: set[str] = set()  # long groups that are shown whole
         self.list, self.below = QVBoxLayout(), QVBoxLayout()
         self.list.setSpacing(2)
         self.below.setSpacing(5)
@@ -104,6 +106,23 @@ class GroundPanel(QWidget):
         if self.detail is not None:
             self.below.addWidget(self.detail)
             self.detail.refresh(s)
+            QTimer.singleShot(0, self, self._bring_into_sight)
+
+    def _bring_into_sight(self) -> None:
+        """The fields of what was selected stand where they are seen."""
+        scroll = self.parent()
+        while scroll is not None and not isinstance(scroll, QScrollArea):
+            scroll = scroll.parent()
+        if scroll is None or self.detail is None:
+            return
+        top = self.detail.mapTo(scroll.widget(), QPoint(0, 0)).y()
+        bar, tall = scroll.verticalScrollBar(), scroll.viewport().height()
+        if top + min(self.detail.height(), tall) > bar.value() + tall or top < bar.value():
+            bar.setValue(top - 40)
+
+    def _fold(self, kind: str) -> None:
+        self._open ^= {kind}
+        self._fill(self.session.state)
 
     def _fill(self, s: State) -> None:
         clear(self.list)
@@ -112,8 +131,18 @@ class GroundPanel(QWidget):
             found = records(s.shown.project, kind)
             if not found:
                 self.list.addWidget(wrapped(otherwise, "small"))
-            for key, r in found.items():
+            long = len(found) > FOLDED
+            shown = found if not long or kind in self._open else dict(list(found.items())[:FEW])
+            chosen = s.thing.id if s.thing is not None and s.thing.kind == kind and s.thing.id in found else None
+            if chosen is not None and chosen not in shown:
+                shown = {**shown, chosen: found[chosen]}
+            for key, r in shown.items():
                 self.list.addLayout(self._row(s, Thing(kind, key), r))
+            if long:
+                words = "Show fewer" if kind in self._open else f"Show all {len(found)}"
+                self.list.addWidget(
+                    chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft
+                )
             self.list.addSpacing(4)
 
     def _row(self, s: State, thing: Thing, r: Any) -> QHBoxLayout:
