@@ -331,3 +331,40 @@ def test_rims_and_sumps_are_switched_for_one_or_many(user):
     user.settle()
     off = user.facts.places[ids[0]].rim - user.facts.places[ids[0]].design
     assert user.window.side.panel.rows["rim"].under.text() == f"fixed, {user.session.units.step(off)} off"
+
+
+def test_a_drop_is_typed_and_dragged_like_any_value(user):
+    pipe = user.look_at("S5", "S4")
+    panel = user.window.side.panel
+    before = user.project
+    out = next(p for p in user.project.pipes.values() if p.up == pipe.down)
+    user.fill(panel.rows["drop_down"].field, "0.100")
+    assert user.project.pipes[pipe.id].invert_down == approx(out.invert_up + 0.1, abs=1e-12)
+    assert user.session.undo_name == "Set the drop at S4"
+    bar = user.window.side.panel.rows["drop_down"].bar
+    bar.dragged(0.2, False)
+    assert user.shown.pipes[pipe.id].invert_down == approx(out.invert_up + 0.2, abs=1e-9)
+    bar.dragged(0.2, True)
+    user.do("undo")
+    user.do("undo")
+    assert user.project is before
+    user.fill(user.window.side.panel.rows["drop_up"].field, "+0.05")  # the outlet goes down by as much
+    assert user.project.pipes[pipe.id].invert_up == approx(pipe.invert_up - 0.05, abs=1e-12)
+
+
+def test_the_pipes_of_a_structure_are_picked_and_edited_in_its_list(user):
+    s9 = user.structure("S9")
+    user.session.select(structures=frozenset({s9.id}))
+    user.settle()
+    panel = user.window.side.panel
+    names = [row[0].text() for row in panel.cells]
+    i = names.index("from S10")
+    pipe = user.pipe("S10", "S9")
+    out = next(p for p in user.project.pipes.values() if p.up == s9.id)
+    assert panel.cells[i][5].text() == f"{pipe.invert_down - out.invert_up:.3f}"
+    user.fill(panel.cells[i][5], "0.2")
+    assert user.project.pipes[pipe.id].invert_down == approx(out.invert_up + 0.2, abs=1e-12)
+    user.fill(panel.cells[names.index("to S8")][3], "46.0")
+    assert user.project.pipes[out.id].invert_up == 46.0
+    panel.cells[i][0].click()
+    assert user.session.state.pipes == {pipe.id}

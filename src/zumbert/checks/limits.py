@@ -1,5 +1,8 @@
 """The limits that hold for a pipe or a structure."""
 
+from zumbert.analysis.chambers import Drop
+from zumbert.analysis.facts import Facts
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.standard import Standard, limit_at
@@ -14,6 +17,13 @@ def standard_of(project: Project, of: Pipe | Structure) -> Standard:
 def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
     """A limit of a pipe by its DN (mm), in the unit of the limit."""
     return limit_at(getattr(standard_of(project, pipe), name), dn)
+
+
+def governing_drop(facts: Facts, pipe: PipeId, at: StructureId) -> Drop | None:
+    """The drop at a structure that leaves a pipe there the least room over its limit; None where nothing else is joined."""
+    structure = facts.project.structures[at]
+    mine = [d for d in facts.structures[at].drops if pipe in (d.inlet, d.outlet)]
+    return min(mine, key=lambda d: d.drop - drop_limit(facts.project, structure, d.deflection), default=None)
 
 
 def drop_limit(project: Project, structure: Structure, deflection: float) -> float:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks.legal import End
+from zumbert.checks.limits import governing_drop
 from zumbert.edits.change import move_structure, set_next_slope, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, slopes_kept
@@ -67,7 +68,7 @@ def field_name(project: Project, thing: Any, field: str) -> str:
         return f"Change {title(project, getattr(project, shelf)[thing])}"
     if thing in project.pipes:
         p = project.pipes[thing]
-        if field.partition("_")[0] in ("invert", "crown"):
+        if field.partition("_")[0] in ("invert", "crown", "drop"):
             what, _, side = field.partition("_")
             end = p.up if side == "up" else p.down
             return f"Set the {what} at {project.structures[end].label}"
@@ -87,6 +88,19 @@ def _invert(end: End) -> Set:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         now = getattr(project.pipes[pipe], f"invert_{end}")
         return set_invert(project, pipe, end, changed_by(text, now, project.units))
+
+    return set_
+
+
+def _drop(end: End) -> Set:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+        p = project.pipes[pipe]
+        now = governing_drop(facts, pipe, p.up if end == "up" else p.down)
+        if now is None:
+            raise EditError(f"Nothing else is joined there that {p.label} could drop to.")
+        by = changed_by(text, now.drop, project.units) - now.drop  # the water drops more the higher it comes in
+        level = p.invert_up - by if end == "up" else p.invert_down + by
+        return set_invert(project, pipe, end, level)
 
     return set_
 
@@ -177,7 +191,8 @@ def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -
 
 _FIELDS: dict[str, Set] = {
     "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
-    "crown_down": _crown("down"), "slope": _slope, "cover": _cover, "size": _size,
+    "crown_down": _crown("down"), "drop_up": _drop("up"), "drop_down": _drop("down"),
+    "slope": _slope, "cover": _cover, "size": _size,
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
     "next_slope": _next_slope,
     "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,

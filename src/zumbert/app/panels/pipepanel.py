@@ -5,7 +5,6 @@ from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
@@ -31,7 +30,7 @@ from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
-from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
+from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_fits, size_words
 from zumbert.edits.fields import set_field
@@ -96,7 +95,7 @@ class PipePanel(QWidget):
         whole.addSpacing(5)
         for key, field in (
             ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"),
-            ("most", None), ("drop_up", None), ("drop_down", None), ("clear 1", None), ("clear 2", None),
+            ("most", None), ("drop_up", "drop_up"), ("drop_down", "drop_down"), ("clear 1", None), ("clear 2", None),
         ):  # fmt: skip
             row = ValueRow(self.pen, key, self._taker(field) if field else None)
             row.field.setObjectName(f"value {key}")
@@ -104,7 +103,10 @@ class PipePanel(QWidget):
             if key == "slope":
                 Aside(row.field, self.session.units.understood)
             whole.addWidget(row)
-        for key, field in (("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover")):
+        for key, field in (
+            ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"), ("drop_up", "drop_up"),
+            ("drop_down", "drop_down"),
+        ):  # fmt: skip
             self.rows[key].bar.dragged = partial(self._dragged, field)
         for end in ENDS:
             self.rows[end].field.watched = partial(self._light, end)
@@ -243,18 +245,14 @@ class PipePanel(QWidget):
             "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources),
         )  # fmt: skip
 
-    def _drops(self, facts: Facts, at: StructureId) -> list[Drop]:
-        return [d for d in facts.structures[at].drops if self.pipe in (d.inlet, d.outlet)]
-
     def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:
         """The drop against the run's own neighbour: of several the least."""
         u = facts.units
-        drops = self._drops(facts, at)
+        worst = governing_drop(facts, self.pipe, at)
         row = self.rows[key]
-        row.setVisible(bool(drops))
-        if not drops:
+        row.setVisible(worst is not None)
+        if worst is None:
             return
-        worst = min(drops, key=lambda d: d.drop - drop_limit(facts.project, facts.project.structures[at], d.deflection))
         need = drop_limit(facts.project, facts.project.structures[at], worst.deflection)
         inlet = facts.pipes[worst.inlet]
         most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")

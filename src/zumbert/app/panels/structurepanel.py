@@ -3,7 +3,6 @@
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
-from itertools import chain
 from math import degrees
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -41,11 +40,11 @@ from zumbert.edits.typed import changed_by
 from zumbert.errors import ZumbertError
 from zumbert.model.catalogue import ENDS
 from zumbert.model.display import counted
-from zumbert.model.ids import SizeKey, StructureId, TypeKey
+from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Anchored, Structure
 
-CELLS = (66, 44, 36, 48, 48, 36)  # drawing units: widths of the columns of pipes
+CELLS = (60, 40, 30, 54, 46, 46)  # drawing units: widths of the columns of pipes
 MOST_FOUND = 12  # findings that a panel lists
 MANY = 200  # things: of more it is not told which types and sizes fit them
 
@@ -69,7 +68,8 @@ class StructurePanel(QWidget):
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self.mend = QVBoxLayout()
         self._mended: object = None
-        self.cells: list[QLabel] = []
+        self.cells: list[list[QWidget]] = []  # of each pipe here
+        self._ends: list[tuple[PipeId, str]] = []  # its id, and which end of it is here
         self._build()
 
     def _build(self) -> None:
@@ -181,30 +181,62 @@ class StructurePanel(QWidget):
                 self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, run))
 
     def _pipes(self, s: State) -> None:
-        """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown, drop to the outlet."""
+        """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown, drop to the outlet. A click
+        on its name picks it; its invert and drop are typed over.
+        """
         u = s.units
         f, project = s.shown.facts.structures[self.structure], s.shown.project
-        rows: list[tuple[str, ...]] = [("", "Bearing", "DN", "Invert", "Crown", "Drop")]
+        rows: list[tuple[str, ...]] = []
+        self._ends = []
         for g in (*f.pipes_in, *f.pipes_out):
             inlet = g in f.pipes_in
             far = project.structures[g.pipe.up if inlet else g.pipe.down].label
             drops = [d.drop for d in f.drops if d.inlet == g.pipe.id]
             invert = g.pipe.invert_down if inlet else g.pipe.invert_up
             away = degrees(g.span.bearing_down) + 180 if inlet else degrees(g.span.bearing)
+            self._ends.append((g.pipe.id, "down" if inlet else "up"))
             rows.append((
                 f"from {far}" if inlet else f"to {far}", f"{away % 360:.0f}\u00b0", u.dn_number(g.dn), u.level(invert),
                 u.level(invert + g.inside), u.level(min(drops)) if drops else "",
             ))  # fmt: skip
-        n = len(CELLS)
-        if len(rows) * n != len(self.cells):
-            clear(self.pipes)
-            self.pipes.setHorizontalSpacing(2)
-            self.cells = [label("", "small" if i < n else "" if i % n else "second") for i in range(n * len(rows))]
-            for i, cell in enumerate(self.cells):
-                cell.setFixedSize(CELLS[i % n], 17)  # of a fixed size: another text lays nothing out anew
-                self.pipes.addWidget(cell, i // n, i % n)
-        for cell, text in zip(self.cells, chain.from_iterable(rows), strict=True):
-            cell.setText(text)
+        if len(rows) != len(self.cells):
+            self._lay_pipes(len(rows))
+        for cells, texts in zip(self.cells, rows, strict=True):
+            for cell, text in zip(cells, texts, strict=True):
+                if isinstance(cell, ValueField):
+                    cell.show_value(text, False)
+                elif isinstance(cell, (QLabel, QPushButton)):
+                    cell.setText(text)
+            cells[5].setVisible(bool(texts[5]))
+
+    def _lay_pipes(self, n: int) -> None:
+        """The heads, and the cells of so many pipes."""
+        clear(self.pipes)
+        self.pipes.setHorizontalSpacing(2)
+        for j, text in enumerate(("", "Bearing", "DN", "Invert", "Crown", "Drop")):
+            head = label(text, "small")
+            head.setFixedSize(CELLS[j], 17)
+            self.pipes.addWidget(head, 0, j)
+        self.cells = []
+        for i in range(n):
+            name = QPushButton()
+            name.setProperty("role", "thing")
+            name.clicked.connect(lambda _=False, i=i: self._pick(i))
+            cells: list[QWidget] = [
+                name, label(), label(), ValueField(f"invert {i}", partial(self._typed, i, "invert")), label(),
+                ValueField(f"drop {i}", partial(self._typed, i, "drop")),
+            ]  # fmt: skip
+            for j, cell in enumerate(cells):
+                cell.setFixedSize(CELLS[j], 19)  # of a fixed size: another text lays nothing out anew
+                self.pipes.addWidget(cell, i + 1, j)
+            self.cells.append(cells)
+
+    def _pick(self, i: int) -> None:
+        self.session.select(pipes=frozenset({self._ends[i][0]}))
+
+    def _typed(self, i: int, what: str, text: str) -> bool:
+        pipe, end = self._ends[i]
+        return edit_field(self.session, pipe, f"{what}_{end}", text)
 
 
 def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
