@@ -30,7 +30,7 @@ from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
-from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
+from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_fits, size_words
 from zumbert.edits.fields import set_field
@@ -219,10 +219,9 @@ class PipePanel(QWidget):
         def limit(name: str) -> float:
             return pipe_limit(facts.project, f.pipe, f.dn, name)
 
-        low, high = limit("slope_min") * 100, limit("slope_max") * 100
         slope = None if f.slope is None else f.slope * 100
         before = was.slope * 100 if was is not None and was.slope is not None else None
-        words = f"{number(low, 2)} to {number(high, 2)}"
+        low, high, words = self._slopes(facts, f)
         self.rows["slope"].show_row(
             "Slope",
             u.slope(f.slope),
@@ -245,6 +244,40 @@ class PipePanel(QWidget):
             "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources),
         )  # fmt: skip
 
+    def _slopes(self, facts: Facts, f: PipeFacts) -> tuple[float | None, float | None, str]:
+        """The slopes (%) that every rule leaves, the kept end where it is, and what limits them in words."""
+        hand = self.session.state.hand
+        keep = hand.held if hand is not None and hand.pipe == self.pipe else self.session.state.held
+        end: End = "down" if keep == "up" else "up"
+        r = end_range(facts, f, end)
+        if r.empty:
+            return 1.0, 0.0, "no legal slope"
+        fixed, sign = (f.pipe.invert_up, 1.0) if end == "down" else (f.pipe.invert_down, -1.0)
+
+        def at(level: float | None) -> float | None:
+            return None if level is None or f.basis <= 0 else sign * (fixed - level) / f.basis * 100
+
+        ends = (at(r.high), r.high_rule), (at(r.low), r.low_rule)
+        (low, first), (high, then) = ends if end == "down" else ends[::-1]
+        self.rows["slope"].bar.setToolTip(f"least by {_rule(first)}, greatest by {_rule(then)}")
+        return low, high, _range_words(low, high, lambda v: number(v, 2))
+
+    def _drop_range(self, facts: Facts, at: StructureId, now: float) -> tuple[float | None, float | None, str]:
+        """The drops (m) that every rule leaves, the pipe's other end where it is, and what limits them."""
+        f, u = facts.pipes[self.pipe], facts.units
+        end: End = "up" if f.pipe.up == at else "down"
+        r = end_range(facts, f, end)
+        if r.empty:
+            return 1.0, 0.0, "no legal drop"
+        level, sign = (f.pipe.invert_up, -1.0) if end == "up" else (f.pipe.invert_down, 1.0)
+        both = [None if v is None else now + sign * (v - level) for v in (r.low, r.high)]
+        rules = [r.low_rule, r.high_rule]
+        if sign < 0:
+            both, rules = both[::-1], rules[::-1]
+        row = self.rows["drop_up" if end == "up" else "drop_down"]
+        row.bar.setToolTip(f"least by {_rule(rules[0])}, greatest by {_rule(rules[1])}")
+        return both[0], both[1], _range_words(both[0], both[1], u.level)
+
     def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:
         """The drop against the run's own neighbour: of several the least."""
         u = facts.units
@@ -253,9 +286,7 @@ class PipePanel(QWidget):
         row.setVisible(worst is not None)
         if worst is None:
             return
-        need = drop_limit(facts.project, facts.project.structures[at], worst.deflection)
         inlet = facts.pipes[worst.inlet]
-        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
         old = None
         if kept is not None and at in kept.structures:
             old = next(
@@ -263,11 +294,11 @@ class PipePanel(QWidget):
             )
         label_ = facts.project.structures[at].label
         under = f"from {facts.project.structures[inlet.pipe.up].label}"
-        words = f"{u.level(need)} to {u.level(most)}"
+        low, high, words = self._drop_range(facts, at, worst.drop)
         row.show_row(
             f"Drop at {label_}",
             u.level(worst.drop),
-            Scale(low=need, high=most, now=worst.drop, before=old, words=words),
+            Scale(low=low, high=high, now=worst.drop, before=old, words=words),
             under,
         )
 
@@ -371,3 +402,13 @@ class PipePanel(QWidget):
             project, text = fix.project, fix.text
             button = FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project))
             self.found.addWidget(button)
+
+
+def _rule(name: str | None) -> str:
+    return "nothing" if name is None else TITLES.get(name, name).lower()
+
+
+def _range_words(low: float | None, high: float | None, show: Callable[[float | None], str]) -> str:
+    if low is None or high is None:
+        return f"at least {show(low)}" if low is not None else f"at most {show(high)}" if high is not None else ""
+    return f"{show(low)} to {show(high)}"
