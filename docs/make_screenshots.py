@@ -130,6 +130,7 @@ def section() -> None:
 
 def layout() -> None:
     w = window()
+    w.session.set(straight=False)
     w.lay()
     w.session.set(way=replace(w.tool.way, up=True))
     w.splitter.setSizes([320, 410])
