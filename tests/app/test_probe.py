@@ -13,6 +13,7 @@ from zumbert.app.tools.tool import Place
 from zumbert.drawing.marks import Disc, Target
 from zumbert.drawing.plan import halos
 from zumbert.drawing.targets import Targets
+from zumbert.edits.notes import add_pin
 from zumbert.edits.things import Thing
 
 
@@ -188,3 +189,24 @@ def test_what_only_a_preview_showed_is_not_picked(probing):
     user.plan.still = Targets([gone])
     assert not tool.press(user.plan, Place(*over(user, 12.0)))
     assert user.session.state.structures == frozenset() and tool.moving.structure is None
+
+
+def test_a_pin_is_picked_by_its_words_in_both_drawings(user):
+    from zumbert.drawing.labels import text_box
+    from zumbert.drawing.marks import texts_in
+    from zumbert.drawing.pins import pin_lines
+
+    pipe = user.look_at("S5", "S4")
+    user.session.edit("Pin", lambda p, f: add_pin(p, f, pipe.id, 12.0, None, "reference"))
+    pin = next(iter(user.project.pins))
+    user.settle()
+    shown = [t.text for t in texts_in(user.plan._still.marks)]
+    first = next(t for t in pin_lines(user.facts.pipes[pipe.id], user.facts, user.project.pins[pin]))[1]
+    assert first in shown
+    t = next(t for t in texts_in(user.section._network()) if t.text == first)
+    x0, y0, x1, y1 = text_box(t)
+    assert user.section.hit((x0 + x1) / 2, (y0 + y1) / 2).id == pin
+    plan = next(t for t in texts_in(user.plan._still.marks) if t.text == first)
+    x0, y0, x1, y1 = text_box(plan)
+    dx, dy = user.plan.shift
+    assert user.plan.hit((x0 + x1) / 2 + dx, (y0 + y1) / 2 + dy).id == pin

@@ -81,8 +81,9 @@ def section_marks(
             labels.block(box)
         shown = {r.pipe for r in whole.run.reaches}
         far = [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown] if base else []
-        marks += _labelled(whole.run, seen, sight, labels, base, far)
-        targets = _targets(seen, sight)
+        words = list[Target]()
+        marks += _labelled(whole.run, seen, sight, labels, base, far, words)
+        targets = [*words, *_targets(seen, sight)]
     marks += labels.texts
     if base:
         if picture.run is not None:
@@ -135,7 +136,7 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
 
 
 def _labelled(
-    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, far: Sequence[Reach]
+    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, far: Sequence[Reach], words: list[Target],
 ) -> Iterator[Mark]:  # fmt: skip
     """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
@@ -144,7 +145,7 @@ def _labelled(
     if base:
         yield from turning_points(seen, sight, labels)
     yield from crossing_marks(seen, sight, labels)
-    yield from pinned(seen, seen.run, sight, labels)
+    yield from pinned(seen, seen.run, sight, labels, words)
     opening_labels(seen, sight, labels, frozenset(r.pipe for r in run.reaches))
     if base:
         surface_labels(seen, run, sight, labels)

@@ -1,15 +1,16 @@
 """Levels pinned to pipes: what they say, and how they stand in both drawings."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import Levels, levels
-from zumbert.drawing.labels import Labels, around
-from zumbert.drawing.marks import Disc, Mark, Stroke, points
+from zumbert.drawing.labels import Labels, around, text_box
+from zumbert.drawing.marks import Disc, Mark, Stroke, Target, Text, points
 from zumbert.drawing.planlabels import Lines
 from zumbert.drawing.style import text_width
 from zumbert.model.display import NONE, Units
+from zumbert.model.ids import PinId
 from zumbert.model.note import CoverFrom, Pin, PinField
 
 PIN_WORDS: dict[PinField, str] = {
@@ -78,6 +79,14 @@ def pin_level(f: PipeFacts, facts: Facts, pin: Pin) -> float:
         if level is not None:
             return level
     return at.underside if pin.outer else at.invert
+
+
+def words_target(pin: PinId, texts: Sequence[Text]) -> Target:
+    """The words of a pin, to be picked as the pin is."""
+    boxes = [text_box(t) for t in texts]
+    x0, y0, x1, y1 = (f(b[i] for b in boxes) for i, f in enumerate((min, min, max, max)))
+    half = (y1 - y0) / 2
+    return Target("pin", pin, points((x0 + half, y0 + half), (max(x0 + half, x1 - half), y0 + half)), half + 1)
 
 
 def pin_marks(lines: Lines, x: float, y: float, labels: Labels, chosen: bool) -> Iterator[Mark]:

@@ -16,7 +16,7 @@ from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, lozenge, notch, points
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.pins import pin_lines, pin_marks
+from zumbert.drawing.pins import pin_lines, pin_marks, words_target
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
@@ -80,7 +80,9 @@ def network(
     pins = _pin_places(picture.facts, seen.pipes, sight)
     for pin, (x, y) in pins:
         f = picture.facts.pipes[pin.pipe]
+        before = len(labels.texts)
         marks += pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, False)
+        targets.append(words_target(pin.id, labels.texts[before:]))
         targets.append(Target("pin", pin.id, points((x, y)), 9.0))
     order = sorted([*targets, *placed.targets], key=lambda t: t.kind != "structure")
     return PlanMarks(marks + placed.leaders + list(labels.texts), order, frozenset(placed.named))

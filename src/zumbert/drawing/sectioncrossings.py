@@ -14,7 +14,7 @@ from zumbert.drawing.marks import (
     points,
 )
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
+from zumbert.drawing.pins import pin_level, pin_lines, pin_marks, words_target
 from zumbert.drawing.sectionchambers import oval
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.line import level_at
@@ -66,8 +66,10 @@ def _road(picture: Picture, c: Crossing, x: float, sight: SectionSight, labels: 
     labels.put("design", c.label, [(x + 5, y - 10, "left"), (x - 5, y - 10, "right"), (x, y - 20, "middle")])
 
 
-def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
-    """The levels that are pinned to the pipes of the run, at the first level that each tells."""
+def pinned(
+    picture: Picture, run: Run, sight: SectionSight, labels: Labels, targets: list[Target]
+) -> Iterator[Mark]:  # fmt: skip
+    """The levels that are pinned to the pipes of the run, at the first level that each tells; their words are targets."""
     facts = picture.facts
     reaches = {r.pipe: r for r in run.reaches}
     for pin in facts.project.pins.values():
@@ -77,7 +79,9 @@ def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels) -> I
         f = facts.pipes[pin.pipe]
         x, y = pin_place(picture, pin, reach, sight)
         if sight.left < x < sight.width and 0 < y < sight.height:
+            before = len(labels.texts)
             yield from pin_marks(pin_lines(f, facts, pin), x, y, labels, pin.id == picture.pin)
+            targets.append(words_target(pin.id, labels.texts[before:]))
 
 
 def pin_place(picture: Picture, pin: Pin, reach: Reach, sight: SectionSight) -> tuple[float, float]:

@@ -5,6 +5,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
@@ -30,7 +31,7 @@ from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
-from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
+from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_fits, size_words
 from zumbert.edits.fields import set_field
@@ -250,8 +251,9 @@ class PipePanel(QWidget):
         keep = hand.held if hand is not None and hand.pipe == self.pipe else self.session.state.held
         end: End = "down" if keep == "up" else "up"
         r = end_range(facts, f, end)
-        if r.empty:
-            return 1.0, 0.0, "no legal slope"
+        if r.empty:  # the other end leaves no level here: what the rule of slopes itself asks for
+            own = [pipe_limit(facts.project, f.pipe, f.dn, n) * 100 for n in ("slope_min", "slope_max")]
+            return own[0], own[1], _range_words(own[0], own[1], lambda v: number(v, 2))
         fixed, sign = (f.pipe.invert_up, 1.0) if end == "down" else (f.pipe.invert_down, -1.0)
 
         def at(level: float | None) -> float | None:
@@ -262,15 +264,18 @@ class PipePanel(QWidget):
         self.rows["slope"].bar.setToolTip(f"least by {_rule(first)}, greatest by {_rule(then)}")
         return low, high, _range_words(low, high, lambda v: number(v, 2))
 
-    def _drop_range(self, facts: Facts, at: StructureId, now: float) -> tuple[float | None, float | None, str]:
+    def _drop_range(self, facts: Facts, at: StructureId, drop: Drop) -> tuple[float | None, float | None, str]:
         """The drops (m) that every rule leaves, the pipe's other end where it is, and what limits them."""
         f, u = facts.pipes[self.pipe], facts.units
         end: End = "up" if f.pipe.up == at else "down"
         r = end_range(facts, f, end)
-        if r.empty:
-            return 1.0, 0.0, "no legal drop"
+        if r.empty:  # the other end leaves no level here: what the rules of drops themselves ask for
+            need = drop_limit(facts.project, facts.project.structures[at], drop.deflection)
+            inlet = facts.pipes[drop.inlet]
+            most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+            return need, most, _range_words(need, most, u.level)
         level, sign = (f.pipe.invert_up, -1.0) if end == "up" else (f.pipe.invert_down, 1.0)
-        both = [None if v is None else now + sign * (v - level) for v in (r.low, r.high)]
+        both = [None if v is None else drop.drop + sign * (v - level) for v in (r.low, r.high)]
         rules = [r.low_rule, r.high_rule]
         if sign < 0:
             both, rules = both[::-1], rules[::-1]
@@ -294,7 +299,7 @@ class PipePanel(QWidget):
             )
         label_ = facts.project.structures[at].label
         under = f"from {facts.project.structures[inlet.pipe.up].label}"
-        low, high, words = self._drop_range(facts, at, worst.drop)
+        low, high, words = self._drop_range(facts, at, worst)
         row.show_row(
             f"Drop at {label_}",
             u.level(worst.drop),
