@@ -2,6 +2,7 @@
 
 import json
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -168,7 +169,9 @@ class Desk:
         except OSError as e:
             line = b""
             if self.alive:
-                raise AssertionError(f"no answer to {question}: {e}") from e
+                self.process.send_signal(signal.SIGUSR1)
+                time.sleep(0.5)
+                raise AssertionError(f"no answer to {question}: {e}\n{self.errors[-3000:]}") from e
         if not line:
             with suppress(subprocess.TimeoutExpired):
                 self.process.wait(5)

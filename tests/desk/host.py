@@ -6,6 +6,7 @@ line of JSON. Questions only look; hands are real keys and a real mouse.
 
 import faulthandler
 import json
+import signal
 import socket
 import sys
 import time
@@ -192,6 +193,7 @@ def _plain(value):
 def run():
     """Starts the program with a file, the demo or neither."""
     faulthandler.enable()
+    faulthandler.register(signal.SIGUSR1)  # where it hangs, if it does
     Session._start = _begun
     path, file = sys.argv[1], sys.argv[2:]
     app = application()

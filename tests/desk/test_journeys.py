@@ -2,6 +2,7 @@
 
 import pytest
 
+from zumbert.demo.make import FILES
 from zumbert.store import load, save
 
 
@@ -135,3 +136,82 @@ def test_two_windows_on_one_file(desks, tmp_path):
     second.until("w.head.looks.text() == 'Read anew'")
     second.on("middle(w.head.looks)")
     second.until("not s.look_only")
+
+
+def test_a_run_is_regraded_in_its_strip(desk):
+    desk.key("alt", "3")
+    desk.key("r")
+    desk.ask("w.session.set(straight=False) or w.plan.fit_map()")
+    for label in ("S14", "S17"):
+        desk.on(f"structure('{label}')")
+    desk.until("w.regrading.isVisible() and focus() == 'regrade start'")
+    before = desk.ask("w.session.undo_name")
+    desk.key("Return")  # at once: nothing changes
+    desk.until("not w.regrading.isVisible()")
+    assert desk.ask("w.session.undo_name") == before
+    desk.key("r")
+    desk.until("w.regrading.isVisible() and focus() == 'regrade start'")
+    desk.key("Tab")
+    desk.until("focus() == 'regrade slope'")
+    desk.key("ctrl", "a")
+    desk.type("-2.5%")
+    desk.until("s.previewing and 'breach' in w.regrading.says.text()")
+    desk.key("Return")
+    desk.until("w.session.undo_name == 'Regrade S14 to S17' and focus() in ('plan', 'section')")
+    desk.key("ctrl", "z")
+    desk.until("w.session.undo_name is None")
+
+
+def test_a_table_is_opened_filtered_and_typed_over(desk):
+    desk.key("ctrl", "t")
+    desk.until("w.tables_open and app.focusWidget() is w.tables.table")
+    desk.on("middle(named('Filter of the table'))")
+    desk.type("S5")
+    desk.until("w.tables.table.model().rowCount() < 5")
+    cell = "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.tables.table)"
+    desk.double(*desk.until(cell))
+    desk.until("app.focusWidget() is not None and type(app.focusWidget()).__name__ == 'QLineEdit'")
+    desk.key("ctrl", "a")
+    desk.enter('S5 "a"')
+    desk.until("""any(r.label == 'S5 "a"' for r in project.structures.values())""")
+    desk.key("Escape")
+    desk.until("not w.tables_open")
+    desk.key("ctrl", "z")
+    desk.until("any(r.label == 'S5' for r in project.structures.values())")
+
+
+def test_files_are_imported_after_a_summary(desk):
+    files = FILES / "services.csv" if (FILES / "services.csv").exists() else next(iter(sorted(FILES.glob("*.dxf"))))
+    desk.key("ctrl", "i")
+    desk.until("app.activeModalWidget() is not None")
+    desk.key("ctrl", "a")
+    desk.enter(str(files))
+    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'import'")
+    desk.on("button('Cancel')")
+    desk.until("app.activeModalWidget() is None and w.session.undo_name is None")
+    desk.key("ctrl", "i")
+    desk.until("app.activeModalWidget() is not None")
+    desk.enter(str(files))
+    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'import'")
+    desk.on("button('Import')")
+    desk.until("app.activeModalWidget() is None and w.session.undo_name is not None")
+    desk.key("ctrl", "z")
+    desk.until("w.session.undo_name is None and fresh_equal() == ''")
+
+
+def test_a_right_click_and_a_double_click(desk):
+    desk.key("s")
+    desk.until("not s.straight")
+    x, y = desk.until("structure('S10')")
+    desk.click(x, y, button="right")
+    desk.until("app.activePopupWidget() is not None")
+    desk.on("entry('Show in both drawings')")
+    desk.until("app.activePopupWidget() is None and w.plan.scale_ratio() <= 600")
+    assert desk.ask("[project.structures[k].label for k in s.structures]") == ["S10"]
+    desk.ask("w.plan.fit_map()")
+    desk.double(*desk.until("along(pipe('S10', 'S9').id, 0.5)"))
+    desk.until("w.plan.scale_ratio() <= 600 and len(s.pipes) == 1")
+    desk.key("F1")
+    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'help'")
+    desk.key("Escape")
+    desk.until("app.activeModalWidget() is None")
