@@ -9,7 +9,6 @@ import json
 import signal
 import socket
 import sys
-import time
 from pathlib import Path
 
 import numpy as np
@@ -199,9 +198,8 @@ def run():
     app = application()
     parts = _serve(path, app)
     demo = file == ["demo"]
-    start = time.perf_counter()
     code = main(Path(file[0]) if file and not demo else None, demo)
-    del parts, start
+    del parts
     return code
 
 

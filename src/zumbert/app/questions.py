@@ -6,9 +6,8 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 def ask(
     parent: QWidget | None, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None
 ) -> int:
-    """The number of the chosen button, the last where Esc is pressed; the first is chosen by Enter.
-
-    `drops` is the button that loses something. Before the first the desktop may put an icon of its own.
+    """The number of the chosen button, the last where Esc is pressed. Enter chooses the first, unless that is the one that
+    loses something (`drops`): then the last.
     """
     box = QMessageBox(parent)
     box.setObjectName(name)
@@ -22,7 +21,7 @@ def ask(
         )
         for i, word in enumerate(choices)
     ]
-    box.setDefaultButton(made[0])
+    box.setDefaultButton(made[last] if drops == 0 else made[0])
     box.setEscapeButton(made[last])
     box.exec()
     return next((i for i, b in enumerate(made) if b is box.clickedButton()), last)

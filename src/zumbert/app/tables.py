@@ -168,7 +168,7 @@ class RecordModel(QAbstractTableModel):
             found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
             return ["yes", "no"] if found.of == "yes" else list(found.words)
         lists: dict[str, list[str]] = {
-            "type": [k for k, t in project.types.items() if t.allowed],
+            "type": [t.name for t in project.types.values() if t.allowed],
             "status": list(STATUSES), "network": [n.name for n in project.networks.values()],
         }  # fmt: skip
         return lists.get(field or "", [])

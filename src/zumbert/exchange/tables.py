@@ -76,7 +76,8 @@ def _structure_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
         f, p = facts.structures[key], facts.places[key]
         road = None if p.road is None else facts.project.roads[p.road].name
         yield (
-            s.label, s.type, road, p.chainage, p.offset, p.x, p.y, p.ground, p.design, p.rim, f.lowest, f.depth,
+            s.label, facts.project.types[s.type].name, road,
+            p.chainage, p.offset, p.x, p.y, p.ground, p.design, p.rim, f.lowest, f.depth,
             f.sump_level, s.status, facts.project.networks[s.network].name,
         )  # fmt: skip
 
