@@ -330,15 +330,15 @@ def test_while_one_zooms_the_drawings_are_stretched_in_place_then_made_anew(user
     user.wheel(view, 400, 120, 2)
     [[x1, y1]] = view.sight.to_drawing(np.array([[s4.x, s4.y]])).tolist()
     assert (x0, y0) != approx((x1, y1), abs=1.0)
-    user.window.section._settling.start()
-    view._settling.start()
+    user.window.section.settling.start()
+    view.settling.start()
     _, base, network = view.layers()[:3]
     for layer in (base, network):
         assert isinstance(layer, Stretched)
         px, py = x0 - offset[0], y0 - offset[1]  # the place in the pixmap
         assert (layer.x + layer.kx * px, layer.y + layer.ky * py) == approx((x1, y1), abs=1.0)
     for v in (view, user.section):
-        v._settling.stop()
+        v.settling.stop()
         v._settled()
     assert not any(isinstance(layer, Stretched) for layer in view.layers())
 

@@ -70,6 +70,7 @@ class PlanView(DrawingView):
         self._offset = (0.0, 0.0)
         self._covered: tuple[tuple[Any, ...], Targets] | None = None  # what a preview lies over, as it is kept
         section.looked.connect(self.update)
+        section.settling.timeout.connect(self._after_section)
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
 
@@ -87,6 +88,13 @@ class PlanView(DrawingView):
         if self._line is None or self._line[0] is not s.run.line:
             self._line = s.run.line, s.run.line.carried_on(BEYOND)
         return self._straightened(self._line[1], None)
+
+    def _after_section(self) -> None:
+        """A straightened plan is made anew after the long section, in a turn of its own: a notch between them is not kept
+        waiting by both.
+        """
+        if isinstance(self.sight, StraightSight):
+            self.settling.start()
 
     def stay(self, on: bool) -> None:
         """While a tool places things the plan stays as it is, whatever the long section shows of what is placed."""

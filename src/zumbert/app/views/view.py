@@ -91,10 +91,10 @@ class DrawingView(QWidget):
         self._pan: QPointF | None = None
         self._panned = False
         self._click: Place | None = None  # of a press that becomes a click, or a drag of the drawing
-        self._settling = QTimer(self)  # while it runs one is zooming
-        self._settling.setSingleShot(True)
-        self._settling.setInterval(SETTLE)
-        self._settling.timeout.connect(self._settled)
+        self.settling = QTimer(self)  # while it runs one is zooming
+        self.settling.setSingleShot(True)
+        self.settling.setInterval(SETTLE)
+        self.settling.timeout.connect(self._settled)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -163,7 +163,7 @@ class DrawingView(QWidget):
     @property
     def zooming(self) -> bool:
         """Whether a zoom is under way: what was drawn is stretched until it ends."""
-        return self._settling.isActive()
+        return self.settling.isActive()
 
     def _settled(self) -> None:
         """The zoom is over: all is drawn anew, sharp."""
@@ -173,8 +173,8 @@ class DrawingView(QWidget):
 
     def _sharpen(self) -> None:
         """Draws at the scale of now, so that what can be hit lies where it is seen."""
-        if self._settling.isActive():
-            self._settling.stop()
+        if self.settling.isActive():
+            self.settling.stop()
         self.repaint()
 
     def look_again(self) -> None:
@@ -329,7 +329,7 @@ class DrawingView(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps:
-            self._settling.start()
+            self.settling.start()
             self.zoomed(ZOOM**steps, event.position().x(), event.position().y(), event.modifiers())
             self.look_again()
             event.accept()
