@@ -996,11 +996,13 @@ def test_an_edit_of_many_is_seen_before_it_is_taken(user):
     assert "will change" in panel.says.text()
     assert user.project is before
     box.hidePopup()
+    user.settle()
     assert user.shown is before
     panel.traits.status.showPopup()
     panel.traits.status.highlighted.emit(panel.traits.status.findData("existing"))
     assert {user.shown.pipes[p].status for p in pipes} == {"existing"}
     panel.traits.status.hidePopup()
+    user.settle()
     assert user.shown is before
     user.session.select(structures=frozenset(list(before.structures)[:3]))
     user.settle()

@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QFocusEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QFocusEvent, QMouseEvent
+from PySide6.QtWidgets import QApplication
 from pytest import approx
 
 from zumbert.app.actions import ACTIONS, MENUS
@@ -55,13 +56,24 @@ def test_a_right_click_offers_what_can_be_done_with_what_is_there(user):
 
 
 def test_a_right_click_asks_and_a_right_drag_moves(user):
-    asked = []
+    user.session.set(straight=False)
+    user.settle()
+    asked, right = [], Qt.MouseButton.RightButton
+    user.plan.asked.disconnect()  # no menu opens in a test without an event loop
     user.plan.asked.connect(lambda x, y: asked.append((x, y)))
-    user.window._context = lambda *a: None
-    user.plan.asked.disconnect()
-    user.plan.asked.connect(lambda x, y: asked.append((x, y)))
-    user.bot.mouseClick(user.plan, Qt.MouseButton.RightButton, pos=user.plan.rect().center())
+    user.bot.mouseClick(user.plan, right, pos=QPoint(400, 100))
+    assert asked == [(400.0, 100.0)]
+    before = user.plan.map
+    user.bot.mousePress(user.plan, right, pos=QPoint(400, 100))
+    at = QPointF(440.0, 120.0)
+    none = Qt.MouseButton.NoButton
+    moved = QMouseEvent(
+        QEvent.Type.MouseMove, at, user.plan.mapToGlobal(at), none, right, Qt.KeyboardModifier.NoModifier
+    )
+    QApplication.sendEvent(user.plan, moved)
+    user.bot.mouseRelease(user.plan, right, pos=QPoint(440, 120))
     assert len(asked) == 1
+    assert user.plan.map.x == approx(before.x - 40 / before.scale)
 
 
 def test_each_stage_has_a_page_of_help_and_all_keys_are_listed(user):

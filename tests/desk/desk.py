@@ -116,7 +116,6 @@ class Desk:
     def __init__(self, screen, home, *arguments, log=None):
         self.screen, self.home = screen, home
         self.events = [] if log is None else log
-        self.held = []
         self._socket = home / "socket"
         with suppress(OSError):
             self._socket.unlink()

@@ -95,3 +95,40 @@ def test_escape_takes_back_the_smallest_thing_first(desk):
     assert desk.ask("(w.tool.kind, len(w.tool.placed))") == ["lay", 0]
     desk.key("Escape")
     desk.until("w.tool.kind == ''")
+
+
+def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk):
+    desk.key("alt", "2")
+    desk.ask("w.session.select(frozenset(list(project.pipes)[:3]), follow=False)")
+    desk.until("named('sizes of all') is not None")
+    for leave in (True, False):
+        desk.on("middle(named('sizes of all'))")
+        desk.until("app.activePopupWidget() is not None")
+        for _ in range(3):
+            desk.key("Down")
+        desk.until("s.previewing and w.session.undo_name is None and app.activePopupWidget() is not None")
+        desk.key("Escape" if leave else "Return")
+        desk.until("app.activePopupWidget() is None and not s.previewing")
+        assert (desk.ask("w.session.undo_name") is None) == leave
+    desk.until("focus() in ('plan', 'section')")
+    desk.key("ctrl", "z")
+    desk.until("w.session.undo_name is None")
+    desk.on("middle(named('sizes of all'))")  # and by mouse: pointed at, then clicked
+    desk.until("app.activePopupWidget() is not None")
+    row = "(lambda v: at(v.viewport(), *v.visualRect(v.model().index(2, 0)).center().toTuple()))(named('sizes of all').view())"
+    x, y = desk.until(row)
+    desk.move(x - 8, y)
+    desk.move(x, y, 4)
+    desk.until("s.previewing and w.session.undo_name is None")
+    wanted = desk.ask("named('sizes of all').itemData(2)")
+    desk.click(x, y)
+    desk.until("w.session.undo_name is not None")
+    assert set(desk.ask("[str(project.pipes[p].size) for p in s.pipes]")) == {wanted}
+    desk.key("ctrl", "z")
+    desk.on("middle(named('status'))")  # a field that shows what is tried out
+    desk.until("app.activePopupWidget() is not None")
+    desk.key("Down")
+    desk.until("s.previewing")
+    desk.key("Return")
+    desk.until("app.activePopupWidget() is None and w.session.undo_name is not None")
+    assert set(desk.ask("[project.pipes[p].status for p in s.pipes]")) == {"existing"}

@@ -228,11 +228,9 @@ class Files(QMainWindow):
         self.session.open(project, path if free else None, saved=False)
         self._look_only(False)
         self._opened()
-        if free:
-            kept.forget()
-        else:
+        if not free:
             self.session.refused.emit(f"{path} is open elsewhere by {self._holder}: save this work to another file.")
-            kept.forget()
+        kept.forget()
         return True
 
     def drop_kept(self, kept: "Kept") -> bool:

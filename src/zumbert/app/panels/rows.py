@@ -47,7 +47,11 @@ def at_home(root: QWidget) -> None:
     for w in root.findChildren(QWidget):
         if isinstance(w, QComboBox) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
             w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            w.activated.connect(lambda _, w=w: _home(w, QApplication.focusWidget()))
+            w.activated.connect(
+                lambda _, w=w: (
+                    None if w.view().isVisible() else _home(w, QApplication.focusWidget())
+                )  # else it is tried out
+            )
         elif isinstance(w, QAbstractButton) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
             w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             w.pressed.connect(lambda w=w: w.setProperty("keyboard", QApplication.focusWidget()))
@@ -249,31 +253,27 @@ class Combo(QComboBox):
         self.pen = pen
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._session: Session | None = None  # where a choice is tried out while the list is open
-        self._before = -1
+        self._pointed: int | None = None  # the choice that is being tried out
         self.highlighted.connect(self._try)
 
     def try_out(self, session: Session) -> None:
         """What the list points at is shown, and nothing is done, until it is chosen."""
         self._session = session
+        self.view().window().installEventFilter(_Closed(self, session))
 
     def _try(self, i: int) -> None:
         session = self._session
-        if session is None or not self.view().isVisible():
-            return
-        before = self.currentIndex()
-        held = self.blockSignals(True)
-        self.setCurrentIndex(i)  # those who ask for the choice find the one that is pointed at
-        self.blockSignals(held)
-        session.trial(lambda: self.activated.emit(i))
-        held = self.blockSignals(True)
-        self.setCurrentIndex(before)
-        self.blockSignals(held)
+        if session is None or self._pointed is not None or not self.view().isVisible():
+            return  # what is tried out is shown in this field too, which points at it once more
+        self._pointed = i
+        try:
+            session.trial(lambda: self.activated.emit(i))
+        finally:
+            self._pointed = None
 
-    def hidePopup(self) -> None:
-        """What was tried out is over; a choice that was made comes after this."""
-        super().hidePopup()
-        if self._session is not None and self._session.state.previewing:
-            self._session.preview(None)
+    def currentData(self, role: int = Qt.ItemDataRole.UserRole) -> Any:
+        """The choice that holds; while one is tried out, that one. The list itself is not touched: it would lose its place."""
+        return super().currentData(role) if self._pointed is None else self.itemData(self._pointed, role)
 
     def as_wide_as_its_column(self) -> "Combo":
         """It takes the width that there is; a long choice is cut, not the panel widened."""
@@ -291,6 +291,19 @@ class Combo(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
+
+
+class _Closed(QObject):
+    """When the list of a choice closes, what was tried out is over; a choice that was made comes after this."""
+
+    def __init__(self, parent: QObject, session: Session) -> None:
+        super().__init__(parent)
+        self.session = session
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Hide and self.session.state.previewing:
+            QTimer.singleShot(0, self, lambda: self.session.preview(None))  # the list still has to say what was chosen
+        return False
 
 
 def choice(pen: Pen, name: str, choices: Iterable[tuple[Any, str]], now: Any = None) -> Combo:

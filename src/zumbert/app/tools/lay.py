@@ -173,7 +173,6 @@ class LayTool(Tool):
 
     def move(self, view: "DrawingView", at: Place, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
-        self._flow = None
         if view.kind != "plan":
             return
         world = view.world(at.x, at.y)
