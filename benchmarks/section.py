@@ -5,6 +5,7 @@ each a whole frame, from the mouse event to the paint.
 import os
 import tempfile
 from collections.abc import Iterator
+from time import perf_counter
 
 from msgspec.structs import replace
 
@@ -65,12 +66,19 @@ def section() -> Iterator[Figure]:
     window.session.open(network(200, run=200), None)
     app.processEvents()
 
+    turns: list[float] = []
+
     def sharpen(i: int) -> None:
-        view.settling.stop()
         view.zoomed(1.05 if i % 2 else 1 / 1.05, 500.0, 150.0, Qt.KeyboardModifier.NoModifier)
-        view.repaint()
+        view._settled()
+        while view._making.active:
+            t = perf_counter()
+            view._making._go_on()
+            turns.append((perf_counter() - t) * 1000)
 
     yield Figure("a section of 200 structures made anew", (ours := frame_ms(sharpen, 10)), None, ours, 160.0)
+    longest = sorted(turns)[int(len(turns) * 0.98)]
+    yield Figure("the same, what a notch waits for", longest, None, longest, 32.0)
     window.session.open(network(50), None)
     window.close()
 

@@ -6,7 +6,9 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from pytest import approx
 
+from tests.build import chain
 from zumbert.analysis.runs import RunKey
+from zumbert.app.views.view import Stretched
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.model.structure import Anchored
 
@@ -212,3 +214,35 @@ def test_the_state_line_counts_no_preview_of_what_is_not_placed(user):
         if x == 260:
             user.click(user.plan, x, 40)
             before = user.window.head.state.parts()[:2]
+
+
+def test_a_section_is_made_sharp_in_slices_and_a_notch_waits_for_none_of_it(user):
+    user.session.open(chain([(49.0 - i * 0.05, 48.97 - i * 0.05) for i in range(200)]), None)
+    user.settle()
+    view = user.section
+    view.repaint()
+    user.wheel(view, 400, 120, 1)
+    view.settling.timeout.emit()
+    view._making._go_on()
+    assert view._making.active and view.zooming  # it goes on between events
+    sight = view.sight
+    user.wheel(view, 400, 120, 1)
+    assert not view._making.active and view.sight != sight  # the notch was taken at once, and what was made is dropped
+    assert any(isinstance(layer, Stretched) for layer in view.layers())
+    user.bot.waitUntil(lambda: not view.zooming)
+    slices = view.layers()[0][0].toImage()
+    view._layers.clear()
+    assert view.layers()[0][0].toImage() == slices  # drawn in slices or in one: the same
+    target = view.hit(view.sight.x_of(user.session.state.run.structures[3][1]), view.sight.height - 40)
+    assert target is not None
+
+
+def test_what_changes_while_a_section_is_made_sharp_is_drawn_as_it_is_now(user):
+    view = user.section
+    user.wheel(view, 400, 120, 1)
+    view.settling.timeout.emit()
+    user.session.select(frozenset({user.pipe("S5", "S4").id}))
+    user.bot.waitUntil(lambda: not view.zooming)
+    drawn = view.layers()[0][0].toImage()
+    view._layers.clear()
+    assert view.layers()[0][0].toImage() == drawn

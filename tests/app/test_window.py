@@ -337,9 +337,8 @@ def test_while_one_zooms_the_drawings_are_stretched_in_place_then_made_anew(user
         assert isinstance(layer, Stretched)
         px, py = x0 - offset[0], y0 - offset[1]  # the place in the pixmap
         assert (layer.x + layer.kx * px, layer.y + layer.ky * py) == approx((x1, y1), abs=1.0)
-    for v in (view, user.section):
-        v.settling.stop()
-        v._settled()
+    user.section.settling.timeout.emit()
+    user.bot.waitUntil(lambda: not user.section.zooming and not view.zooming)
     assert not any(isinstance(layer, Stretched) for layer in view.layers())
 
 

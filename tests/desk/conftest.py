@@ -37,6 +37,7 @@ def desks(screen, request):
             screen.picture(name.with_suffix(".png"))
             rows = "\n".join(json.dumps(e) for d in made for e in d.events)
             name.with_suffix(".events").write_text(rows + "\n")
+        screen.hands_off()
         errors = [d.end() for d in made]
     if not failed:
         assert not any("Traceback" in e or "Fatal" in e for e in errors), "\n".join(errors)

@@ -45,7 +45,7 @@ class Screen:
             ["openbox", "--config-file", str(HERE / "openbox.xml"), "--sm-disable"], env=env, stderr=subprocess.DEVNULL
         )
         self.display = Display(self.name)
-        self._codes = self._keymap()
+        self._codes, self._down = self._keymap(), set()
         root, atom = self.display.screen().root, self.display.intern_atom("_NET_SUPPORTING_WM_CHECK")
         until(lambda: root.get_full_property(atom, X.AnyPropertyType), "a window manager")
 
@@ -66,7 +66,15 @@ class Screen:
 
     def key(self, name, down):
         """A key goes down or up."""
+        (self._down.add if down else self._down.discard)(name)
         self._send(X.KeyPress if down else X.KeyRelease, self._codes[XK.string_to_keysym(name)][0])
+
+    def hands_off(self):
+        """Lets go of every key and button that a test that failed left down."""
+        for name in sorted(self._down):
+            self.key(name, False)
+        for number in BUTTONS.values():
+            self.button(number, False)
 
     def needs_shift(self, name):
         """Whether a key name is typed with Shift held."""
@@ -133,11 +141,12 @@ class Desk:
         self.link.settimeout(PATIENCE)
         try:
             until(self._linked, "a program that answers")
-        except AssertionError:
+            self._lines = self.link.makefile("rb")
+            self.until("w is not None and w.isVisible() and app.activeWindow() is not None")
+        except BaseException:
+            self.kill()
             self.link.close()
             raise
-        self._lines = self.link.makefile("rb")
-        self.until("w is not None and w.isVisible() and app.activeWindow() is not None")
 
     def _linked(self):
         if self.process.poll() is not None:

@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QPoint, QSocketNotifier, Qt
+from PySide6.QtCore import QPoint, QSocketNotifier, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -147,7 +147,6 @@ def _begun(self, project, path, begin=Session._start):
 
 
 def _answer(question):
-    QGuiApplication.sync()
     names = globals() | {"w": window(), "app": QApplication.instance(), "Qt": Qt, "np": np}
     w = names["w"]
     if w is not None:
@@ -167,6 +166,10 @@ def _serve(path, app):
         if not line:
             bell.setEnabled(False)
             return
+        QTimer.singleShot(0, lambda: answer(line))  # within a dialog, too, that the events on their way open
+        QGuiApplication.sync()
+
+    def answer(line):
         try:
             out = {"is": _answer(json.loads(line))}
             text = json.dumps(out, default=_plain)

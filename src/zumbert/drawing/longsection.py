@@ -1,6 +1,6 @@
 """The long section: ground, design, pipes as barrels, chambers at true width, and what breaks the rules where it does."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -61,6 +61,23 @@ def section_marks(
     """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one over the other they
     are the whole. Labels keep off those of what lies under.
     """
+    steps = section_steps(picture, sight, hand, part, under)
+    try:
+        while True:
+            next(steps)
+    except StopIteration as done:
+        made: SectionMarks = done.value
+        return made
+
+
+def section_steps(
+    picture: Picture,
+    sight: SectionSight,
+    hand: Hand | None = None,
+    part: Part | None = None,
+    under: Labels | None = None,
+) -> Generator[None, None, SectionMarks]:
+    """The same in small steps, for a drawing that is made while other things go on."""
     labels = Labels(under=under, plates=True)
     base = rests(part)
     marks: list[Mark] = list(_grid(sight, picture.units)) if base else []
@@ -71,7 +88,10 @@ def section_marks(
         assert whole.run is not None  # noqa: S101 - just set
         seen = whole if part is None else replace(whole, run=_part_of(whole.run, part))
         rows = level_rows(whole, sight, hand, part)
-        marks += _inner(whole.run, seen, sight, hand, base)
+        yield
+        for mark in _inner(whole.run, seen, sight, hand, base):
+            marks.append(mark)
+            yield
         room = [band(whole, sight), bars_box(whole, sight) if base else None]
         if part is not None and base:  # what stays leaves room for the chambers that change, and for their labels
             hot = replace(whole, run=_part_of(whole.run, part._replace(live=True)))
@@ -82,7 +102,9 @@ def section_marks(
         shown = {r.pipe for r in whole.run.reaches}
         far = [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown] if base else []
         words = list[Target]()
-        marks += _labelled(whole.run, seen, sight, labels, base, far, words)
+        for mark in _labelled(whole.run, seen, sight, labels, base, far, words):
+            marks.append(mark)
+            yield
         targets = [*words, *_targets(seen, sight)]
     marks += labels.texts
     if base:

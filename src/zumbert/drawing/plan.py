@@ -18,7 +18,8 @@ from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Te
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_lines, pin_marks, words_target
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
-from zumbert.drawing.sight import PlanSight
+from zumbert.drawing.sight import PlanSight, StraightSight
+from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
 from zumbert.model.catalogue import StructureType
 from zumbert.model.ids import PipeId, StructureId
@@ -206,7 +207,7 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
         world = ends[:, None, :2] + at[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
         out = dict(zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True))
     for key in curved:
-        out[key] = _bent(facts.spans[key], sight)  # type: ignore[arg-type] # each kind of sight is hashable
+        out[key] = _bent(facts.spans[key], sight)
     return out
 
 
@@ -220,16 +221,34 @@ def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tup
     return middle_of(_axes(facts, [pipe], sight)[pipe])
 
 
-@lru_cache(maxsize=256)
 def _bent(span: Span, sight: PlanSight) -> Array:
-    """The axis of a curved pipe; a straight one bends where the plan is straightened. Those drawn last are remembered:
-    while a level is dragged the few pipes that are drawn anew stay where they are in plan.
+    """The axis of a curved pipe; a straight one bends where the plan is straightened. Where it lies along the line is
+    remembered, whatever the scale.
     """
+    return (
+        sight.placed(*_along_line(span, sight.line)) if isinstance(sight, StraightSight) else _drawn_axis(span, sight)  # type: ignore[arg-type] # each kind of sight is hashable
+    )
+
+
+@lru_cache(maxsize=4096)
+def _along_line(span: Span, line: Alignment) -> tuple[Array, Array]:
+    """Chainages and offsets (m) of places along the axis of a pipe."""
+    xy = _axis(span)
+    return line.project(xy[:, 0], xy[:, 1])
+
+
+@lru_cache(maxsize=256)
+def _drawn_axis(span: Span, sight: PlanSight) -> Array:
+    return sight.to_drawing(_axis(span))
+
+
+def _axis(span: Span) -> Array:
+    """Places (m) along the axis of a pipe, from inner wall to inner wall."""
     a, b = span.reach_up, span.length - span.reach_down
     if b <= a:
         a, b = 0.0, span.length
     n = 13 if span.arc is None else 25
-    return sight.to_drawing(np.array([span.point(s) for s in np.linspace(a, b, n).tolist()]))
+    return np.array([span.point(s) for s in np.linspace(a, b, n).tolist()])
 
 
 def _role(picture: Picture, f: PipeFacts) -> str:

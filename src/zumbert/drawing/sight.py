@@ -129,12 +129,14 @@ class StraightSight(Struct, frozen=True, kw_only=True, eq=False):
         out = np.full((len(xy), 2), np.nan)
         if not near.any():
             return out
-        ch, off = self.line.project(xy[near, 0], xy[near, 1])
-        off = np.where(np.abs(off) > self.reach, np.nan, off)
-        out[near] = np.column_stack(
-            [self.left + (ch - self.first) * self.scale + 0.0 * off, self.middle + off * self.scale]
-        )
+        out[near] = self.placed(*self.line.project(xy[near, 0], xy[near, 1]))
         return out
+
+    def placed(self, chainage: Array, offset: Array) -> Array:
+        """Drawing places (n, 2) of chainages and offsets (n,) m; NaN out of reach."""
+        off = np.where(np.abs(offset) > self.reach, np.nan, offset)
+        x = self.left + (chainage - self.first) * self.scale + 0.0 * off
+        return np.column_stack([x, self.middle + off * self.scale])
 
     def to_world(self, xy: Array) -> Array:
         """Drawing to world; NaN beyond the line's ends."""

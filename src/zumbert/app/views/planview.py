@@ -70,7 +70,7 @@ class PlanView(DrawingView):
         self._offset = (0.0, 0.0)
         self._covered: tuple[tuple[Any, ...], Targets] | None = None  # what a preview lies over, as it is kept
         section.looked.connect(self.update)
-        section.settling.timeout.connect(self._after_section)
+        section.sharp.connect(self._after_section)
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
@@ -14,11 +14,12 @@ from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
+from zumbert.app.views.making import Making, Steps, inked
 from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
 from zumbert.drawing.handles import handles, lit_end
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
-from zumbert.drawing.longsection import SectionMarks, long_section, section_marks
-from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Target, points
+from zumbert.drawing.longsection import SectionMarks, section_marks, section_steps
+from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
 from zumbert.drawing.picture import Part
 from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.drawing.targets import Targets
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
 
 GUTTER = 84.0
 LEAST = 24.0  # m: no shorter a stretch is shown unless one zooms to it
+Sharp = tuple[tuple[object, ...], QPixmap, SectionMarks]  # what a section is made from, and what that gives
 MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
@@ -36,6 +38,7 @@ class SectionView(DrawingView):
     """Draws the run of the session; its sight gives the straightened plan its columns."""
 
     kind = "section"
+    sharp = Signal()  # a zoom is over, and all is drawn at the scale of now
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
@@ -46,6 +49,7 @@ class SectionView(DrawingView):
         self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
         self._rest: SectionMarks
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
+        self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
 
@@ -77,7 +81,7 @@ class SectionView(DrawingView):
         s = self.session.state
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
-        hand = (s.hand.pipe, s.hand.held) if s.hand is not None else ()
+        hand = self._hand_key(s)
         if (
             self.zooming
             and self._drawn is not None
@@ -99,24 +103,48 @@ class SectionView(DrawingView):
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
-        key = (
-            *self._made_from(s),
-            s.run,
-            s.held,
-            s.picture.pin,
-            s.pipes,
-            s.structures,
-            s.shows,
-            s.stage,
-            s.fresh,
-            s.trenches,
-            self.sight,
-            hand,
-        )
-        pixmap = self.layer("network", key, self._network, paper=True)
+        pixmap = self.layer("network", self._whole_key(s), self._network, paper=True)
         self._drawn = pixmap, s.shown, self.sight
         self._live, self._key = [], None
         return [(pixmap, 0.0, 0.0)]
+
+    def _hand_key(self, s: State) -> tuple[object, ...]:
+        return (s.hand.pipe, s.hand.held) if s.hand is not None else ()
+
+    def _whole_key(self, s: State) -> tuple[object, ...]:
+        """What a section that is drawn in one shows."""
+        return (
+            *self._made_from(s), s.run, s.held, s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.fresh,
+            s.trenches, self.sight, self._hand_key(s),
+        )  # fmt: skip
+
+    @property
+    def zooming(self) -> bool:
+        return super().zooming or self._making.active
+
+    def _settled(self) -> None:
+        """All is drawn anew, a slice at a time between events: the next notch waits for none of it."""
+        self._making.begin(self._steps())
+
+    def _steps(self) -> Steps[Sharp]:
+        s = self.session.state
+        key = self.whole_key(self._whole_key(s))
+        made = yield from section_steps(s.picture, self.sight, s.hand if s.stage == "levels" else None)
+        pixmap = self.blank(0, True)
+        yield from inked(self.pen, pixmap, made.drawing + made.rows)
+        return key, pixmap, made
+
+    def _take_sharp(self, made: Sharp) -> None:
+        key, pixmap, marks = made
+        if same(key, self.whole_key(self._whole_key(self.session.state))):  # nothing became another meanwhile
+            self._layers["network"] = key, pixmap
+            self.still, self.cells = Targets(marks.targets), marks.cells
+        super()._settled()
+        self.sharp.emit()
+
+    def _sharpen(self) -> None:
+        self._making.drop()
+        super()._sharpen()
 
     def _hot(self, s: State) -> frozenset[str]:
         """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn."""
@@ -169,9 +197,9 @@ class SectionView(DrawingView):
 
     def _network(self) -> list[Mark]:
         s = self.session.state
-        composed: Composed = long_section(s.picture, self.sight, s.hand if s.stage == "levels" else None)
-        self.still, self.cells = Targets(composed.targets), composed.cells
-        return composed.marks
+        made = section_marks(s.picture, self.sight, s.hand if s.stage == "levels" else None)
+        self.still, self.cells = Targets(made.targets), made.cells
+        return made.drawing + made.rows
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
@@ -279,12 +307,14 @@ class SectionView(DrawingView):
         return 0.0, 5.0
 
     def panned(self, dx: float, dy: float) -> None:
+        self._making.drop()
         self._look(self.sight.panned(dx, dy))
 
     def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
         """Both scales, or with a free ratio lengths alone; Ctrl: lengths alone; Shift: levels alone."""
         shift, ctrl = keys & Qt.KeyboardModifier.ShiftModifier, keys & Qt.KeyboardModifier.ControlModifier
         fx = 1.0 if shift else factor
+        self._making.drop()
         fz = 1.0 if ctrl or not (shift or self.session.state.ratio_kept) else factor
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
 

@@ -109,20 +109,29 @@ class DrawingView(QWidget):
         """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
         another than before (parts compared by identity). On paper nothing shines through: it is drawn the faster.
         """
-        ratio = self.devicePixelRatioF()
-        whole = (*key, self.size().toTuple(), ratio, self.pen.theme)
+        whole = self.whole_key(key)
         kept = self._layers.get(name)
         if kept is not None and same(kept[0], whole):
             return kept[1]
-        pixmap = QPixmap((self.size() + QSize(2 * margin, 2 * margin)) * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(qcolor("paper", self.pen.theme) if paper else Qt.GlobalColor.transparent)
+        pixmap = self.blank(margin, paper)
         painter = QPainter(pixmap)
         try:
             self.pen.ink(painter, make())
         finally:
             painter.end()
         self._layers[name] = (whole, pixmap)
+        return pixmap
+
+    def whole_key(self, key: tuple[Any, ...]) -> tuple[Any, ...]:
+        """The key of a layer with what every pixmap hangs on."""
+        return (*key, self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme)
+
+    def blank(self, margin: int, paper: bool) -> QPixmap:
+        """A pixmap to draw a layer on, wider than the view by a margin all round."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap((self.size() + QSize(2 * margin, 2 * margin)) * ratio)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(qcolor("paper", self.pen.theme) if paper else Qt.GlobalColor.transparent)
         return pixmap
 
     def layers(self) -> list[Layer]:
