@@ -254,12 +254,14 @@ def regrade(
 
 def _drop_at(project: Any, text: str) -> tuple[Any, float]:
     from zumbert.edits.records import structure_labelled
+    from zumbert.edits.regrade import drop_meant
 
     label, _, value = text.rpartition("=")
     try:
-        return structure_labelled(project, label).id, project.units.typed(value)
+        key, drop = structure_labelled(project, label).id, project.units.typed(value)
     except ValueError as e:
         raise EditError(f'--drop-at "{text}" is no drop: write LABEL=METRES, such as S4=0.05.') from e
+    return key, drop_meant(project, key, drop)
 
 
 @app.command()

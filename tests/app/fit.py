@@ -3,7 +3,15 @@
 import sys
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QTableView,
+)
 
 from zumbert.edits.things import Thing
 
@@ -31,6 +39,20 @@ def cut(root):
             out.append(f"{name}: needs {wide + 6}, has {w.width()}")
         if isinstance(w, QAbstractButton) and wide > w.width():
             out.append(f"{name}: needs {wide}, has {w.width()}")
+    for t in root.findChildren(QTableView):
+        out += cut_cells(t) if t.isVisible() else []
+    return out
+
+
+def cut_cells(table):
+    """The cells and heads of a table that do not show their values whole."""
+    model, out = table.model(), []
+    for j in range(model.columnCount()):
+        head = str(model.headerData(j, Qt.Orientation.Horizontal))
+        texts = [head, *(str(model.index(i, j).data()) for i in range(model.rowCount()))]
+        wide = max(table.fontMetrics().horizontalAdvance(t) for t in texts) + 6
+        if wide > table.columnWidth(j):
+            out.append(f"{table.objectName()} {head}: needs {wide}, has {table.columnWidth(j)}")
     return out
 
 

@@ -509,3 +509,23 @@ def test_a_long_group_folds_and_the_fields_of_what_is_selected_are_in_sight(user
     panel.findChild(QPushButton, "fold land").click()
     user.settle()
     assert panel.findChild(QPushButton, "fold land").text() == "Show fewer"
+
+
+def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as_it_was(user, monkeypatch):
+    asked, answers = [], [False, True]
+    monkeypatch.setattr(user.session, "sure", lambda question: asked.append(question) or answers.pop(0))
+    user.do("ground")
+    key = next(iter(user.project.land))
+    user.session.pick(Thing("land", key))
+    user.settle()
+    table = user.window.side.findChild(NumberTable, "table corners")
+    before, project = table.item(0, 0).text(), user.project
+    table.item(0, 0).setText("9" + before)  # a digit too many
+    assert user.project is project and table.item(0, 0).text() == before
+    assert asked[0].startswith("With this the work reaches over ") and asked[0].endswith("Is a place mistyped?")
+    assert " km, where it now reaches over 0.6 km." in asked[0]
+    table.item(0, 0).setText("9" + before)
+    assert user.project is not project
+    user.do("undo")
+    table.item(0, 0).setText(before[:-1])  # as it is meant: no question
+    assert len(asked) == 2

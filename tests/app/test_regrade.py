@@ -1,6 +1,8 @@
 """Regrading through the strip over the long section."""
 
+import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
@@ -71,6 +73,9 @@ def test_where_the_pipes_lay_is_ghosted_and_escape_leaves_all_as_it_was(user, st
     marks = user.section._network()
     former = [m for m in marks if getattr(m, "role", "") == "former"]
     assert len(former) == 2 * 3
+    ghost = np.vstack([m.xy for m in former])
+    assert ghost[:, 0].max() < user.section.width() and ghost[:, 1].min() > 0  # it stays in sight
+    assert ghost[:, 1].max() < user.section.sight.height
     assert f"{user.session.state.shown.findings.breaches} breaches, 4 before." in strip.says.text()
     user.key(strip.slope, Qt.Key.Key_Escape)
     assert user.shown is user.project is before
@@ -202,6 +207,26 @@ def test_what_no_hand_has_touched_stays_to_the_last_bit(user, strip):
     made = strip.made.project.pipes[strip.steps[0].pipe]
     was = before.pipes[strip.steps[0].pipe]
     assert made.invert_down == was.invert_down  # the walk goes up: its first level is held
+
+
+def test_a_step_up_that_is_there_stays_until_its_own_field_says_otherwise(user):
+    a, b = user.structure("S14"), user.structure("S17")
+    lower, upper = user.pipe("S15", "S14"), user.pipe("S16", "S15")
+    risen = replace(lower, invert_up=upper.invert_down + 0.05)  # its outlet lies 50 mm over its inlet
+    user.session.edit("Raise an end", lambda p, f: replace(p, pipes={**p.pipes, lower.id: risen}))
+    user.session.select(structures=frozenset({a.id, b.id}))
+    user.do("regrade")
+    strip, s15 = user.window.regrading, user.structure("S15").id
+    assert strip.drops[s15].text() == "\u22120.050"
+    fill(user, strip.slope, "-2.5%")
+    assert strip.ask().drops[s15] == approx(-0.05)
+    assert "+ drops \u22120.020" in strip.sum.text()  # 0.030 at S16
+    made = strip.made.project.pipes
+    assert made[upper.id].invert_down - made[lower.id].invert_up == approx(-0.05)
+    fill(user, strip.drops[s15], "-0.06")
+    assert "a drop is 0 or more" in strip.says.text()
+    fill(user, strip.drops[s15], "0")
+    assert strip.made.drops == approx(0.03)
 
 
 def test_another_carried_line_keeps_what_can_be_kept(user, strip):

@@ -3,6 +3,8 @@ from PySide6.QtWidgets import QApplication
 from pytest import approx
 
 from zumbert.app.values import edit_field
+from zumbert.drawing.handles import lit_place
+from zumbert.drawing.plan import end_place
 
 
 def cell(user, row, thing):
@@ -186,3 +188,41 @@ def test_a_cell_of_what_was_deleted_meanwhile_is_closed(user):
     user.click(user.section, 300, 40)
     assert user.project is gone and not edit.isVisible()
     assert not edit_field(user.session, pipe.id, "size", "375") and "no longer there" in user.refusals[-1]
+
+
+def test_arrows_up_and_down_go_to_the_nearest_cell_that_can_be_edited_and_lose_no_text(user):
+    pipe = user.look_at("S5", "S4")
+    edit = open_cell(user, "Invert in", pipe.id)  # at S4
+    user.type(edit, "40.5")
+    user.key(edit, Qt.Key.Key_Down)
+    assert user.project.pipes[pipe.id].invert_down == approx(40.5)
+    assert (edit.cell.row, edit.cell.id) == ("Invert out", user.pipe("S4", "S3").id)  # at S4 still
+    user.key(edit, Qt.Key.Key_Down)  # depths are not edited: the slope is next
+    assert edit.cell.row == "Slope" and edit.isVisible()
+    user.key(edit, Qt.Key.Key_Up)
+    user.key(edit, Qt.Key.Key_Up)
+    assert edit.cell.row == "Invert in"
+    user.type(edit, "nonsense")
+    user.key(edit, Qt.Key.Key_Up)
+    assert edit.isVisible() and edit.cell.row == "Invert in" and edit.text() == "nonsense"
+
+
+def test_the_end_whose_cell_is_edited_comes_into_sight_in_both_drawings(user):
+    pipe = user.look_at("S5", "S4")
+    user.session.set(straight=False)
+    user.plan.panned(3000.0, 0.0)
+    user.section.panned(0.0, 4000.0)
+    user.settle()
+    edit = open_cell(user, "Invert in", pipe.id)
+    user.settle()
+    s = user.session.state
+    x, y = lit_place(s.picture, s.lit, user.section.sight)
+    assert user.section.sight.left < x < user.section.width() and 0 < y < user.section.sight.height
+    x, y = end_place(s.shown.facts, s.lit, user.plan.sight)
+    assert 0 < x < user.plan.width() and 0 < y < user.plan.height()
+    user.key(edit, Qt.Key.Key_Tab)
+    user.settle()
+    s = user.session.state
+    assert s.lit[0] == user.pipe("S6", "S5").id
+    x, y = lit_place(s.picture, s.lit, user.section.sight)
+    assert user.section.sight.left < x < user.section.width() and 0 < y < user.section.sight.height

@@ -194,7 +194,7 @@ class ImportDialog(QDialog):
 
     def accept(self) -> None:
         if self._made is not None:
-            self.session.apply("Import files", self._made)
+            self.session.apply("Import files", self._made, told=True)
         super().accept()
 
     def reject(self) -> None:

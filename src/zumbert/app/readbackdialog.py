@@ -127,7 +127,7 @@ class ReadbackDialog(QDialog):
         if self._made is not None:
             count = len(self.chosen())
             name = f"Read back {count} value{'' if count == 1 else 's'} from {self.path.name}"
-            self.session.apply(name, self._made)
+            self.session.apply(name, self._made, told=True)
         super().accept()
 
     def reject(self) -> None:

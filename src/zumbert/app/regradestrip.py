@@ -27,7 +27,7 @@ from zumbert.app.session import Session, State
 from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.edits.join import turned
-from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, meant_level, path, regraded
+from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, drop_meant, meant_level, path, regraded
 from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
@@ -306,9 +306,9 @@ class RegradeStrip(QFrame):
             if typed in ("-", "\u2212"):
                 without.add(k)
             elif f.text() != text and typed:
-                own[k] = u.typed(typed)
+                own[k] = drop_meant(self.session.state.kept.project, k, u.typed(typed))
             elif not every:
-                own[k] = max(0.0, now)  # as it is; one that rises is a fault that a regrade takes away
+                own[k] = now  # as it is, a step up too
         made = Regrade(
             a=self.a, b=self.b, start=self._level(self.start, False, by), by=by, drop=u.typed(every) if every else 0.0, drops=own,
             without=frozenset(without), joints_too=self.joints.isChecked(), ignore_holds=self.holds.isChecked(),

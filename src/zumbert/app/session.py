@@ -17,6 +17,7 @@ from zumbert.checks.legal import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.lay import Way, first_way
+from zumbert.edits.sense import far_off
 from zumbert.edits.things import Thing, record
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
@@ -112,6 +113,7 @@ class Session(QObject):
         super().__init__()
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
+        self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
         self.state: State
         self._start(project, path)
 
@@ -154,8 +156,7 @@ class Session(QObject):
             self.preview(None)
             self.refused.emit(str(e))
             return False
-        self.apply(name, project)
-        return True
+        return self.apply(name, project)
 
     def trial(self, run: Callable[[], object]) -> None:
         """Shows what something would do that edits: the same edit is only previewed."""
@@ -166,24 +167,32 @@ class Session(QObject):
         finally:
             self.trying = False
 
-    def apply(self, name: str, project: Project) -> None:
-        """Makes a project the current value, as one undo step; the same project makes no step."""
+    def apply(self, name: str, project: Project, told: bool = False) -> bool:
+        """Makes a project the current value, as one undo step; the same project makes no step. What can hardly be meant is
+        asked first, unless a summary has told it; False where it is not done.
+        """
         before = self.state.kept
         if self.trying:
             self.preview(project)
-            return
+            return True
         if project is before.project:
             self.preview(None)
-            return
+            return True
         if self.state.look_only:
             self.preview(None)
             self.refused.emit(
                 "This project is here to look only, since it is open elsewhere: save it as another file to change it."
             )
-            return
+            return False
+        now = value(project, before)
+        question = None if told else far_off(before.facts, now.facts)
+        if question is not None and not self.sure(question):
+            self.preview(None)
+            return False
         self._past.append(Step(name, before))
         self._future.clear()
-        self._keep(value(project, before))
+        self._keep(now)
+        return True
 
     def preview(
         self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None

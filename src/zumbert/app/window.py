@@ -28,6 +28,7 @@ from zumbert.app.panels.rows import at_home
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
 from zumbert.app.pen import Pen
+from zumbert.app.questions import ask
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
@@ -62,6 +63,9 @@ class Window(Exchanging):
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
         super().__init__()
         self.session: Session = Session(project, path)
+        self.session.sure = lambda question: (
+            ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
+        )
         self.pen = Pen(theme)
         self.tool: Tool = PickTool(self.session)
         self.section = SectionView(self.session, self.pen)

@@ -83,14 +83,22 @@ def rim_rings(picture: Picture, hot: StructureId | None, dragging: bool, snap: s
     return Composed(marks, targets, [])
 
 
-def lit_end(picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight) -> list[Mark]:
-    """The end of a pipe whose field has the keyboard."""
+def lit_place(
+    picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight
+) -> tuple[float, float] | None:  # fmt: skip
+    """The drawing place of the end of a pipe whose field has the keyboard; None where the run has no such pipe."""
     reach = (
         None if lit is None or picture.run is None else next((r for r in picture.run.reaches if r.pipe == lit[0]), None)
     )
-    if lit is None or reach is None:
+    return None if lit is None or reach is None else ring_places(picture.facts.pipes[lit[0]], reach, sight)[lit[1]]
+
+
+def lit_end(picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight) -> list[Mark]:
+    """The end of a pipe whose field has the keyboard."""
+    at = lit_place(picture, lit, sight)
+    if at is None:
         return []
-    x, y = ring_places(picture.facts.pipes[lit[0]], reach, sight)[lit[1]]
+    x, y = at
     return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")]
 
 

@@ -65,7 +65,7 @@ def network(
     for at, (x, y) in seen.structures.items():
         marks += structure_marks(picture, at, x, y, sight)
         targets.append(Target("structure", at, points((x, y)), _hit_radius(picture.facts, at)))
-    labels = Labels(taken, under)
+    labels = Labels(taken, under, plates=True)
     for m in marks:
         if isinstance(m, Fill) and m.role == "breach":  # labels keep off the notches
             (x0, y0), (x1, y1) = m.xy.min(axis=0).tolist(), m.xy.max(axis=0).tolist()
@@ -112,13 +112,19 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
 MANY = 100  # selected things: of more the halos are one plain mark, and labels that found no place stay away
 
 
-def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> list[Mark]:
-    """The end of a pipe whose field has the keyboard."""
+def end_place(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> tuple[float, float]:
+    """The drawing place of the end of a pipe whose field has the keyboard; NaN where there is none."""
     if lit is None or lit[0] not in facts.spans:
-        return []
+        return np.nan, np.nan
     span = facts.spans[lit[0]]
     at = span.reach_up if lit[1] == "up" else span.length - span.reach_down
     x, y = sight.to_drawing(np.array([span.point(at)], float))[0].tolist()
+    return x, y
+
+
+def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> list[Mark]:
+    """The end of a pipe whose field has the keyboard."""
+    x, y = end_place(facts, lit, sight)
     return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")] if x == x else []
 
 

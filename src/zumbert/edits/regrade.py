@@ -39,7 +39,7 @@ class Regrade(Struct, frozen=True, kw_only=True):
     end: float | None = None  # m above datum at B
     by: Carried = "invert"
     drop: float = 0.0  # m at each structure between, lowering the side that the line falls to
-    drops: Mapping[StructureId, float] = {}  # m, in place of `drop` there
+    drops: Mapping[StructureId, float] = {}  # m, in place of `drop` there; under 0: a step up that is there stays
     without: frozenset[StructureId] = frozenset()  # structures that get no drop
     ignore_holds: bool = False  # pipes whose levels are held get new ones too
     joints_too: bool = False
@@ -197,12 +197,15 @@ def _levelled(f: PipeFacts, line: Line, by: Carried) -> Pipe:
 
 def _drop_at(project: Project, ask: Regrade, at: StructureId) -> float:
     if at in ask.drops:
-        drop = ask.drops[at]
-    elif at in ask.without:
-        drop = 0.0
-    else:
-        joint = project.types[project.structures[at].type].kind == "joint"
-        drop = 0.0 if joint and not ask.joints_too else ask.drop
+        return ask.drops[at]
+    joint = project.types[project.structures[at].type].kind == "joint"
+    if at in ask.without or (joint and not ask.joints_too):
+        return 0.0
+    return drop_meant(project, at, ask.drop)
+
+
+def drop_meant(project: Project, at: StructureId, drop: float) -> float:
+    """A drop (m) that is asked for at a structure. Raises EditError where it would rise."""
     if drop < 0:
         raise EditError(
             f"The drop at {project.structures[at].label} is {project.units.deep(drop)}: a drop is 0 or more."

@@ -17,6 +17,7 @@ FOOT = 0.3048  # m
 INCH = 0.0254  # m
 CUBIC_YARD = 0.9144**3  # m³
 ACRE = 4046.8564224  # m²
+MILE = 1609.344  # m
 HECTARE = 10_000.0  # m²
 
 System = Literal["metric", "us"]
@@ -94,6 +95,10 @@ class Units(Struct, frozen=True, kw_only=True):
     def long(self, value: float | None, more: int = 0) -> str:
         """A length with its unit."""
         return f"{self.length(value, more)} {self.m}"
+
+    def far(self, value: float) -> str:
+        """A great distance (m), in kilometres or miles."""
+        return f"{number(value / MILE, 1)} miles" if self.us else f"{number(value / 1000, 1)} km"
 
     def deep(self, value: float | None, more: int = 0) -> str:
         """A difference of levels with its unit."""

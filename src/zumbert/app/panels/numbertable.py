@@ -3,10 +3,11 @@
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 ROW = 22
+PAD = 5  # beside a value
 Cells = list[list[str]]
 
 
@@ -18,7 +19,7 @@ class NumberTable(QTableWidget):
 
     def __init__(
         self, name: str, heads: Sequence[str], take: Callable[[Cells], bool], chosen: Callable[[int], None] | None = None,
-        rows_go: bool = True, widths: Sequence[int] = (),
+        rows_go: bool = True,
     ) -> None:  # fmt: skip
         super().__init__(0, len(heads))
         self._take, self._chosen, self._rows_go = take, chosen, rows_go
@@ -27,16 +28,14 @@ class NumberTable(QTableWidget):
         self.setObjectName(f"table {name}")
         self.setAccessibleName(name)
         self.setHorizontalHeaderLabels(list(heads))
-        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        for i, wide in enumerate(widths):
-            self.horizontalHeader().setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
-            self.setColumnWidth(i, wide)
+        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.horizontalHeader().setMinimumSectionSize(10)
         self.verticalHeader().setDefaultSectionSize(ROW)
         self.verticalHeader().setFixedWidth(20)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         self.setTabKeyNavigation(True)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.cellChanged.connect(self._changed)
         self.currentCellChanged.connect(lambda row, *_: self._choose(row))
 
@@ -56,7 +55,30 @@ class NumberTable(QTableWidget):
                     self.setItem(i, j, item)
                 item.setText(text)
         self._filling = False
-        self.setFixedHeight(min(9, max(1, len(cells))) * ROW + self.horizontalHeader().sizeHint().height() + 4)
+        self._share()
+
+    def _share(self) -> None:
+        """Each column is as wide as its longest value; room that is left is shared, and columns that find none scroll."""
+        letters, names = self.fontMetrics(), self.horizontalHeader().fontMetrics()
+        need = [
+            max(
+                names.horizontalAdvance(str(self.model().headerData(j, Qt.Orientation.Horizontal))) + 2 * PAD,
+                *(letters.horizontalAdvance(row[j]) + 2 * PAD for row in self._cells),
+                0,
+            )
+            for j in range(self.columnCount())
+        ]
+        spare = self.viewport().width() - sum(need)
+        part, rest = divmod(max(0, spare), len(need))
+        for j, wide in enumerate(need):
+            self.setColumnWidth(j, wide + part + (j < rest))
+        bar = self.horizontalScrollBar().sizeHint().height() if spare < 0 else 0
+        head = self.horizontalHeader().sizeHint().height()
+        self.setFixedHeight(min(9, max(1, len(self._cells))) * ROW + head + 4 + bar)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._share()
 
     def _choose(self, row: int) -> None:
         if not self._filling and self._chosen is not None and row >= 0:

@@ -445,7 +445,7 @@ def draw_sign(painter: QPainter, pen: Pen, severity: str, x: float, y: float) ->
 class FixButton(QPushButton):
     """A wide button with a figure at its right edge."""
 
-    def __init__(self, pen: Pen, text: str, figure: str, run: Callable[[], None]) -> None:
+    def __init__(self, pen: Pen, text: str, figure: str, run: Callable[[], object]) -> None:
         super().__init__(text)
         self.pen, self.figure = pen, figure
         self.setProperty("role", "fix")

@@ -266,13 +266,8 @@ class RoadDetail(Detail):
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
         self._head("Points in plan", ("Add by click", "add points", lambda: self.act("road-points")))
-        self.points = NumberTable(
-            "points",
-            ("x", "y", "R", "L in", "L out"),
-            self._points,
-            lambda i: self._choose("ip", i),
-            widths=(66, 66),
-        )
+        bends = ("x", "y", "R", "L in", "L out")
+        self.points = NumberTable("points", bends, self._points, lambda i: self._choose("ip", i))
         self.whole.addWidget(self.points)
         self.no_points = wrapped("Its curves cannot be told by points with one radius each.", "small")
         self.whole.addWidget(self.no_points)

@@ -121,7 +121,9 @@ class LayTool(Tool):
         given = self.way.start is not None
         before = None if laid.pipe is None else Before(laid.pipe, given)
         self.placed.append(Placed(laid.structure, before))
-        self.session.apply(name, laid.project)
+        if not self.session.apply(name, laid.project):
+            self.placed.pop()
+            return False
         if laid.pipe is not None or len(self.placed) == 1:
             self._show_run(laid.structure)
         if laid.pipe is not None:  # a start level is for the first pipe alone

@@ -239,8 +239,8 @@ class LandTool(PointTool):
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
-        self.session.apply(f"Draw {project.land[key].name}", project)
-        self.session.pick(Thing("land", key))
+        if self.session.apply(f"Draw {project.land[key].name}", project):
+            self.session.pick(Thing("land", key))
         return True
 
     def lines(self) -> tuple[str, ...]:
@@ -282,8 +282,8 @@ class ServiceTool(PointTool):
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
-        self.session.apply(f"Draw {project.services[key].label}", project)
-        self.session.pick(Thing("service", key))
+        if self.session.apply(f"Draw {project.services[key].label}", project):
+            self.session.pick(Thing("service", key))
         return True
 
     def done(self) -> bool:
@@ -358,8 +358,8 @@ class RoadTool(PointTool):
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
-        self.session.apply(f"Make {name}", project)
-        self.session.pick(Thing("road", next(reversed(project.roads))))
+        if self.session.apply(f"Make {name}", project):
+            self.session.pick(Thing("road", next(reversed(project.roads))))
         self.curves = []
         return True
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 
 from zumbert.app.panels.rows import Aside
 from zumbert.app.values import edit_field, kept_end
-from zumbert.drawing.levelrows import pipe_rows, row_entries, rows_shown
+from zumbert.drawing.levelrows import Entry, pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
 from zumbert.edits.fields import CellEdit as FieldEdit
 from zumbert.edits.fields import set_fields
@@ -99,7 +99,8 @@ class CellEdit(QLineEdit):
                 self._next(-1 if event.key() == Qt.Key.Key_Left else 1)
                 return True
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-                return True  # no row above or below has a cell for the same end
+                self._other_row(-1 if event.key() == Qt.Key.Key_Up else 1)
+                return True
             if event.matches(QKeySequence.StandardKey.Paste):
                 self._pasted(QApplication.clipboard().text())
                 return True
@@ -194,13 +195,34 @@ class CellEdit(QLineEdit):
         cell = self.cell
         if cell is None or not self.take():
             return
-        row = [e for e in row_entries(self.view.session.state.picture, cell.row) if e.field]
+        row = self._editable(cell.row)
         here = next((i for i, e in enumerate(row) if (e.thing, e.field) == (cell.id, cell.field)), None)
-        if here is None or not 0 <= here + by < len(row):
+        if here is not None and 0 <= here + by < len(row):
+            self._go(cell.row, row[here + by])
+
+    def _other_row(self, by: int) -> None:
+        """Takes the text and goes to the nearest cell that can be edited in the next row up or down that has one."""
+        cell = self.cell
+        if cell is None:
             return
-        to = row[here + by]
+        picture = self.view.session.state.picture
+        rows = [r[0] for r in (*rows_shown(picture), *pipe_rows(picture))]
+        at = next((e.at for e in self._editable(cell.row) if (e.thing, e.field) == (cell.id, cell.field)), None)
+        if cell.row not in rows or at is None or not self.take():
+            return
+        i = rows.index(cell.row)
+        for row in rows[i + 1 :] if by > 0 else rows[:i][::-1]:
+            entries = self._editable(row)
+            if entries:
+                self._go(row, min(entries, key=lambda e: abs(e.at - at)))
+                return
+
+    def _editable(self, row: str) -> list[Entry]:
+        return [e for e in row_entries(self.view.session.state.picture, row) if e.field]
+
+    def _go(self, row: str, to: Entry) -> None:
         self.view.show_distance(to.at)
         self.view.grab()  # lay out the cells after the edit
-        found = next((c for c in self.view.cells if (c.row, c.id, c.field) == (cell.row, to.thing, to.field)), None)
+        found = next((c for c in self.view.cells if (c.row, c.id, c.field) == (row, to.thing, to.field)), None)
         if found is not None:
             self.begin(found)

@@ -19,7 +19,7 @@ from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.plan import PlanMarks, end_lit, halos, lifted, network, north_arrow
+from zumbert.drawing.plan import PlanMarks, end_lit, end_place, halos, lifted, network, north_arrow
 from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted, scale_of
 from zumbert.drawing.targets import Targets
@@ -135,8 +135,21 @@ class PlanView(DrawingView):
         """
         if new.fresh and old.run is not new.run:
             self.section.keep_in_sight(new.fresh, not isinstance(self.sight, StraightSight) or self._apart)
+        if new.lit is not None and new.lit != old.lit:
+            self._show_lit()
         if not self._looks_the_same(old, new):
             super()._changed(old, new)
+
+    def _show_lit(self) -> None:
+        """Brings the end whose value is edited into sight on a map, where it is not; a straightened plan follows its section."""
+        s, sight, edge = self.session.state, self.sight, 40.0
+        x, y = end_place(s.shown.facts, s.lit, sight)
+        if x != x or not isinstance(sight, MapSight) or self._stays is not None:
+            return
+        dx = max(0.0, edge - x) or min(0.0, sight.width - edge - x)
+        dy = max(0.0, edge - y) or min(0.0, sight.height - edge - y)
+        if dx or dy:
+            self.panned(dx, dy)
 
     def _looks_the_same(self, old: State, new: State) -> bool:
         """Whether all that a plan shows is as it was: nothing moved in it, no finding, label or pin of what changed is another."""

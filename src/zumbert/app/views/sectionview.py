@@ -16,7 +16,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.making import Making, Steps, inked
 from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
-from zumbert.drawing.handles import handles, lit_end
+from zumbert.drawing.handles import handles, lit_end, lit_place
 from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
 from zumbert.drawing.longsection import SectionMarks, section_marks, section_steps
 from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
@@ -435,7 +435,20 @@ class SectionView(DrawingView):
             self.close_cell()
             self.cells, self.live, self.still = [], [], Targets()  # what was drawn is of another run
             self.fit()
+        elif new.lit is not None and new.lit != old.lit:
+            self._show_lit()
         super()._changed(old, new)
+
+    def _show_lit(self) -> None:
+        """Brings the end whose value is edited into sight, where it is not."""
+        at = lit_place(self.session.state.picture, self.session.state.lit, self.sight)
+        if at is None:
+            return
+        edge, left, wide, tall = 24.0, self.sight.left, float(self.width()), self.sight.height
+        dx = max(0.0, left + edge - at[0]) or min(0.0, wide - edge - at[0])
+        dy = max(0.0, edge - at[1]) or min(0.0, tall - edge - at[1])
+        if dx or dy:
+            self.panned(dx, dy)
 
     def box(self, cell: Cell) -> QRectF:
         """The box of a cell as a rectangle."""
