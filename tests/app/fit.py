@@ -49,8 +49,9 @@ def cut_cells(table):
     model, out = table.model(), []
     for j in range(model.columnCount()):
         head = str(model.headerData(j, Qt.Orientation.Horizontal))
-        texts = [head, *(str(model.index(i, j).data()) for i in range(model.rowCount()))]
-        wide = max(table.fontMetrics().horizontalAdvance(t) for t in texts) + 6
+        letters = table.fontMetrics()
+        texts = (str(model.index(i, j).data()) for i in range(model.rowCount()))
+        wide = max(letters.horizontalAdvance(head) + 6, *(letters.horizontalAdvance(t) + 12 for t in texts), 0)
         if wide > table.columnWidth(j):
             out.append(f"{table.objectName()} {head}: needs {wide}, has {table.columnWidth(j)}")
     return out

@@ -4,19 +4,21 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, v_project
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import RunKey, run, run_keys
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.legal import end_range
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import Hand, handles, ring_places
-from zumbert.drawing.labels import Labels, around, text_box
+from zumbert.drawing.labels import Labels, around, corners, overlap, text_box
 from zumbert.drawing.levelrows import ROW
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.sectionpipes import barrel_shape
 from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.edits.land import add_land
+from zumbert.geometry.line import level_at
 
 SIGHT = SectionSight(width=884, height=300, left=84, x=-5, z=26, sx=10, sz=50)
 
@@ -155,3 +157,29 @@ def test_a_stretch_outside_the_land_is_told_as_that_and_has_no_sliver_of_cover()
     assert not any("at most 0.00" in t for t in texts)
     slivers = [len(of_role(m, "sliver", Fill)) for m in (made, long_section(V, SIGHT))]
     assert slivers[0] == slivers[1]
+
+
+def test_names_of_surfaces_and_labels_of_branches_keep_off_barrels_and_surfaces():
+    demo = demo_project()
+    facts = facts_of(demo)
+    found = check(demo, facts)
+    seen = 0
+    for key in (run_keys(demo, facts)[0], run_keys(demo, facts)[3]):
+        line = run(facts, key)
+        picture = Picture(facts=facts, findings=found, run=line)
+        for sx, x in [(1.5, 0.0), (4.0, 50.0), *((20.0, 20.0 * i) for i in range(18))]:
+            low = float(np.nanmin(line.ground.z[line.ground.s >= x])) - 2.5 - 5 / sx
+            sight = SectionSight(width=900, height=300, left=84, x=x, z=low, sx=sx, sz=min(60.0, 10 * sx))
+            words = [m for m in long_section(picture, sight).marks if isinstance(m, Text)]
+            names = [t for t in words if t.text in ("Existing ground", "Road design")]
+            branches = [t for t in words if t.text[:1] == "G" and " " in t.text]
+            seen += len(names) + len(branches)
+            for t in names + branches:
+                for reach in line.reaches:
+                    assert not overlap(corners(t), barrel_shape(picture, reach, sight)), t
+                for surface in (line.ground, line.design):
+                    box = text_box(t)
+                    for x in (box[0] + 2, (box[0] + box[2]) / 2, box[2] - 2):
+                        y = sight.y_of(float(level_at(surface, sight.s_at(x))))
+                        assert not box[1] + 1 < y < box[3] - 1, t
+    assert seen > 8

@@ -18,6 +18,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import lifted, network, north_arrow
 from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio, scale_of
+from zumbert.drawing.style import text_width
 from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 
 DEMO = demo_project()
@@ -221,3 +222,25 @@ def test_what_a_preview_changes_is_drawn_alone_and_left_out_of_the_rest():
     rest = network(picture(), MAP, without=frozenset([key]))
     whole = network(picture(), MAP)
     assert {t.id for t in whole.targets} - {t.id for t in rest.targets} == {key}
+
+
+def test_the_scale_bar_is_of_a_round_length_and_as_long_as_its_words_at_every_scale():
+    for scale in 10.0 ** np.linspace(-3, 2.7, 60):
+        marks = list(scale_bar(scale, 16.0, 200.0))
+        dark = next(m for m in marks if isinstance(m, Fill) and m.role == "ink")
+        zero, half, whole = (m for m in marks if isinstance(m, Text))
+        wide = float(np.ptp(dark.xy[:, 0]))
+        assert 59.9 < wide < 151  # 60, 2.5 times that at most
+        assert float(half.text) * scale == approx(wide)
+        assert zero.x + 8 < half.x - text_width(half.text, "ink") / 2  # no word touches the next
+        assert half.x + text_width(half.text, "ink") / 2 < whole.x - text_width(whole.text, "ink") / 2
+
+
+def test_words_over_dashed_lines_have_a_clear_ground():
+    facts = facts_of(demo_project())
+    sight = fitted((1350, 800), (1850, 1050), 900, 500)
+    words = [m for m in base(facts, sight) if isinstance(m, Text)]
+    assert len(words) > 5 and all(t.plate for t in words)
+    picture = Picture(facts=facts, findings=check(facts.project, facts), run=None)
+    labels = [m for m in network(picture, sight).marks if isinstance(m, Text)]
+    assert len(labels) > 5 and all(t.plate for t in labels)

@@ -34,7 +34,7 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
     """
     paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
     marks: list[Mark] = [Fill("paper", paper)]
-    labels = Labels()
+    labels = Labels(plates=True)
     project = facts.project
     roads = [r for r in facts.roads.values() if r.road.shown]
     if project.settings.shading and facts.surfaces.existing is not None:
@@ -241,7 +241,7 @@ def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) ->
         angle = float(np.degrees(np.arctan2(d[i, 1], d[i, 0])) + 90) % 180 - 90
         c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
         x, y = float(mid[i, 0] + 6 * s), float(mid[i, 1] - 6 * c)
-        t = Text(role, text, x, y, "middle", angle)
+        t = Text(role, text, x, y, "middle", angle, plate=True)
         if labels.free(text_box(t)):
             labels.block(text_box(t))
             labels.texts.append(t)

@@ -87,6 +87,12 @@ class Labels:
         """Keeps labels out of a box."""
         self._take(_square(box), box, "")
 
+    def block_shape(self, shape: Corners) -> None:
+        """Keeps labels out of a parallelogram, told by its corners in turn."""
+        xs, ys = zip(*shape, strict=True)
+        if max(map(abs, (*xs, *ys))) < 1e6:  # NaN and what is far out of sight are left out
+            self._take(shape, (min(xs), min(ys), max(xs), max(ys)), "")
+
     def block_line(self, xy: Array, of: str) -> None:
         """Keeps labels off a line (n, 2), but for those of the thing that it is of."""
         for (x0, y0), (x1, y1) in pairwise(xy.tolist()):

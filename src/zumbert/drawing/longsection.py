@@ -27,12 +27,20 @@ from zumbert.drawing.sectionbars import bars_box, scale_bars
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
 from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
 from zumbert.drawing.sectionfindings import findings
-from zumbert.drawing.sectionground import ground_fill, others, surface_labels, surfaces, surfaces_over, turning_points
-from zumbert.drawing.sectionpipes import barrel, former, halos, least_cover, next_slope, pipe_target
+from zumbert.drawing.sectionground import (
+    ground_fill,
+    others,
+    surface_labels,
+    surface_lines,
+    surfaces,
+    surfaces_over,
+    turning_points,
+)
+from zumbert.drawing.sectionpipes import barrel, barrel_shape, former, halos, least_cover, next_slope, pipe_target
 from zumbert.drawing.sectionprofile import band, profile_data
 from zumbert.drawing.sectiontrench import pits, trench
 from zumbert.drawing.sight import SectionSight
-from zumbert.model.display import Units
+from zumbert.model.display import Units, number
 
 
 class SectionMarks(NamedTuple):
@@ -168,6 +176,13 @@ def _labelled(
         yield from turning_points(seen, sight, labels)
     yield from crossing_marks(seen, sight, labels)
     yield from pinned(seen, seen.run, sight, labels, words)
+    for (
+        reach
+    ) in seen.run.reaches:  # labels of branches and names of surfaces keep off the barrels, and off the surfaces
+        labels.block_shape(barrel_shape(seen, reach, sight))
+    if base:
+        for xy in surface_lines(run, sight):
+            labels.block_line(xy, "")
     opening_labels(seen, sight, labels, frozenset(r.pipe for r in run.reaches))
     if base:
         surface_labels(seen, run, sight, labels)
@@ -220,7 +235,7 @@ def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
     step = _step(sight, u)
     for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
         y = sight.y_of(z)
-        yield Text("axis", f"{u.shown(z):.1f}", sight.left - 9, y + 4, "right")
+        yield Text("axis", number(u.shown(z), 1), sight.left - 9, y + 4, "right")
         yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
 
 

@@ -3,10 +3,11 @@
 from collections.abc import Iterator
 
 from zumbert.drawing.marks import Fill, Mark, Text, points
+from zumbert.drawing.style import text_width
 from zumbert.model.display import METRIC, Units
 
 BAR = 60.0  # drawing units: the least length of a half
-STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+STEPS = tuple(a * 10.0**n for n in range(-1, 7) for a in (1, 2, 5))
 
 
 def half_length(scale: float, least: float = BAR) -> float:
@@ -14,10 +15,13 @@ def half_length(scale: float, least: float = BAR) -> float:
     return next((s for s in STEPS if s * scale >= least), STEPS[-1])
 
 
-def scale_bar(scale: float, x: float, y: float, units: Units = METRIC) -> Iterator[Mark]:
-    """The bar from a place to the right, at so many drawing units a metre."""
+def scale_bar(scale: float, x: float, y: float, units: Units = METRIC, plate: bool = False) -> Iterator[Mark]:
+    """The bar from a place to the right, at so many drawing units a metre; with a plate on a clear ground."""
     step = half_length(scale * units.metres)
     wide = step * scale * units.metres
+    if plate:
+        end = x + 2 * wide + text_width(f"{2 * step:g} {units.m}", "ink") / 2 + 4
+        yield Fill("plate", points((x - 7, y - 18), (end, y - 18), (end, y + 7), (x - 7, y + 7)))
     yield Fill("ink", points((x, y), (x + wide, y), (x + wide, y + 4), (x, y + 4)))
     yield Fill("field", points((x + wide, y), (x + 2 * wide, y), (x + 2 * wide, y + 4), (x + wide, y + 4)), "ink-thin")
     yield Text("ink", "0", x, y - 4, "middle")

@@ -93,7 +93,7 @@ def opening_labels(picture: Picture, sight: SectionSight, labels: Labels, own: f
             far = project.structures[g.pipe.up if g.pipe.down == key else g.pipe.down].label
             y = sight.y_of(level) + 4 - g.inside * sight.sz / 2
             sides: tuple[tuple[float, Anchor], ...] = ((box[1] + 5, "left"), (box[0] - 5, "right"))
-            places = [(x, y + dy, anchor) for dy in (0, -13, 13) for x, anchor in sides]
+            places = [(x, y + dy, anchor) for dy in (0, -13, 13, -26, 26, -39) for x, anchor in sides]
             labels.put(g.pipe.service, f"{far} {u.level(level)}", places)
 
 

@@ -8,6 +8,7 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import (
+    Anchor,
     Fill,
     Mark,
     Segments,
@@ -16,6 +17,7 @@ from zumbert.drawing.marks import (
 )
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
+from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
 from zumbert.model.ids import RoadId
@@ -103,17 +105,28 @@ def surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labe
     """The names of the lines, each at the first place along it that is free."""
     names = picture.facts.surfaces
     design = names.name("design") if names.design is not None else _profile_name(picture, run)
-    lines: list[tuple[Line | None, str, str, float]] = [
-        (run.design, "design", _capital(design), -7.0), (run.ground, "ground", _capital(names.name("existing")), 20.0),
-        *((o.line, OTHER_LINES[o.role][1], _capital(o.name), 14.0) for o in run.others),
+    lines: list[tuple[Line | None, str, str, bool]] = [
+        (run.design, "design", _capital(design), True), (run.ground, "ground", _capital(names.name("existing")), False),
+        *((o.line, OTHER_LINES[o.role][1], _capital(o.name), False) for o in run.others),
     ]  # fmt: skip
-    for line, role, text, dy in lines:
+    for line, role, text, over in lines:
         if line is None:
             continue
+        half = text_width(text, role) / 2
         for x in (sight.left + (sight.width - sight.left) * share for share in SHARES):
-            y = sight.y_of(float(level_at(line, sight.s_at(x)))) + dy
-            if 14 < y < sight.height - 4 and labels.put(role, text, [(x, y, "middle"), (x, y + 12, "middle")]):
+            y = sight.py(level_at(line, np.array([sight.s_at(v) for v in (x - half, x, x + half)])))
+            above, under = float(y.min()) - 7.0, float(y.max()) + 15.0  # clear of the line along the whole name
+            sides: list[tuple[float, float, Anchor]] = [(x, above, "middle"), (x, under, "middle")]
+            places = [p for p in (sides if over else sides[::-1]) if 14 < p[1] < sight.height - 4]
+            if labels.put(role, text, places):
                 break
+
+
+def surface_lines(run: Run, sight: SectionSight) -> Iterator[Array]:
+    """The lines of all surfaces (n, 2), drawing units, without their gaps."""
+    for line in (run.design, run.ground, *(o.line for o in run.others)):
+        if line is not None:
+            yield from (seen(sight, s, z) for s, z in solid_parts(line))
 
 
 def _capital(text: str) -> str:

@@ -7,6 +7,7 @@ import numpy as np
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.limits import pipe_limit
+from zumbert.drawing.labels import Corners
 from zumbert.drawing.marks import (
     Fill,
     Mark,
@@ -30,6 +31,17 @@ def barrel_ends(f: PipeFacts, reach: Reach) -> tuple[float, float, float, float]
     if b <= a:
         a = b = f.span.length / 2
     return reach.at(a, f.span.length), reach.at(b, f.span.length), f.invert(a), f.invert(b)
+
+
+def barrel_shape(picture: Picture, reach: Reach, sight: SectionSight) -> Corners:
+    """The corners of a barrel with its walls, in turn, drawing units."""
+    f = picture.facts.pipes[reach.pipe]
+    a, b, ia, ib = barrel_ends(f, reach)
+    xa, xb = sight.x_of(a), sight.x_of(b)
+    low, high = -f.wall, f.outside_height
+    return (
+        (xa, sight.y_of(ia + low)), (xb, sight.y_of(ib + low)), (xb, sight.y_of(ib + high)), (xa, sight.y_of(ia + high)),
+    )  # fmt: skip
 
 
 def _tone(f: PipeFacts) -> str:

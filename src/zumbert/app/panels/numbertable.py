@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 ROW = 22
-PAD = 5  # beside a value
+PAD = 7  # on either side of a value, with the margins that the view keeps
 Cells = list[list[str]]
 
 
@@ -62,7 +62,7 @@ class NumberTable(QTableWidget):
         letters, names = self.fontMetrics(), self.horizontalHeader().fontMetrics()
         need = [
             max(
-                names.horizontalAdvance(str(self.model().headerData(j, Qt.Orientation.Horizontal))) + 2 * PAD,
+                names.horizontalAdvance(str(self.model().headerData(j, Qt.Orientation.Horizontal))) + PAD,
                 *(letters.horizontalAdvance(row[j]) + 2 * PAD for row in self._cells),
                 0,
             )

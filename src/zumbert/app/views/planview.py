@@ -295,7 +295,7 @@ class PlanView(DrawingView):
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
-        marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units)
+        marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units, plate=True)
         s = self.session.state
         if s.stage == "ground" and s.thing is not None:
             marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
