@@ -110,7 +110,8 @@ def section_steps(
         shown = {r.pipe for r in whole.run.reaches}
         far = [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown] if base else []
         words = list[Target]()
-        for mark in _labelled(whole.run, seen, sight, labels, base, far, words):
+        names = part is None or part.live  # what an edit moves may come to lie where they stand
+        for mark in _labelled(whole.run, seen, sight, labels, base, names, far, words):
             marks.append(mark)
             yield
         targets = [*words, *_targets(seen, sight)]
@@ -166,7 +167,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
 
 
 def _labelled(
-    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, far: Sequence[Reach], words: list[Target],
+    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, names: bool, far: Sequence[Reach],
+    words: list[Target],
 ) -> Iterator[Mark]:  # fmt: skip
     """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
@@ -180,11 +182,10 @@ def _labelled(
         reach
     ) in seen.run.reaches:  # labels of branches and names of surfaces keep off the barrels, and off the surfaces
         labels.block_shape(barrel_shape(seen, reach, sight))
-    if base:
-        for xy in surface_lines(run, sight):
-            labels.block_line(xy, "")
+    for xy in surface_lines(run, sight):
+        labels.block_line(xy, "")
     opening_labels(seen, sight, labels, frozenset(r.pipe for r in run.reaches))
-    if base:
+    if names:
         surface_labels(seen, run, sight, labels)
 
 
