@@ -103,32 +103,34 @@ class Window(Exchanging):
     # -- building ------------------------------------------------------------------------------------------------------
 
     def _layout(self) -> None:
+        """From the outside inwards: a widget that is put in another takes its styles anew with all that it holds."""
+        self.pages = QStackedWidget()
+        self.setCentralWidget(self.pages)
+        whole = QWidget()
+        self.pages.addWidget(whole)
+        rows = QVBoxLayout(whole)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        centre = QHBoxLayout()
+        centre.setContentsMargins(0, 0, 0, 0)
+        centre.setSpacing(0)
+        rows.addWidget(self.head)
+        rows.addLayout(centre, 1)
+        rows.addWidget(self.foot)
+        for w, stretch in ((self.rail, 0), (self.splitter, 1), (self.side, 0)):
+            centre.addWidget(w, stretch)
         lower = QWidget()
+        self.splitter.addWidget(self.plan)
+        self.splitter.addWidget(lower)
         column = QVBoxLayout(lower)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.section_head)
         column.addWidget(self.section, 1)
         self.lower_half = lower
-        self.splitter.addWidget(self.plan)
-        self.splitter.addWidget(lower)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.setSizes([253, 480])
-        centre = QHBoxLayout()
-        centre.setContentsMargins(0, 0, 0, 0)
-        centre.setSpacing(0)
-        for w, stretch in ((self.rail, 0), (self.splitter, 1), (self.side, 0)):
-            centre.addWidget(w, stretch)
-        self.pages = QStackedWidget()
-        whole = QWidget()
-        rows = QVBoxLayout(whole)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(0)
-        rows.addWidget(self.head)
-        rows.addLayout(centre, 1)
-        rows.addWidget(self.foot)
-        self.pages.addWidget(whole)
-        self.setCentralWidget(self.pages)
+        self.side.refresh()
 
     def _plan_chips(self) -> dict[str, QPushButton]:
         out = {}

@@ -42,7 +42,6 @@ class SidePanel(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         session.changed.connect(self._changed)
         self.verticalScrollBar().rangeChanged.connect(lambda *_: self._margins())
-        self.refresh()
 
     def _margins(self) -> None:
         """The panel keeps its width with a scroll bar or without: that stands in the margin."""
