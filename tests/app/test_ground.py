@@ -529,3 +529,18 @@ def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as
     user.do("undo")
     table.item(0, 0).setText(before[:-1])  # as it is meant: no question
     assert len(asked) == 2
+
+
+def test_a_field_tells_what_it_belongs_to(user):
+    user.do("ground")
+    key = next(iter(user.project.roads))
+    user.session.pick(Thing("road", key))
+    user.settle()
+    start = user.window.side.findChild(QLineEdit, "road start")
+    assert start.toolTip() == "Starts at, m: Quillerby Rise"
+    name = user.window.side.findChild(QLineEdit, "road name") or user.window.side.findChild(QLineEdit)
+    name.selectAll()
+    user.type(name, "Quillerby Hill")
+    user.key(name, Qt.Key.Key_Return)
+    assert start.toolTip() == "Starts at, m: Quillerby Hill"
+    assert user.window.side.findChild(QLineEdit, "road near").toolTip().startswith("Structures of other roads")

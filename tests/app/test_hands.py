@@ -5,8 +5,10 @@ from html import escape
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QEnterEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
 from zumbert.app.views.sectionview import MANY_HOT
@@ -269,3 +271,22 @@ def test_while_an_end_is_dragged_the_plan_is_painted_only_where_something_shows_
         user.move(user.section, x, y + by, True, ALT)
     user.window.escape()
     assert True in seen and False in seen
+
+
+def test_a_tick_or_button_of_many_shows_what_it_would_do_before_it_is_clicked(user):
+    pipes = [user.pipe("S5", "S4"), user.pipe("S6", "S5")]
+    user.do("layout")
+    user.session.select(frozenset(p.id for p in pipes), follow=False)
+    user.settle()
+    before = user.project
+    button = user.window.side.findChild(QPushButton, "turn")
+    QApplication.sendEvent(button, QEnterEvent(QPointF(5, 5), QPointF(5, 5), QPointF(5, 5)))
+    user.bot.waitUntil(lambda: user.session.state.previewing)
+    assert user.shown.pipes[pipes[0].id].up == pipes[0].down and user.project is before
+    QApplication.sendEvent(button, QEvent(QEvent.Type.Leave))
+    assert user.shown is before
+    QApplication.sendEvent(button, QEnterEvent(QPointF(5, 5), QPointF(5, 5), QPointF(5, 5)))
+    user.bot.waitUntil(lambda: user.session.state.previewing)
+    user.bot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert user.project.pipes[pipes[0].id].up == pipes[0].down
+    assert len(user.session.undo_names) == 1 and not user.session.state.previewing

@@ -64,6 +64,7 @@ class Detail(QWidget):
         self.whole.setContentsMargins(0, 0, 0, 0)
         self.whole.setSpacing(5)
         self.title = label("", "strong")
+        self._told = ""  # the name that the fields tell
         if thing is not None:
             remove = self.button("Remove", "remove", self._remove)
             remove.setProperty("role", "chip")
@@ -99,7 +100,14 @@ class Detail(QWidget):
         r = record(s.shown.project, self.thing)
         if r is None:
             return
-        self.title.setText(thing_name(s.shown.project, self.thing))
+        name = thing_name(s.shown.project, self.thing)
+        self.title.setText(name)
+        if name != self._told:
+            fields: list[QWidget] = [*self.findChildren(QLineEdit), *self.findChildren(Combo)]
+            for w in fields:  # it tells what it belongs to where the title is out of sight, too
+                if w.accessibleName() and w.toolTip() in ("", f"{w.accessibleName()}: {self._told}"):
+                    w.setToolTip(f"{w.accessibleName()}: {name}")
+            self._told = name
         if hasattr(r, "strength"):
             self.strength.blockSignals(True)
             self.strength.setValue(round(r.strength * 100))

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.panels.pointed import Pointed
 from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -110,6 +111,7 @@ class Traits(QWidget):
                 ("straight", "Straighten", lambda: self._curve(False)),
             ):  # fmt: skip
                 self.buttons[name] = chip(text, name, run)
+                Pointed(self.buttons[name], session, run)
                 line.addWidget(self.buttons[name])
             line.addStretch(1)
             whole.addLayout(line)
@@ -124,6 +126,7 @@ class Traits(QWidget):
         box = QCheckBox(text)
         box.setObjectName(text)
         box.clicked.connect(lambda _=False: run(box.checkState() != Qt.CheckState.Unchecked))
+        Pointed(box, self.session, lambda: run(box.checkState() != Qt.CheckState.Checked))
         return box
 
     # -- what is selected ----------------------------------------------------------------------------------------------
