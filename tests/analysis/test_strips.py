@@ -1,3 +1,5 @@
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -9,6 +11,7 @@ from zumbert.edits.roads import add_profile, new_road, set_strip
 from zumbert.edits.setup import add_surface
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
+from zumbert.geometry.line import Line, level_at
 from zumbert.geometry.profile import Pvi
 from zumbert.geometry.strip import StripAt
 from zumbert.model.road import Strip
@@ -105,3 +108,27 @@ def test_a_changed_strip_is_seen_by_what_stands_on_it():
     moved = analyse(after, before).places["S"]
     assert (before.places["S"].rim, moved.rim) == (approx(51.94), approx(51.98))
     assert moved == facts_of(after).places["S"]
+
+
+def test_a_section_over_two_strips_keeps_the_first_stretch_after_a_gap():
+    p = grounded([(-50, 15), (300, 15)])
+    p = new_road(p, "A", [Intersection(0, -20), Intersection(200, -20)])
+    p = new_road(p, "B", [Intersection(0, 20), Intersection(200, 20)])
+    for road, z in zip(list(p.roads), (20.0, 21.0), strict=True):
+        p = add_profile(p, road, "design", [Pvi(0.0, z), Pvi(200.0, z)])
+        p = set_strip(p, road, Strip(sections=SECTIONS, surface=True, depth=0.5))
+    design = facts_of(p).surfaces.design
+    s, z = design.section([(100.0, -30.0), (100.0, 30.0)])
+    line = Line(s, z)
+    # from -30: strip A from -24 to -16 (3 m and 1 m of verge each side), a gap, strip B from 16 to 24
+    # off A by 2: 20 - 0.06; by 3.5: 20 - 0.09 + 0.1 + 0.02 x 0.5; off B by 2.5: 21 - 0.075
+    for at, level in ((8.0, 19.94), (10.0, 20.0), (13.5, 20.02), (47.5, 20.925), (50.0, 21.0), (52.5, 20.925)):
+        assert float(level_at(line, at)) == approx(level), at
+    assert np.isnan(level_at(line, 30.0))
+    solid = [
+        (a, b)
+        for (a, za), (b, zb) in pairwise(zip(s.tolist(), z.tolist(), strict=True))
+        if b > a and za == za and zb == zb
+    ]
+    assert (min(a for a, b in solid if a > 20), max(b for _, b in solid)) == (approx(46.0), approx(54.0))
+    assert sum(b - a for a, b in solid) == approx(16.0)

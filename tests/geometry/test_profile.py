@@ -95,3 +95,19 @@ def test_a_circular_curve():
     # at the crest the level is R (1 - cos a1) over the beginning of the curve
     begin = 100 - p.before[1]
     assert float(p.level(top)) == approx(8 + 0.02 * begin + 1000 * (1 - np.cos(np.arctan(0.02))))
+
+
+def test_a_level_stretch_between_two_grades_is_a_low_point_or_crest_too():
+    p = Profile([Pvi(0, 10), Pvi(100, 8), Pvi(160, 8), Pvi(200, 9)])
+    assert p.turning_points() == [(130.0, "low")]  # the middle of 100 to 160
+    p = Profile([Pvi(0, 10), Pvi(100, 12, 20), Pvi(160, 12, 40), Pvi(260, 9)])
+    assert p.turning_points() == [(approx((110 + 140) / 2), "crest")]  # between the curves
+    p = Profile([Pvi(0, 10), Pvi(100, 8), Pvi(160, 8), Pvi(200, 7)])  # a step, no low point
+    assert p.turning_points() == []
+
+
+def test_a_curve_with_a_part_of_negative_length_is_refused():
+    with pytest.raises(ValueError, match="chainage 50.000 has a part of negative length"):
+        Profile([Pvi(0, 1), Pvi(50, 2, 20, ahead=-5.0), Pvi(100, 1)])
+    with pytest.raises(ValueError, match="negative length"):
+        Profile([Pvi(0, 1), Pvi(50, 2, 20, ahead=25.0), Pvi(100, 1)])

@@ -58,3 +58,49 @@ def test_no_level_is_off_by_more_than_is_said(radius, clothoid, turn, g, curve, 
     half = np.where(off < 0, left, right)
     clear = (np.abs(np.abs(off) - half) > 0.02) & (np.abs(off) < half + 1.48)  # beside the kerb's face and the edge
     assert np.nanmax(np.abs(got - want)[clear]) < LEVEL_ERROR
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    start=st.floats(-500, 5000), legs=st.lists(st.floats(25, 90), min_size=2, max_size=4),
+    turns=st.lists(st.floats(-1.6, 1.6), min_size=3, max_size=3), g=st.floats(-0.08, 0.08),
+    lower=st.floats(0, 20), upper=st.floats(0, 20), left=st.floats(2, 5), right=st.floats(2, 6),
+)  # fmt: skip
+def test_with_any_start_chainage_and_corners_no_level_is_off(start, legs, turns, g, lower, upper, left, right):
+    bearing, places = 0.3, [(1000.0, 2000.0)]
+    for long, turn in zip(legs, turns, strict=False):
+        x, y = places[-1]
+        places.append((x + long * np.sin(bearing), y + long * np.cos(bearing)))
+        bearing += turn
+    line = Alignment.through(places, start)
+    profile = Profile([Pvi(start + lower, 20.0), Pvi(line.end - upper / 2, 20 + g * (line.length - lower - upper / 2))])
+    sections = [StripAt(left=left, right=right, crossfall_left=-0.03, crossfall_right=-0.02, kerb=0.1, verge=1.0)]
+    made = strip_tins(line, profile, sections, 0.4)
+    low, high = start + lower, line.end - upper / 2
+    x0, y0, x1, y1 = line.extents
+    rng = np.random.default_rng(5)
+    x, y = rng.uniform(x0 - 8, x1 + 8, 4000), rng.uniform(y0 - 8, y1 + 8, 4000)
+    ch, off = line.project(x, y)
+    want = strip_levels(profile, sections, ch, off)
+    edge = np.where(off < 0, left, right)
+    clear = (np.abs(np.abs(off) - edge) > 0.03) & (np.abs(np.abs(off) - edge - 1.0) > 0.03)
+    clear &= (np.abs(ch - low) > 0.02) & (np.abs(ch - high) > 0.02)
+    nodes = np.stack([np.hypot(x - a, y - b) for a, b in (places[0], places[-1])]).min(axis=0)
+    clear &= nodes > 8.0  # beyond the ends no foot is told
+    got = made.design.level(x, y)
+    assert (np.isnan(got) == np.isnan(want))[clear].all()
+    both = clear & ~np.isnan(want)
+    assert np.abs(got - want)[both].max(initial=0.0) < LEVEL_ERROR
+    ends = line.point(np.array([low + 1e-7, high - 1e-7]))
+    assert not np.isnan(made.design.level(*ends)).any()  # its first and last metre are there
+
+
+def test_a_strip_is_not_sheared_before_a_corner():
+    line = Alignment.through([(0, 0), (0, 100), (100, 100)])
+    made = strip_tins(line, Profile([Pvi(0.0, 10.0), Pvi(200.0, 30.0)]), [SECTION], 0.5)
+    # 50 m along, 3 m left: 15.000 - 0.06; sheared along the whole straight it stood 1.5 m off its chainage
+    assert float(made.design.level(-3.0, 50.0)) == approx(14.94)
+    # outside the corner itself is the foot: 4 m from it on the diagonal, 20.0 - 3 x 0.02 + 0.1 + 1 x 0.05
+    assert float(made.design.level(-4 / np.sqrt(2), 100 + 4 / np.sqrt(2))) == approx(20.09, abs=LEVEL_ERROR)
+    # inside, 2 m right of the first straight at 95 m: 19.5 - 0.06
+    assert float(made.design.level(2.0, 95.0)) == approx(19.44)

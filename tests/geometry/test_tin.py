@@ -179,3 +179,22 @@ def test_few_points_are_found_in_the_faces_where_many_are(seed):
     places = np.vstack([rng.uniform(-5, 105, (30, 2)), xy, (xy[:20] + xy[20:]) / 2, [[np.nan, 1.0]]])  # corners too
     many = tin.face_at(places[:, 0], places[:, 1])
     assert [int(tin.face_at(x, y)) for x, y in places.tolist()] == many.tolist()
+
+
+def test_a_line_begun_where_two_patches_overlap_has_no_gap_and_takes_the_patch_that_a_level_takes():
+    low = [(0, 0, 1.0), (10, 0, 1.0), (10, 10, 1.0), (0, 10, 1.0)]
+    high = [(5, 0, 2.0), (20, 0, 2.0), (20, 10, 2.0), (5, 10, 2.0)]
+    square = [(0, 1, 2), (0, 2, 3)]
+    for first, second in ((low, high), (high, low)):
+        tin = Tin(first + second, [*square, *(tuple(4 + v for v in f) for f in square)])
+        s, z = tin.section([(7.0, 3.0), (19.0, 3.0)])  # begins where both lie
+        assert not np.isnan(z).any()
+        at = np.array([0.5, 2.0, 2.9, 3.1, 8.0])
+        assert level_at(Line(s, z), at).tolist() == tin.level(7.0 + at, 3.0).tolist()
+        s, z = tin.section([(1.0, 4.0), (19.0, 4.0)])
+        at = np.array([1.0, 3.9, 4.1, 8.0, 8.9, 9.1, 17.0])
+        assert level_at(Line(s, z), at).tolist() == tin.level(1.0 + at, 4.0).tolist()
+    inner = [(2, 2, 5.0), (4, 2, 5.0), (4, 4, 5.0), (2, 4, 5.0)]  # one patch whole over another
+    tin = Tin(low + inner, [*square, *(tuple(4 + v for v in f) for f in square)])
+    s, z = tin.section([(3.0, 3.0), (9.0, 3.0)])
+    assert z.tolist() == [1.0] * len(z)

@@ -65,8 +65,11 @@ class Strips:
         rows = np.arange(len(s0))
         z0, z1 = np.where(holds, z0[winner, rows], np.nan), np.where(holds, z1[winner, rows], np.nan)
         s, z = np.column_stack([s0, s1]).ravel(), np.column_stack([z0, z1]).ravel()
-        same = np.concatenate([[False], (np.diff(s) <= 1e-9) & ~(np.abs(np.diff(z)) > 1e-9)])
-        return Line(s[~same], z[~same])
+        here = np.concatenate([[False], np.diff(s) <= 1e-9])
+        bare, before = np.isnan(z), np.concatenate([[False], np.isnan(z[:-1])])
+        same = here & ((bare & before) | (np.abs(z - np.concatenate([[np.nan], z[:-1]])) <= 1e-9))
+        ends = np.concatenate([here[1:] & bare[:-1] & ~bare[1:], [False]])  # a gap ends where a strip begins
+        return Line(s[~(same | ends)], z[~(same | ends)])
 
     def _winner(self, s: Array, own: list[Line], a: Array, unit: Array) -> tuple[np.ndarray, np.ndarray]:
         """Which strip counts at distances along a line, and whether any holds them."""

@@ -1,6 +1,7 @@
 """A vertical profile of a road: points of intersection with parabolic or circular curves."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from math import atan, cos, sin, tan
 
 import numpy as np
@@ -8,6 +9,8 @@ from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 from zumbert.geometry.elements import Array, Mask
+
+LEVEL_GRADE = 1e-9  # fraction: a grade nearer to 0 is level
 
 
 class Pvi(Struct, frozen=True):
@@ -55,6 +58,10 @@ class Profile:
         if not p.radius:
             self.beyond[i] = p.length / 2 if p.ahead is None else p.ahead
             self.before[i] = p.length - self.beyond[i]
+            if self.beyond[i] < 0 or self.before[i] < 0:
+                raise ValueError(
+                    f"the curve at chainage {p.chainage:.3f} has a part of negative length: both are 0 or more"
+                )
             return
         a1, a2 = atan(self.grades[i - 1]), atan(self.grades[i])
         turn = 1.0 if a2 > a1 else -1.0
@@ -115,12 +122,20 @@ class Profile:
         return np.asarray(dx / np.where(rise == 0, 1.0, rise) if grade else self.centre[p, 1] - rise)
 
     def turning_points(self) -> list[tuple[float, str]]:
-        """Chainages where the grade changes sign, each with "low" or "crest", in rising chainage."""
+        """Chainages where the grade changes sign, each with "low" or "crest", in rising chainage; of a level stretch
+        between two grades its middle.
+        """
         out = []
-        for i in range(1, len(self.ch) - 1):
-            g1, g2 = self.grades[i - 1], self.grades[i]
-            if g1 * g2 < 0:
-                out.append((self._level_place(i), "low" if g1 < 0 else "crest"))
+        sign = np.sign(np.where(np.abs(self.grades) < LEVEL_GRADE, 0.0, self.grades))
+        sloped = np.flatnonzero(sign).tolist()
+        for j, k in pairwise(sloped):  # tangents before and after, all between them level
+            if sign[j] == sign[k]:
+                continue
+            kind = "low" if sign[j] < 0 else "crest"
+            if k == j + 1:
+                out.append((self._level_place(k), kind))
+            else:
+                out.append((float(self.ch[j + 1] + self.beyond[j + 1] + self.ch[k] - self.before[k]) / 2, kind))
         return out
 
     def _level_place(self, i: int) -> float:

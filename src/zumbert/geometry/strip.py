@@ -8,12 +8,16 @@ import numpy as np
 from msgspec import Struct
 
 from zumbert.geometry.alignment import Alignment
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Element
 from zumbert.geometry.profile import Profile
 from zumbert.geometry.tin import Tin
 
 KERB_FACE = 0.001  # m: a kerb rises over this width, since a surface has one level at a place
 SAGITTA = 0.005  # m: no chord leaves its arc by more, at the outer edge
+SAME = 1e-6  # m: breaks nearer than this are one
+CORNER = 1e-6  # radians: elements that turn by less at their joint are tangent
+STEEPEST = np.radians(80)  # half a turn: of a sharper corner no more is cut
+FAN = np.radians(6)  # between the cross-sections that turn about a corner: the chord leaves an arc of 4 m by 5 mm
 LEVEL_ERROR = 0.001  # m: no face leaves the strip as it is defined by more (a test compares them)
 
 
@@ -65,9 +69,32 @@ def strip_tins(alignment: Alignment, profile: Profile, sections: Sequence[StripA
     """The strip as triangles; the formation lies `depth` (m) under the carriageway, from kerb to kerb.
 
     Cross-sections stand so near to each other that chords leave arcs by 5 mm at most, and that no level is off by
-    more than 1 mm. Raises ValueError where alignment and profile have no chainage in common.
+    more than 1 mm. At a corner without radius each side ends square to its own straight: outside the corner itself is the
+    foot of all places between the two, inside the straights meet on the bisector. Raises ValueError where alignment and
+    profile have no chainage in common.
     """
-    ch = _stations(alignment, profile, sections)
+    rows = _rows(alignment, _stations(alignment, profile, sections))
+    wide = len(_columns(profile, sections, rows[0].ch))
+    xyz = np.empty((sum(len(r.ch) for r in rows), wide, 3))
+    n = 0
+    for r in rows:
+        plain = _columns(profile, sections, r.ch)
+        for j, (off, level) in enumerate(plain):
+            ch = np.clip(
+                r.ch, r.start + np.abs(off) * r.shorter_before(off), r.end - np.abs(off) * r.shorter_after(off)
+            )
+            ch = np.where(r.fan, r.ch, ch)
+            if (ch != r.ch).any():
+                off, level = _columns(profile, sections, ch)[j]
+            x, y = r.point(ch, off)
+            xyz[n : n + len(ch), j] = np.column_stack([x, y, level])
+        n += len(r.ch)
+    lower = xyz[:, 2:5] - np.array([0.0, 0.0, depth])
+    return StripTins(_woven(xyz), _woven(lower))
+
+
+def _columns(profile: Profile, sections: Sequence[StripAt], ch: Array) -> list[tuple[Array, Array]]:
+    """Offsets and levels (m) of the seven lines of the strip, from the left edge to the right, at chainages."""
     s = at_chainages(sections, ch)
     z = profile.level(ch)
     columns: list[tuple[Array, Array]] = []
@@ -78,17 +105,72 @@ def strip_tins(alignment: Alignment, profile: Profile, sections: Sequence[StripA
         outer = (side * (half + s["verge"]), top + s["verge_crossfall"] * s["verge"])
         rows = [(side * half, edge), (side * (half + face), top + s["verge_crossfall"] * face), outer]
         columns += rows[::-1] if side < 0 else rows
-    design = [*columns[:3], (np.zeros_like(ch), z), *columns[3:]]
-    formation = [(off, level - depth) for off, level in design[2:5]]
-    return StripTins(_woven(alignment, ch, design), _woven(alignment, ch, formation))
+    return [*columns[:3], (np.zeros_like(ch), z), *columns[3:]]
 
 
-def _woven(alignment: Alignment, ch: Array, columns: list[tuple[Array, Array]]) -> Tin:
-    n, m = len(ch), len(columns)
-    xyz = np.empty((n, m, 3))
-    for j, (off, level) in enumerate(columns):
-        xyz[:, j, 0], xyz[:, j, 1] = alignment.point(ch, off)
-        xyz[:, j, 2] = level
+class _Rows(Struct, frozen=True, kw_only=True, eq=False):
+    """Cross-sections along one element, or (fan) those that turn about a corner."""
+
+    element: Element
+    begin: float  # chainage of the element's beginning, m
+    ch: Array  # chainages of the cross-sections
+    start: float  # m: where the element's own strip begins and ends
+    end: float
+    before: float = 0.0  # half the turn at its beginning, radians, positive to the right
+    after: float = 0.0
+    fan: bool = False
+    turned: Array = np.zeros(0)  # radians of each cross-section of a fan, from the element's end
+
+    def shorter_before(self, off: Array) -> Array:
+        """By how much a line at an offset begins later, m a metre of offset: inside a corner alone."""
+        return np.asarray(np.where(off * self.before > 0, np.tan(abs(self.before)), 0.0))
+
+    def shorter_after(self, off: Array) -> Array:
+        """The same at the end."""
+        return np.asarray(np.where(off * self.after > 0, np.tan(abs(self.after)), 0.0))
+
+    def point(self, ch: Array, off: Array) -> tuple[Array, Array]:
+        """X and y of places on the cross-sections."""
+        if not self.fan:
+            return self.element.point(ch - self.begin, off)
+        long = self.element.length
+        x, y = self.element.point(np.full_like(ch, long), np.zeros_like(ch))
+        turn = float(self.element.bearing(np.array(long)))
+        bearing = turn + self.turned + np.pi / 2
+        inside = off * self.after > 0  # on the bisector, where the straights meet
+        reach = np.where(inside, off / np.cos(self.after), off)
+        bearing = np.where(inside, turn + self.after + np.pi / 2, bearing)
+        return x + reach * np.sin(bearing), y + reach * np.cos(bearing)
+
+
+def _rows(alignment: Alignment, ch: Array) -> list[_Rows]:
+    """The cross-sections of each element, and fans at corners."""
+    breaks, out = alignment.breaks, list[_Rows]()
+    halves = [0.0]
+    for one, other in pairwise(alignment.elements):
+        turn = float(other.bearing(np.array(0.0)) - one.bearing(np.array(one.length)))
+        turn = (turn + np.pi) % (2 * np.pi) - np.pi
+        halves.append(float(np.clip(turn / 2, -STEEPEST, STEEPEST)) if abs(turn) > CORNER else 0.0)
+    halves.append(0.0)
+    for i, element in enumerate(alignment.elements):
+        a, b = float(breaks[i]), float(breaks[i + 1])
+        own = ch[(ch >= a - SAME) & (ch <= b + SAME)]
+        if len(own) < 2:
+            continue
+        out.append(_Rows(element=element, begin=a, ch=own, start=a, end=b, before=halves[i], after=halves[i + 1]))
+        if halves[i + 1] and own[-1] >= b - SAME and ch[-1] > b + SAME:
+            turned = np.linspace(0.0, 2 * halves[i + 1], 2 + int(abs(2 * halves[i + 1]) / FAN))[1:-1]
+            out.append(
+                _Rows(
+                    element=element, begin=a, ch=np.full(len(turned), b), start=a, end=b, after=halves[i + 1], fan=True,
+                    turned=turned,
+                )
+            )  # fmt: skip
+    return [r for r in out if len(r.ch)]
+
+
+def _woven(xyz: Array) -> Tin:
+    n, m = xyz.shape[:2]
     number = np.arange(n * m).reshape(n, m)
     a, b, c, d = number[:-1, :-1], number[:-1, 1:], number[1:, 1:], number[1:, :-1]
     faces = np.stack([np.stack([a, b, c], -1), np.stack([a, c, d], -1)], axis=2).reshape(-1, 3)
@@ -102,8 +184,10 @@ def _stations(alignment: Alignment, profile: Profile, sections: Sequence[StripAt
         raise ValueError("its alignment and its profile have no chainage in common")
     curve_ends = np.concatenate([profile.ch - profile.before, profile.ch + profile.beyond])
     known = np.array([s.chainage for s in sections])
-    breaks = np.unique(np.round(np.concatenate([[low, high], alignment.breaks, profile.ch, curve_ends, known]), 9))
-    breaks = breaks[(breaks >= low) & (breaks <= high)]
+    every = np.unique(np.concatenate([alignment.breaks, profile.ch, curve_ends, known]))
+    inner = every[(every > low + SAME) & (every < high - SAME)]
+    inner = inner[np.concatenate([[True], np.diff(inner) > SAME])] if len(inner) else inner
+    breaks = np.concatenate([[low], inner, [high]])  # the ends themselves: a rounded one would lie beyond them
     out = [breaks[:1]]
     for a, b in pairwise(breaks.tolist()):
         parts = int(np.ceil((b - a) / _step(alignment, profile, sections, a, b)))

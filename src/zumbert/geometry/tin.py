@@ -285,11 +285,10 @@ class Tin:
         long = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
         unit = d / long[:, None]
         nudge = 1e-7 * (unit + np.column_stack([unit[:, 1], -unit[:, 0]]))
-        begin = self.face_at(*(a + nudge + self.origin).T)
-        inside = np.flatnonzero(begin >= 0)
+        inside, begin = self._begun(a + nudge)
         came, over = self._entries(a, d)
         line = np.concatenate([inside, came])
-        face, t = np.concatenate([begin[inside], over[0]]), np.concatenate([np.zeros(len(inside)), over[1]])
+        face, t = np.concatenate([begin, over[0]]), np.concatenate([np.zeros(len(inside)), over[1]])
         out: list[tuple[np.ndarray, np.ndarray, Array, Array]] = []
         lost: list[np.ndarray] = []
         square = long**2
@@ -323,6 +322,38 @@ class Tin:
         whole = [np.concatenate([o[i] for o in out]) for i in range(4)] if out else [np.zeros(0)] * 4
         missing = np.unique(np.concatenate(lost)) if lost else np.zeros(0, np.int64)
         return whole[0].astype(np.int64), whole[1].astype(np.int64), whole[2], whole[3], missing
+
+    def _begun(self, at: Array) -> tuple[np.ndarray, np.ndarray]:
+        """The faces that hold local points (n, 2): the number of the point and the face, of one point several where
+        patches lie over each other.
+        """
+        face = self.face_at(*(at + self.origin).T)
+        inside = np.flatnonzero(face >= 0)
+        if not self._layered or not inside.size:
+            return inside, face[inside]
+        corner, size, shape, starts, faces = self._grid
+        cell = np.clip(np.floor((at[inside] - corner) / size + 1e-9).astype(np.int64), 0, np.array(shape) - 1)
+        cell = cell[:, 0] * shape[1] + cell[:, 1]
+        count = starts[cell + 1] - starts[cell]
+        which, held = np.repeat(inside, count), faces[np.repeat(starts[cell], count) + _nth(count)]
+        c = self._barycentric[held]
+        u = c[:, 0] * at[which, 0] + c[:, 1] * at[which, 1] + c[:, 2]
+        v = c[:, 3] * at[which, 0] + c[:, 4] * at[which, 1] + c[:, 5]
+        hit = (u >= -EDGE) & (v >= -EDGE) & (u + v <= 1 + EDGE)
+        return which[hit], held[hit]
+
+    @cached_property
+    def _layered(self) -> bool:
+        """Whether some of its faces lie over others: then an edge of the surface runs over a face or another edge."""
+        face, k, tree = self._rim
+        if not len(face):
+            return False
+        if len(tree.query(tree.geometries, predicate="crosses")[0]):
+            return True
+        p, q = self._corner[face, k, :2], self._corner[face, (k + 1) % 3, :2]
+        out = np.column_stack([q[:, 1] - p[:, 1], p[:, 0] - q[:, 0]])  # to the right of the edge: away from its face
+        away = (p + q) / 2 + 1e-6 * out / np.maximum(np.hypot(out[:, 0], out[:, 1]), 1e-12)[:, None]
+        return bool((self.face_at(*(away + self.origin).T) >= 0).any())
 
     def _walked_each(
         self, a: Array, d: Array, line: np.ndarray, face: np.ndarray, t: Array, square: Array
@@ -387,8 +418,8 @@ def strung(
 def _unique_stretches(
     line: np.ndarray, face: np.ndarray, t0: Array, t1: Array
 ) -> tuple[np.ndarray, np.ndarray, Array, Array]:
-    """Pieces by line and place, without those that others cover; of two that overlap the later begins where the
-    other ends.
+    """Pieces by line and place, without those that others cover. Where two overlap the face of the lower number counts,
+    as it does for the level of a point.
     """
     keep = t1 - t0 > 1e-11
     line, face, t0, t1 = line[keep], face[keep], t0[keep], t1[keep]
@@ -398,9 +429,30 @@ def _unique_stretches(
         return line, face, t0, t1
     reached = np.maximum.accumulate(t1 + 2.0 * line)
     before = np.concatenate([[-1.0], reached[:-1]]) - 2.0 * line
+    layered = np.unique(line[before - t0 > 1e-9])
+    if layered.size:
+        several = np.isin(line, layered)
+        parts = [_lowest(n, face[line == n], t0[line == n], t1[line == n]) for n in layered.tolist()]
+        line, face, t0, t1 = (
+            np.concatenate([whole[~several], *(p[i] for p in parts)]) for i, whole in enumerate((line, face, t0, t1))
+        )
+        order = np.lexsort((t1, t0, line))
+        return line[order], face[order], t0[order], t1[order]
     t0 = np.maximum(t0, before)
     new = t1 - t0 > 1e-11
     return line[new], face[new], t0[new], t1[new]
+
+
+def _lowest(line: int, face: np.ndarray, t0: Array, t1: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+    """The pieces of one line, each stretch on the face of the lowest number that holds it."""
+    cuts = np.unique(np.concatenate([t0, t1]))
+    cuts = cuts[np.concatenate([[True], np.diff(cuts) > 1e-11])]
+    a, b = cuts[:-1], cuts[1:]
+    mid = (a + b) / 2
+    holds = (t0[:, None] < mid) & (t1[:, None] > mid)
+    best = np.where(holds, face[:, None], np.iinfo(np.int64).max).min(axis=0)
+    on = holds.any(axis=0)
+    return np.full(int(on.sum()), line), best[on], a[on], b[on]
 
 
 def _nth(count: np.ndarray) -> np.ndarray:
