@@ -29,7 +29,7 @@ class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
     place: Place
     pipes_in: tuple[PipeFacts, ...]
     pipes_out: tuple[PipeFacts, ...]
-    lowest: float | None  # m above datum, lowest connected invert
+    lowest: float | None  # m above datum, lowest connected invert in use
     depth: float | None  # m, rim to lowest invert
     sump_level: float | None  # m above datum
     drops: tuple[Drop, ...]
@@ -38,10 +38,15 @@ class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
 def structure_facts(
     project: Project, structure: Structure, place: Place, links: Links, pipes: Mapping[PipeId, PipeFacts]
 ) -> StructureFacts:
-    """Facts of one structure from its pipes."""
+    """Facts of one structure from its pipes. Abandoned ones say nothing of a structure that is in use: they are among its
+    pipes, but make no drop and set neither its depth nor its sump.
+    """
     pipes_in = tuple(pipes[p] for p in links.inlets.get(structure.id, ()))
     pipes_out = tuple(pipes[p] for p in links.outlets.get(structure.id, ()))
-    inverts = [f.pipe.invert_down for f in pipes_in] + [f.pipe.invert_up for f in pipes_out]
+    every = structure.status == "abandoned"
+    live_in = tuple(f for f in pipes_in if every or f.pipe.status != "abandoned")
+    live_out = tuple(f for f in pipes_out if every or f.pipe.status != "abandoned")
+    inverts = [f.pipe.invert_down for f in live_in] + [f.pipe.invert_up for f in live_out]
     lowest = min(inverts) if inverts else None
     sump = structure.sump
     if sump is None and lowest is not None:
@@ -50,7 +55,7 @@ def structure_facts(
     return StructureFacts(
         structure=structure, place=place, pipes_in=pipes_in, pipes_out=pipes_out, lowest=lowest,
         depth=None if place.rim is None or lowest is None else place.rim - lowest,
-        sump_level=sump, drops=tuple(_drop(i, o) for i in pipes_in for o in pipes_out),
+        sump_level=sump, drops=tuple(_drop(i, o) for i in live_in for o in live_out),
     )  # fmt: skip
 
 

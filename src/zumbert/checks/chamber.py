@@ -13,10 +13,9 @@ from zumbert.model.display import number
 
 def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
     """Each drop with its inlet and outlet, in the order of the drops."""
-    drops = iter(f.drops)
-    for inlet in f.pipes_in:
-        for outlet in f.pipes_out:
-            yield next(drops), inlet, outlet
+    inlets, outlets = {g.pipe.id: g for g in f.pipes_in}, {g.pipe.id: g for g in f.pipes_out}
+    for d in f.drops:
+        yield d, inlets[d.inlet], outlets[d.outlet]
 
 
 def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:

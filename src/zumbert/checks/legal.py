@@ -12,6 +12,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE
@@ -20,6 +21,8 @@ from zumbert.geometry.elements import Array
 from zumbert.model.structure import Structure
 
 End = Literal["up", "down"]
+UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
+FLATTER = 0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
 CROWN_PARTS = {"crowns": 1.0, "centres": 0.5, "0.8": 0.8}
 
 
@@ -59,7 +62,7 @@ def rows(facts: Facts, f: PipeFacts) -> list[Row]:
 @lru_cache(maxsize=3)
 def _rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
     """The same; band, panel, snaps and entry line ask for one pipe's in turn, so those asked for last are remembered."""
-    return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f)
+    return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f), *_chamber_rows(facts, f)
 
 
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
@@ -160,20 +163,42 @@ def _drop_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
     for d in down.drops:
         if d.inlet == f.pipe.id:
             out = next(o for o in down.pipes_out if o.pipe.id == d.outlet)
-            least = _least_drop(facts, down.structure, d.deflection, f.inside, out.inside)
+            least = least_drop(facts, down.structure, d.deflection, f.inside, out.inside)
             yield Row(0.0, -1.0, -(out.pipe.invert_up + least[0]), least[1])
             most = pipe_limit(facts.project, f.pipe, f.dn, "drop_max")
             yield Row(0.0, 1.0, out.pipe.invert_up + most, "drop_max")
     for d in up.drops:
         if d.outlet == f.pipe.id:
             inlet = next(i for i in up.pipes_in if i.pipe.id == d.inlet)
-            least = _least_drop(facts, up.structure, d.deflection, inlet.inside, f.inside)
+            least = least_drop(facts, up.structure, d.deflection, inlet.inside, f.inside)
             yield Row(1.0, 0.0, inlet.pipe.invert_down - least[0], least[1])
             most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
             yield Row(-1.0, 0.0, -(inlet.pipe.invert_down - most), "drop_max")
 
 
-def _least_drop(
+def _chamber_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
+    """Rules of the chambers at both ends: the crown under the rim, and a depth that the type goes to."""
+    for key, a, b in ((f.pipe.up, 1.0, 0.0), (f.pipe.down, 0.0, 1.0)):
+        at = facts.structures[key]
+        kind, rim = facts.project.types[at.structure.type], at.place.rim
+        if rim is None or not kind.inside or at.structure.status == "abandoned":
+            continue
+        yield Row(a, b, rim - f.inside - UNDER_RIM, "rim_above_crowns")
+        if kind.depth_max is not None:
+            yield Row(-a, -b, kind.depth_max - rim, "chamber_depth")
+        if kind.depth_min is not None:
+            others = [v for g, v in ends_at(at) if g.pipe.id != f.pipe.id]
+            if not others or min(others) > rim - kind.depth_min + TOLERANCE:  # no other pipe makes it deep enough
+                yield Row(a, b, rim - kind.depth_min, "chamber_depth")
+
+
+def ends_at(at: StructureFacts) -> Iterator[tuple[PipeFacts, float]]:
+    """The pipes in use at a structure with their inverts (m) there."""
+    yield from ((g, g.pipe.invert_down) for g in at.pipes_in if g.pipe.status != "abandoned")
+    yield from ((g, g.pipe.invert_up) for g in at.pipes_out if g.pipe.status != "abandoned")
+
+
+def least_drop(
     facts: Facts, structure: Structure, deflection: float, inside_in: float, inside_out: float
 ) -> tuple[float, str]:
     """The drop (m) that least drop, crowns and lowest outlet together ask for, and which of them does."""
@@ -200,7 +225,9 @@ def least_breach(rows: list[Row], rule: str) -> float | None:
 def shallowest(rows: list[Row], highest: bool = True) -> tuple[float, float] | None:
     """The inverts (u, d) that keep all rows with the greatest sum (or least), exact; None where none keep them.
 
-    A straight goal over straight constraints is best at a corner of two of them, so the corners are tried.
+    A straight goal over straight constraints is best at a corner of two of them, so the corners are tried. Of corners whose
+    sums are no more than FLATTER apart that of the flattest pipe is taken: else a dip in the ground that moves by a metre
+    would turn a flat pipe into a steep one.
     """
     m = np.array([(r.a, r.b, r.c) for r in rows], float).reshape(-1, 3)
     i, j = np.triu_indices(len(m), 1)
@@ -213,5 +240,7 @@ def shallowest(rows: list[Row], highest: bool = True) -> tuple[float, float] | N
     if not kept.any():
         return None
     total = np.where(kept, u + d if highest else -(u + d), -np.inf)
-    best = int(total.argmax())
+    near = total >= total.max() - FLATTER
+    flattest = np.where(near, u - d, np.inf).min()
+    best = int(np.where(near & (u - d <= flattest + 1e-9), total, -np.inf).argmax())
     return float(u[best]), float(d[best])

@@ -8,6 +8,8 @@ from zumbert.model.project import Project
 from zumbert.model.standard import Standard, limit_at
 from zumbert.model.structure import Structure
 
+BEND = 0.005  # degrees
+
 
 def standard_of(project: Project, of: Pipe | Structure) -> Standard:
     """The standard of the network that a pipe or structure belongs to."""
@@ -27,7 +29,11 @@ def governing_drop(facts: Facts, pipe: PipeId, at: StructureId) -> Drop | None:
 
 
 def drop_limit(project: Project, structure: Structure, deflection: float) -> float:
-    """The least drop (m) at a structure for a deflection (degrees); a joint without a chamber owes none."""
+    """The least drop (m) at a structure for a deflection (degrees); a joint without a chamber owes none.
+
+    Places are known to a millimetre, and a bend to about a hundredth of a degree: one that is over the end of a class by
+    less than BEND counts in that class.
+    """
     if project.types[structure.type].kind == "joint":
         return 0.0
-    return limit_at(standard_of(project, structure).drop_min, deflection)
+    return limit_at(standard_of(project, structure).drop_min, deflection - BEND)

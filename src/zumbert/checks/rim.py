@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.legal import ends_at
 from zumbert.checks.limits import standard_of
 from zumbert.checks.where import stand
 
@@ -40,8 +41,7 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     if not _chamber(facts, f) or f.place.rim is None:
         return
     u = facts.units
-    ends = [*((g, g.pipe.invert_down) for g in f.pipes_in), *((g, g.pipe.invert_up) for g in f.pipes_out)]
-    for g, invert in ends:
+    for g, invert in ends_at(f):
         crown = invert + g.inside
         if f.place.rim <= crown + TOLERANCE:
             far = facts.project.structures[g.pipe.up if g.pipe.down == f.structure.id else g.pipe.down].label

@@ -7,17 +7,13 @@ from msgspec import Struct
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.check import TITLES
 from zumbert.checks.legal import End, Range, end_range
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.ids import PipeId, StructureId
-
-RULE_WORDS = {
-    "cover_min": "Least cover", "cover_max": "Greatest cover", "slope_min": "Least slope", "slope_max": "Greatest slope",
-    "drop_min": "Least drop", "drop_max": "Greatest drop", "crowns": "Crowns in line", "outlet_lowest": "Outlet lowest",
-}  # fmt: skip
 
 
 class Hand(Struct, frozen=True, kw_only=True):
@@ -184,7 +180,7 @@ def _edge_names(
 def limit_words(picture: Picture, f: PipeFacts, rule: str) -> str:
     """A bound in words: "Greatest slope 8.00 %"."""
     u = picture.facts.units
-    word = RULE_WORDS[rule]
+    word = TITLES[rule]
     if rule.startswith("slope"):
         return f"{word} {u.slope(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
     if rule.startswith("cover"):

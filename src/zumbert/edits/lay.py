@@ -8,10 +8,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.checks.legal import Row, least_breach, rows, shallowest
+from zumbert.checks import check
+from zumbert.checks.legal import End, Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
 from zumbert.edits.labels import pipe_label
+from zumbert.edits.levelling import Key, levelled, with_levels
 from zumbert.edits.records import with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
@@ -85,13 +87,48 @@ def lay(
     """
     out: list[Laid] = []
     last, before = begin, None
+    given: Before | None = None  # the first pipe, where a level of it is given
+    start = way.start is not None or way.level is not None
     for place in places:
         laid = lay_next(project, facts, last, place, way, before)
         project, facts, last = laid.project, laid.facts, laid.structure
         if laid.pipe is not None:
+            if start and before is None:
+                given = Before(laid.pipe, way.up == (way.start is not None))  # at its lower end
             before, way = Before(laid.pipe, way.start is not None), replace(way, start=None, level=None)
         out.append(laid)
+    if len(out) > 1 and way.slope is None:
+        out[-1] = _as_a_whole(out[-1], [o.pipe for o in out if o.pipe is not None], given)
     return out
+
+
+def _as_a_whole(last: Laid, pipes: Sequence[PipeId], given: Before | None) -> Laid:
+    """The last state with all pipes of the run levelled together, where one after another they break a rule that need not
+    be broken.
+    """
+    project, facts = last.project, last.facts
+    if not pipes or not _broken(project, facts, pipes):
+        return last
+    fixed: dict[Key, float] = {}
+    if given is not None:
+        end: End = "down" if given.given else "up"
+        p = project.pipes[given.pipe]
+        fixed = {(given.pipe, end): p.invert_down if end == "down" else p.invert_up}
+    levels = levelled(project, facts, pipes, fixed=fixed)
+    if levels is None:
+        return last
+    made = with_levels(project, levels)
+    now = analyse(made, facts)
+    return last if _broken(made, now, pipes) >= _broken(project, facts, pipes) else Laid(made, now, *last[2:])
+
+
+def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> int:
+    """How many breaches there are at some pipes and their structures."""
+    found = check(project, facts)
+    places = {e for p in pipes for e in (project.pipes[p].up, project.pipes[p].down)}
+    every = [f for p in pipes for f in found.by_pipe.get(p, ())]
+    every += [f for at in places for f in found.by_structure.get(at, ())]
+    return sum(f.severity == "breach" for f in every)
 
 
 def lay_next(

@@ -1,20 +1,23 @@
 """Levels of many pipes at once: from the outfall upward what lies above goes along, so that slopes or drops are kept."""
 
-from collections.abc import Callable, Iterable
-
-from msgspec.structs import replace
+from collections.abc import Callable, Iterable, Iterator
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.runs import way_down
-from zumbert.checks.legal import rows, shallowest
+from zumbert.checks import check
+from zumbert.checks.finding import Finding
+from zumbert.checks.legal import End
+from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.levels import shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.edits.several import Reach, Several
 from zumbert.errors import EditError
-from zumbert.model.ids import PipeId
+from zumbert.model.catalogue import ENDS
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 SAME = 1e-9  # m
+ROUNDING = 2e-7  # m
 
 
 def from_outfall(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> list[PipeId]:
@@ -97,24 +100,66 @@ def _below(facts: Facts, pipe: PipeId, chosen: set[PipeId]) -> PipeId | None:
 
 
 def up_to_cover(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Several:
-    """Each pipe as shallow as every rule allows; where no level keeps every rule it stays.
-
-    The heads come first, since what comes in from above limits what lies below it; what lies below, of the choice, does
-    not hold up those above: it follows in its turn.
+    """Pipes raised together, as far as every rule allows. Nothing is lowered, no finding comes that was not there, and what
+    cannot be raised stays: pipes that are held or not proposed, ends at an outfall or at a pipe that is not proposed, and pipes
+    that a joint without chamber joins to one that stays.
     """
-    free, held = _free(project, pipes, slopes=True)
-    order = from_outfall(project, facts, free)[::-1]
-    bare = replace(project, pipes={k: p for k, p in project.pipes.items() if k not in set(order)})
-    count = 0
-    for pipe in order:
-        p = project.pipes[pipe]
-        bare = replace(bare, pipes={**bare.pipes, pipe: p})
-        now = analyse(bare, facts)
-        found = shallowest(rows(now, now.pipes[pipe]))
-        if found is not None and (abs(found[0] - p.invert_up) > SAME or abs(found[1] - p.invert_down) > SAME):
-            bare, count = with_pipe(bare, pipe, invert_up=found[0], invert_down=found[1]), count + 1
-    made = {k: bare.pipes[k] for k in project.pipes}
-    return Several(replace(project, pipes=made) if count else project, Reach(count, held))
+    chosen = list(pipes)
+    free, held = _free(project, (p for p in chosen if project.pipes[p].status == "proposed"), slopes=True)
+    held = len(chosen) - len(free)
+    before = {_what(f) for f in check(project, facts)}
+    moving = set(_whole_chains(facts, set(free)))
+    while moving:
+        fixed = {k: v for p in moving for k, v in _ends_fixed(facts, p)}
+        levels = levelled(project, facts, sorted(moving), raised=True, fixed=fixed)
+        if levels is None:
+            break
+        made = with_levels(project, {p: _rounded(project, p, v) for p, v in levels.items()})
+        now = analyse(made, facts)
+        new = [f for f in check(made, now) if _what(f) not in before]
+        if not new:
+            count = sum(made.pipes[p] != project.pipes[p] for p in chosen)
+            return Several(made if count else project, Reach(count, held), len(free) - count)
+        at = {f.structure for f in new if f.structure} | {f.pipe for f in new if f.pipe}
+        gone = {p for p in moving if {p, project.pipes[p].up, project.pipes[p].down} & at} or moving
+        moving = set(_whole_chains(facts, moving - gone))
+    return Several(project, Reach(0, held), len(free))
+
+
+def _what(f: Finding) -> tuple[str, str | None, str | None, str | None]:
+    return f.rule, f.pipe, f.structure, f.partner
+
+
+def _rounded(project: Project, pipe: PipeId, levels: tuple[float, float]) -> tuple[float, float]:
+    """New inverts; one that differs from the old by rounding alone is the old one."""
+    p = project.pipes[pipe]
+    return tuple(o if abs(v - o) < ROUNDING else v for v, o in zip(levels, (p.invert_up, p.invert_down), strict=True))  # type: ignore[return-value]
+
+
+def _ends_fixed(facts: Facts, pipe: PipeId) -> Iterator[tuple[tuple[PipeId, End], float]]:
+    """The ends of a pipe that stay: at outfalls, and where a pipe is joined that is not proposed."""
+    p, project = facts.pipes[pipe].pipe, facts.project
+    ends: tuple[tuple[End, StructureId, float], ...] = (("up", p.up, p.invert_up), ("down", p.down, p.invert_down))
+    for end, at, level in ends:
+        f = facts.structures[at]
+        out = end == "down" and (f.structure.outfall or project.types[f.structure.type].kind in ENDS)
+        joined = any(g.pipe.status == "existing" for g in (*f.pipes_in, *f.pipes_out))
+        if out or joined or f.structure.status == "existing":
+            yield (pipe, end), level
+
+
+def _whole_chains(facts: Facts, chosen: set[PipeId]) -> set[PipeId]:
+    """Those of the choice that no joint without chamber joins to a pipe beyond it, however far along."""
+    out = set(chosen)
+    while True:
+        gone = {
+            p for p in out for at in (facts.pipes[p].pipe.up, facts.pipes[p].pipe.down)
+            if facts.project.types[facts.project.structures[at].type].kind == "joint"
+            and any(q not in out for d in facts.structures[at].drops for q in (d.inlet, d.outlet))
+        }  # fmt: skip
+        if not gone:
+            return out
+        out -= gone
 
 
 def _free(project: Project, pipes: Iterable[PipeId], slopes: bool) -> tuple[list[PipeId], int]:

@@ -1,6 +1,7 @@
 """Regrading a run: new levels for all pipes between two structures, carried from one to the other."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from math import copysign
 from typing import Literal, NamedTuple
 
 from msgspec import Struct
@@ -173,7 +174,7 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]
     slope = ask.slope if ask.slope is not None else _slope_between(project, ask, total, sum(drops))
     lines, at = list[Line](), ask.start
-    sign = -1.0 if slope >= 0 else 1.0  # the farther side is the lower one, at slope 0 too
+    sign = 1.0 if copysign(1.0, slope) < 0 else -1.0  # the farther side is the lower one, at slope 0 too; -0.0 rises
     for step, f, drop in zip(steps, pipes, [*drops, 0.0], strict=True):
         end = at - slope * f.basis
         lines.append(Line(step, at, end))

@@ -34,6 +34,12 @@ class Several(NamedTuple):
 
     project: Project
     reach: Reach
+    stay: int = 0  # that no rule lets move
+
+    @property
+    def words(self) -> str:
+        """The sentence that is shown before the edit is done."""
+        return self.reach.words + (f", {self.stay} cannot be raised" if self.stay else "")
 
 
 def set_sizes(project: Project, pipes: Iterable[PipeId], size: SizeKey) -> Several:

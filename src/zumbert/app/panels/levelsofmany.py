@@ -89,7 +89,7 @@ class LevelsOfMany(QWidget):
     def _tell(self, make: Make, args: tuple[Any, ...], on: bool) -> None:
         try:
             made = self._made(make, args) if on else None
-            self.says.setText("" if made is None else made.reach.words)
+            self.says.setText("" if made is None else made.words)
             self.session.preview(None if made is None else made.project)
         except ZumbertError as e:
             self.says.setText(str(e))
@@ -108,7 +108,7 @@ class LevelsOfMany(QWidget):
             self.says.setText("")
             self.session.preview(None)
             return
-        self.says.setText(made.reach.words)
+        self.says.setText(made.words)
         self.session.preview(made.project)
 
     def _take(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]], name: str) -> None:

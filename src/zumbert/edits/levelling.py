@@ -1,0 +1,150 @@
+"""Levels of many pipes together, as shallow as every rule allows: one linear programme over all of them.
+
+Each rule is a straight constraint on the two inverts of a pipe, or on one of each of two pipes at a structure. What no level
+can keep is broken by as little as must be.
+"""
+
+from collections.abc import Collection, Iterator, Mapping
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+
+from zumbert.analysis.chambers import Drop
+from zumbert.analysis.facts import Facts
+from zumbert.checks.legal import End, Row, least_drop, rows
+from zumbert.checks.limits import pipe_limit
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import Project
+
+Key = tuple[PipeId, End]
+BREAKING = {
+    "drop_max": 1e3,
+    "cover_max": 1e4,
+    "cover_min": 1e5,
+}  # what a metre off a rule costs beside a metre of depth
+OTHER = 1e6  # the same of all others: they give way last
+FLAT = 1e-3  # what a metre of fall costs beside it: of equal sums the flatter pipes
+MARGIN = 1e-7  # m inside each rule: what rounding may take
+
+
+class Bound(NamedTuple):
+    """One constraint on some inverts: the sum of factors times inverts is at most `most`, m."""
+
+    factors: Mapping[Key, float]
+    most: float
+    rule: str = ""
+
+
+def levelled(
+    project: Project, facts: Facts, pipes: Collection[PipeId], raised: bool = False,
+    fixed: Mapping[Key, float] | None = None,
+) -> dict[PipeId, tuple[float, float]] | None:  # fmt: skip
+    """The inverts (up, down; m above datum) of pipes at which they lie as shallow as the rules allow, all together.
+
+    With `raised` no end goes lower than it is, and a rule that is broken is not broken more. `fixed` holds ends at levels. All
+    other pipes stay. Pipes that a joint without chamber joins lie straight, and meet. None where no levels are found.
+    """
+    from scipy.optimize import linprog
+
+    keys: list[Key] = [(p, end) for p in pipes for end in ("up", "down")]
+    column = {k: i for i, k in enumerate(keys)}
+    now = {k: _invert(project, k) for k in keys}
+    upper = list(_bounds(facts, set(pipes)))
+    equal = [*_joints(facts, set(pipes)), *(Bound({k: 1.0}, v) for k, v in (fixed or {}).items())]
+    if raised:
+        upper = [b._replace(most=max(b.most, sum(a * now[k] for k, a in b.factors.items()))) for b in upper]
+        equal = [b for b in equal if abs(sum(a * now[k] for k, a in b.factors.items()) - b.most) < 1e-6]
+    n, m = len(keys), len(upper)
+    a_upper, b_upper = np.zeros((m, n + m)), np.array([b.most - MARGIN for b in upper])
+    for i, b in enumerate(upper):
+        for k, factor in b.factors.items():
+            a_upper[i, column[k]] += factor
+        a_upper[i, n + i] = -1.0  # how far it is broken
+    a_equal = np.zeros((len(equal), n + m))
+    for i, b in enumerate(equal):
+        for k, factor in b.factors.items():
+            a_equal[i, column[k]] += factor
+    cost = np.concatenate(
+        [[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [BREAKING.get(b.rule, OTHER) for b in upper]]
+    )
+    levels = [(now[k] if raised else None, None) for k in keys]
+    if raised:
+        b_upper += MARGIN
+    broken = [(0.0, 0.0 if raised else None)] * m
+    found = linprog(
+        cost, A_ub=a_upper, b_ub=b_upper, A_eq=a_equal if len(equal) else None,
+        b_eq=np.array([b.most for b in equal]) if equal else None, bounds=[*levels, *broken], method="highs",
+    )  # fmt: skip
+    if not found.success:
+        return None
+    return {p: (float(found.x[column[p, "up"]]), float(found.x[column[p, "down"]])) for p in pipes}
+
+
+def with_levels(project: Project, levels: Mapping[PipeId, tuple[float, float]]) -> Project:
+    """The project with pipes at inverts (up, down; m)."""
+    made = {p: replace(project.pipes[p], invert_up=u, invert_down=d) for p, (u, d) in levels.items()}
+    return replace(project, pipes={k: made.get(k, p) for k, p in project.pipes.items()})
+
+
+def _invert(project: Project, key: Key) -> float:
+    p = project.pipes[key[0]]
+    return p.invert_up if key[1] == "up" else p.invert_down
+
+
+def _bounds(facts: Facts, chosen: set[PipeId]) -> Iterator[Bound]:
+    """The rows of each pipe; those that a pipe of the choice at the same chamber sets are between the two instead."""
+    for pipe in chosen:
+        f = facts.pipes[pipe]
+        for r in rows(facts, f):
+            if r.rule in ("drop_min", "crowns", "outlet_lowest", "drop_max"):
+                continue
+            yield _of(r, pipe)
+    for at in {facts.pipes[p].pipe.up for p in chosen} | {facts.pipes[p].pipe.down for p in chosen}:
+        for d in facts.structures[at].drops:
+            if d.inlet in chosen or d.outlet in chosen:
+                yield from _drops(facts, at, d, chosen)
+
+
+def _of(r: Row, pipe: PipeId) -> Bound:
+    return Bound({(pipe, "up"): r.a, (pipe, "down"): r.b}, r.c, r.rule)
+
+
+def _drops(facts: Facts, at: StructureId, d: Drop, chosen: set[PipeId]) -> Iterator[Bound]:
+    """The least and greatest drop between two pipes, of which one may be fixed."""
+    inlet, outlet = facts.pipes[d.inlet], facts.pipes[d.outlet]
+    least, rule = least_drop(facts, facts.structures[at].structure, d.deflection, inlet.inside, outlet.inside)
+    most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+    for sign, bound, name in ((-1.0, -least, rule), (1.0, most, "drop_max")):
+        factors: dict[Key, float] = {}
+        for key, factor in (((d.inlet, "down"), sign), ((d.outlet, "up"), -sign)):
+            if key[0] in chosen:
+                factors[key] = factor  # type: ignore[index]
+            else:
+                bound -= factor * _invert(facts.project, key)  # type: ignore[arg-type]
+        yield Bound(factors, bound, name)
+
+
+def _joints(facts: Facts, chosen: set[PipeId]) -> Iterator[Bound]:
+    """Two pipes that a joint without chamber joins: they meet, and have one slope."""
+    project = facts.project
+    for at in {facts.pipes[p].pipe.down for p in chosen}:
+        f = facts.structures[at]
+        if project.types[f.structure.type].kind != "joint" or len(f.drops) != 1:
+            continue
+        one, other = facts.pipes[f.drops[0].inlet], facts.pipes[f.drops[0].outlet]
+        a, b = one.pipe.id, other.pipe.id
+        if one.basis <= 0 or other.basis <= 0:
+            continue
+        yield _fixed(project, {(a, "down"): 1.0, (b, "up"): -1.0}, chosen)
+        slopes: dict[Key, float] = {
+            (a, "up"): 1 / one.basis, (a, "down"): -1 / one.basis,
+            (b, "up"): -1 / other.basis, (b, "down"): 1 / other.basis,
+        }  # fmt: skip
+        yield _fixed(project, slopes, chosen)
+
+
+def _fixed(project: Project, factors: Mapping[Key, float], chosen: set[PipeId]) -> Bound:
+    """An equation to 0 with the inverts of pipes that stay put in."""
+    rest = sum(a * _invert(project, k) for k, a in factors.items() if k[0] not in chosen)
+    return Bound({k: a for k, a in factors.items() if k[0] in chosen}, -rest)
