@@ -1,12 +1,14 @@
 import numpy as np
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, v_project
+from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import check
-from zumbert.checks.legal import cover_bound, end_range, least_breach, rows, shallowest, shift_range
+from zumbert.checks.legal import Row, cover_bound, end_range, least_breach, rows, shallowest, shift_range
+from zumbert.checks.limits import drop_limit
 from zumbert.edits.levels import set_invert, shift_pipe
 
 BAND = {
@@ -19,6 +21,8 @@ BAND = {
     "drop_max",
     "crowns",
     "outlet_lowest",
+    "chamber_depth",
+    "rim_above_crowns",
 }
 
 
@@ -58,6 +62,8 @@ def test_just_inside_the_band_every_rule_is_kept_and_just_outside_one_is_broken(
             "drop_max",
             "crowns",
             "outlet_lowest",
+            "chamber_depth",
+            "rim_above_crowns",
         }
         out = broken(set_invert(p, "P2", end, bound + step))
         assert rule in out or (rule == "slope_min" and "adverse_fall" in out)
@@ -87,8 +93,6 @@ def test_the_shallowest_is_at_a_corner_and_nothing_legal_is_shallower():
 
 
 def test_how_far_a_rule_must_be_eased():
-    from zumbert.checks.legal import Row
-
     # u <= 10 (cover), u >= 10.3 (drop): ease by 0.3
     both = [
         Row(1, 0, 10.0, "cover_min"),
@@ -98,3 +102,58 @@ def test_how_far_a_rule_must_be_eased():
     ]
     assert shallowest(both) is None
     assert least_breach(both, "cover_min") == approx(0.3)
+
+
+def test_the_band_holds_the_rules_of_the_chambers():
+    # cover of -1 m lets the pipe up: then its crown has to stay under the rim of 50.0: invert under 49.7
+    p = chain([(48.6, 48.2), (48.1, 47.7), (47.3, 46.9)])
+    any_depth = {**p.types, "manhole-1200": replace(p.types["manhole-1200"], depth_min=None)}
+    loose = replace(p, types=any_depth, standards={k: replace(s, cover_min=-1.0) for k, s in p.standards.items()})
+    facts = facts_of(loose)
+    r = end_range(facts, facts.pipes["P1"], "up")
+    assert (r.high, r.high_rule) == (approx(49.7, abs=2e-5), "rim_above_crowns")
+    for deep, rule_low, rule_high in ((1.5, 48.5, None), (None, None, 48.2)):
+        kind = replace(p.types["manhole-1200"], depth_max=deep, depth_min=None if deep else 1.8)
+        q = replace(p, types={**p.types, "manhole-1200": kind})
+        facts = facts_of(q)
+        r = end_range(facts, facts.pipes["P1"], "up")
+        if rule_low is not None:  # at most 1.5 m under the rim of 50.0
+            assert (r.low, r.low_rule) == (approx(rule_low), "chamber_depth")
+        if rule_high is not None:  # at least 1.8 m, and no other pipe at S1
+            assert (r.high, r.high_rule) == (approx(rule_high), "chamber_depth")
+    # at S2 the outlet P2 at 48.1 makes the chamber 1.9 m deep: P1 may end higher
+    r = end_range(facts, facts.pipes["P1"], "down")
+    assert r.high_rule != "chamber_depth"
+
+
+def test_of_nearly_equal_sums_the_flatter_pipe_is_taken():
+    # a dip at a share t of 60 m that lets the line through 10.0: at 0.4 % and at 3.33 % the sums are 20 -+ (1 - 2 t) of the fall
+    def found(t):
+        dip = [Row(1 - t, t, 10.0, "cover_min")]
+        slopes = [Row(-1, 1, -0.24, "slope_min"), Row(1, -1, 2.0, "slope_max")]
+        u, d = shallowest([*dip, *slopes])
+        return u - d
+
+    # exactly half-way both give 20.0; 0.6 m beyond, the steep one is 0.02 x 1.76 = 0.035 m higher in sum
+    assert [found(t) for t in (0.49, 0.5, 0.51, 0.52)] == approx([0.24] * 4)
+    assert found(0.6) == approx(2.0)  # 0.2 x 1.76 = 0.35 m: it counts
+
+
+def test_a_bend_over_the_end_of_a_class_by_rounding_counts_in_it():
+    p = chain([(48.6, 48.2), (48.1, 47.7)])
+    table = ((15.0, 0.02), (45.0, 0.05), (180.0, 0.1))
+    p = replace(p, standards={k: replace(s, drop_min=table) for k, s in p.standards.items()})
+    s = p.structures["S2"]
+    assert [drop_limit(p, s, v) for v in (15.0, 15.00008, 15.004, 15.006, 45.003)] == [0.02, 0.02, 0.02, 0.05, 0.05]
+
+
+def test_abandoned_pipes_say_nothing_of_a_chamber_in_use():
+    p = chain([(48.6, 48.2), (48.1, 47.7)])
+    p = with_structure(p, "X", 50.0, 30.0)
+    p = with_pipe(p, "OLD", "X", "S2", 47.0, 46.0)
+    live, dead = p, replace(p, pipes={**p.pipes, "OLD": replace(p.pipes["OLD"], status="abandoned")})
+    f = facts_of(dead).structures["S2"]
+    assert (f.lowest, f.depth, len(f.drops)) == (48.1, approx(1.9), 1)
+    assert f.sump_level == facts_of(chain([(48.6, 48.2), (48.1, 47.7)])).structures["S2"].sump_level
+    about = [{x.rule for x in check(q, facts_of(q)) if x.structure == "S2"} for q in (live, dead)]
+    assert "outlet_lowest" in about[0] and about[1] == set()

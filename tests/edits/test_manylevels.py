@@ -1,14 +1,18 @@
+import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.checks import check
+from zumbert.edits.lay import Way, lay
+from zumbert.edits.levelling import with_levels
 from zumbert.edits.manylevels import all_shifted, at_slope, crowns_in_line, from_outfall, up_to_cover, with_drops
 from zumbert.errors import EditError
 from zumbert.model.display import METRIC
+from zumbert.model.structure import Free
 
 # S1 to S4, 50 m apart; drops of 0.1 m at S2 and S3
 RUN = chain([(48.5, 48.0), (47.9, 47.4), (47.3, 46.8)])
@@ -100,3 +104,82 @@ def test_sums_are_typed(text, value):
 def test_what_is_no_sum_is_refused(text):
     with pytest.raises(ValueError, match="is no number"):
         METRIC.typed(text)
+
+
+@st.composite
+def networks(draw):
+    """A trunk with side branches over rolling ground, laid by cover and then lowered by steps, so that it is sound but deep."""
+    grade, wave = draw(st.floats(0.01, 0.05)), draw(st.floats(0.0, 1.0))
+    x = np.linspace(-50, 500, 80)
+    p = grounded([(float(a), float(50 + grade * a + wave * np.sin(a / 23))) for a in x])
+    w = Way(network=next(iter(p.networks)), up=True)
+    spans = draw(st.lists(st.floats(25, 70), min_size=2, max_size=6))
+    places = [Free(float(sum(spans[:i])), 0.0) for i in range(len(spans) + 1)]
+    made = lay(p, facts_of(p), places, w)
+    p = with_outfall(made[-1].project, made[0].structure)
+    for i in draw(st.sets(st.integers(1, len(spans)), max_size=2)):
+        at = made[i].structure
+        branch = lay(p, facts_of(p), [Free(places[i].x + 5.0, draw(st.floats(-35, -20)))], w, at)
+        p = branch[-1].project
+    by = draw(st.floats(0.0, 0.8))
+    for key in list(p.pipes):
+        deeper = by if p.pipes[key].down != made[0].structure else 0.0
+        p = with_levels(p, {key: (p.pipes[key].invert_up - deeper, p.pipes[key].invert_down - deeper)})
+    return p, made[0].structure
+
+
+def with_outfall(p, key):
+    return replace(p, structures={**p.structures, key: replace(p.structures[key], type="outfall")})
+
+
+def told(p):
+    return {(f.rule, f.pipe, f.structure, f.partner) for f in check(p, facts_of(p))}
+
+
+@settings(max_examples=60, deadline=None)
+@given(networks())
+def test_up_to_cover_leaves_no_finding_that_was_not_there_and_lowers_nothing(made):
+    p, out = made
+    raised = up_to_cover(p, facts_of(p), list(p.pipes))
+    assert told(raised.project) <= told(p)
+    for k, q in raised.project.pipes.items():
+        assert q.invert_up >= p.pipes[k].invert_up - 1e-6 and q.invert_down >= p.pipes[k].invert_down - 1e-6
+        if q.down == out:
+            assert q.invert_down == p.pipes[k].invert_down
+    assert raised.reach.change + raised.reach.held + raised.stay == len(p.pipes)
+    again = up_to_cover(raised.project, facts_of(raised.project), list(p.pipes))
+    assert all(abs(q.invert_up - raised.project.pipes[k].invert_up) < 1e-3 for k, q in again.project.pipes.items())
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.floats(25, 70), min_size=2, max_size=6), st.floats(0.01, 0.05), st.booleans())
+def test_a_run_laid_over_even_ground_has_no_finding(spans, grade, up):
+    p = grounded([(-50, 50 - 50 * grade), (500, 50 + 500 * grade)])
+    before = told(p)
+    places = [Free(float(sum(spans[:i])), 0.0) for i in range(len(spans) + 1)]
+    w = Way(network=next(iter(p.networks)), up=up)
+    made = lay(p, facts_of(p), places if up else places[::-1], w)[-1].project
+    assert {f for f in told(made) if f[0] != "no_outfall"} <= before
+
+
+def test_a_lateral_rises_no_higher_than_lets_it_run_into_its_outlet_and_existing_ends_stay():
+    p = with_structure(RUN, "L", 50.0, -30.0)
+    p = with_pipe(p, "LAT", "L", "S2", 48.3, 48.1)
+    old = replace(p, pipes={**p.pipes, "P2": replace(p.pipes["P2"], status="existing")})
+    made = up_to_cover(old, facts_of(old), list(old.pipes)).project
+    assert made.pipes["P2"] == old.pipes["P2"]  # it is there
+    assert (made.pipes["P1"].invert_down, made.pipes["LAT"].invert_down) == (48.0, 48.1)  # joined to it: they stay
+    assert made.pipes["P1"].invert_up > 48.6
+    assert told(made) <= told(old)
+
+
+def test_pipes_through_a_joint_without_chamber_stay_straight():
+    p = chain([(48.5, 48.0), (48.0, 47.5), (47.3, 46.8)])
+    p = replace(p, structures={**p.structures, "S2": replace(p.structures["S2"], type="joint")})
+    made = up_to_cover(p, facts_of(p), ALL).project
+    one, other = made.pipes["P1"], made.pipes["P2"]
+    assert one.invert_down == approx(other.invert_up, abs=1e-6)
+    assert one.invert_up - one.invert_down == approx(other.invert_up - other.invert_down, abs=1e-6)
+    assert one.invert_up > 48.6
+    part = up_to_cover(p, facts_of(p), ["P1", "P3"])  # P2 is not chosen: what a joint joins to it stays
+    assert part.project.pipes["P1"] == p.pipes["P1"]

@@ -183,3 +183,14 @@ def test_a_rule_needs_something_to_go_by():
         meant_level(facts, steps, False, "crown", "invert")
     with pytest.raises(EditError, match='"deep" is no level'):
         meant_level(facts, steps, False, "deep", "invert")
+
+
+def test_where_the_drops_are_the_whole_rise_the_far_end_is_met():
+    p = grounded([(-50, 50.0), (500, 50.0)])
+    for i in range(4):
+        p = with_structure(p, f"S{i}", i * 50.0)
+    for i in range(3):
+        p = with_pipe(p, f"P{i + 1}", f"S{i + 1}", f"S{i}", 46.0, 45.0)  # walked against the flow
+    made = regrade(p, "S0", "S3", start=45.0, end=45.2, drop=0.1)
+    # two drops of 0.1 m are the rise of 0.2 m: level pipes, each 0.1 m over the last
+    assert [(line.begin, line.end) for line in made.lines] == [(45.0, 45.0), (45.1, 45.1), (45.2, 45.2)]

@@ -23,6 +23,7 @@ from zumbert.model.structure import Anchored, Free, Service, Status
 
 Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
 ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
+GIVE_WAY = ("drop_max", "cover_max", "chamber_depth", "rim_above_crowns")  # rules that laying breaks first, in turn
 DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
 
@@ -280,17 +281,18 @@ def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project
 def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
     """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from the last to the first.
 
-    Given up in turn: greatest drop, greatest cover, then least cover (by no more than it must be), at last the slope.
+    Given up in turn: greatest drop, greatest cover, what the chambers ask for, then least cover (by no more than it must be),
+    at last the slope.
     """
     f = facts.pipes[pipe]
     all_rows = rows(facts, f) + _start_rows(way)
     if not any(r.rule == "cover_min" for r in all_rows) and way.start is None:
         return None
-    for without in ((), ("drop_max",), ("drop_max", "cover_max")):
-        found = shallowest([r for r in all_rows if r.rule not in without])
+    for n in range(len(GIVE_WAY) + 1):
+        found = shallowest([r for r in all_rows if r.rule not in GIVE_WAY[:n]])
         if found is not None:
             return found
-    firm = [r for r in all_rows if r.rule not in ("drop_max", "cover_max")]
+    firm = [r for r in all_rows if r.rule not in GIVE_WAY]
     short = least_breach(firm, "cover_min")
     if short is not None:
         return shallowest([r._replace(c=r.c + short + 1e-9) if r.rule == "cover_min" else r for r in firm])
@@ -322,13 +324,14 @@ def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
 def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float, float]:
     """The end at the new place at a level; the other as shallow as the rules allow, else at the least slope from it.
 
-    Rules give way in turn as by cover: greatest drop, greatest cover, least cover.
+    Rules give way in turn as by cover, the least cover last.
     """
     every = rows(facts, facts.pipes[pipe]) + _start_rows(way)
     a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
     fixed = [Row(a, b, level, "level"), Row(-a, -b, -level, "level")]
-    for without in ((), ("drop_max",), ("drop_max", "cover_max"), ("drop_max", "cover_max", "cover_min")):
-        found = shallowest([r for r in every if r.rule not in without] + fixed)
+    order = (*GIVE_WAY, "cover_min")
+    for n in range(len(order) + 1):
+        found = shallowest([r for r in every if r.rule not in order[:n]] + fixed)
         if found is not None:
             return found
     fall = pipe_fall(every)

@@ -18,12 +18,9 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 Key = tuple[PipeId, End]
-BREAKING = {
-    "drop_max": 1e3,
-    "cover_max": 1e4,
-    "cover_min": 1e5,
-}  # what a metre off a rule costs beside a metre of depth
-OTHER = 1e6  # the same of all others: they give way last
+# what a metre off a rule costs beside a metre of depth: those of the least cost give way first
+BREAKING = {"drop_max": 1e3, "cover_max": 1e4, "chamber_depth": 3e4, "rim_above_crowns": 3e4, "cover_min": 1e5}
+OTHER = 1e6  # all other rules
 FLAT = 1e-3  # what a metre of fall costs beside it: of equal sums the flatter pipes
 MARGIN = 1e-7  # m inside each rule: what rounding may take
 
