@@ -1,3 +1,5 @@
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -7,7 +9,10 @@ from pytest import approx
 
 from tests.build import chain, facts_of, grounded, quoted_at, v_project, with_pipe, with_structure
 from zumbert.analysis.cover import Top, covers, stretches
+from zumbert.analysis.spans import _arc_reach
+from zumbert.geometry.elements import Arc
 from zumbert.geometry.line import line
+from zumbert.model.catalogue import StructureType
 from zumbert.model.ids import TypeKey
 from zumbert.model.pipe import Bore
 
@@ -115,3 +120,28 @@ def test_reach_is_to_the_inner_wall(kind, radius):
 def test_a_pipe_of_no_catalogue():
     f = facts_of(with_pipe(v_project(), "Q", "A", "B", 28.0, 27.9, size=Bore(0.31, 0.04))).pipes["Q"]
     assert (f.dn, f.inside, f.outside_height) == (310.0, 0.31, approx(0.35))
+
+
+@given(
+    st.floats(4, 40), st.floats(0, 6.28), st.floats(0.4, 2.5), st.booleans(), st.floats(0, 6.28), st.floats(0.6, 3.0),
+    st.floats(0.6, 3.0),
+)  # fmt: skip
+def test_a_curved_pipe_leaves_a_rectangular_chamber_where_its_arc_does(
+    radius, start, sweep, clockwise, turned, long, wide
+):
+    turn = 1.0 if clockwise else -1.0
+    end = start - turn * sweep
+    arc = Arc(
+        100 + radius * np.cos(start), 200 + radius * np.sin(start), 100 + radius * np.cos(end), 200 + radius * np.sin(end),
+        100.0, 200.0, clockwise,
+    )  # fmt: skip
+    kind = StructureType(key=TypeKey("t"), name="t", kind="manhole", inside=long, across=wide)
+    c, n = np.cos(turned), np.sin(turned)
+    for name in ("up", "down"):
+        got = _arc_reach(arc, name, kind, SimpleNamespace(bearing=turned))
+        s = np.linspace(0.0, arc.length, 40_001)
+        x, y = arc.point(s if name == "up" else arc.length - s, np.zeros_like(s))
+        x, y = x - x[0], y - y[0]
+        out = (np.abs(x * n + y * c) > long / 2) | (np.abs(x * c - y * n) > wide / 2)
+        want = s[out.argmax()] if out.any() else arc.length
+        assert got == approx(want, abs=arc.length / 15_000)

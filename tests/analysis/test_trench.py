@@ -131,8 +131,10 @@ def test_the_lower_of_ground_and_formation():
 
 def test_ground_under_the_trench_bottom_needs_fill_first():
     found = trenches(facts_of(chain([(49.0, 51.0)]))).pipes["P1"]  # rises out of the ground at 50
-    # bottom = invert - 0.145 passes 50.0 where invert = 50.145, at 28.625 m of 50; the trench ends at 50
-    assert found.fill_first == approx(50 - 28.625)
+    # the outside crown, invert + 0.345, passes 50.0 where the invert is 49.655: at 16.375 m of 50; the trench ends at 50
+    assert found.fill_first == approx(50 - 16.375)
+    # 1 m wide, up to the crown, 0 m there to 1.345 m at the end
+    assert found.fill == approx(33.625 * 1.345 / 2)
     assert found.excavation > 0
 
 
@@ -145,3 +147,53 @@ def test_kept_where_nothing_changed():
     assert again.pipes["P2"] is first.pipes["P2"]
     assert again.pits["S3"] is first.pits["S3"]
     assert again.pits["S1"] is not first.pits["S1"]
+
+
+@given(st.floats(48.0, 51.0), st.floats(48.0, 51.0))
+def test_the_table_adds_up_where_pipes_lie_in_fill(up, down):
+    p = chain([(up, down), (down - 0.1, down - 0.6)])
+    q = quantities(trenches(facts_of(p)))
+    t = q.totals["proposed"]
+    assert t.excavation - t.bedding - t.displacement == approx(t.backfill, abs=1e-9)
+    for r in q.pipes:
+        assert r.excavation - r.bedding - r.displacement == approx(r.backfill, abs=1e-9)
+        assert r.backfill >= -1e-9 and r.bedding >= 0 and r.displacement >= 0
+
+
+def test_a_pipe_half_out_of_the_ground_counts_by_half():
+    # level at 50 - 0.15 - 0.045 ... the axis in the ground's surface: invert 50 - 0.15, outside radius 0.195
+    found = trenches(facts_of(chain([(49.85, 49.85)]))).pipes["P1"]
+    assert found.displacement == approx(np.pi * 0.195**2 / 2 * found.length)
+    assert found.bedding == approx(0.1 * found.length)  # 1 m wide, all under the surface
+    assert found.excavation == approx((0.1 + 0.195) * found.length)
+
+
+def test_the_lower_surface_where_the_formation_covers_part_of_a_pipe():
+    # level ground at 50.0; formation at 49.0 from 20 m to 30 m alone: 10 m are 1 m shallower
+    p = grounded([(20.0, 49.0), (30.0, 49.0)], "formation", chain([(48.0, 48.0)]))
+    kinds = {u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"] for u in ("existing", "lower")}
+    assert kinds["lower"].excavation == approx(kinds["existing"].excavation - 1.0 * 1.0 * 10)
+    # and where it lies higher than the ground, the ground counts
+    high = grounded([(20.0, 51.0), (30.0, 51.0)], "formation", chain([(48.0, 48.0)]))
+    same = trenches(facts_of(set_trench_type(high, kind(upper="lower")))).pipes["P1"]
+    assert same.excavation == approx(kinds["existing"].excavation)
+
+
+def test_the_pit_of_a_rectangular_chamber_is_a_rectangle():
+    p = grounded([(-100, 50.0), (1000, 50.0)])
+    p = with_structure(with_structure(p, "A", 0.0, kind="manhole-1500x1200"), "B", 50.0, kind="outfall")
+    p = with_pipe(p, "P", "A", "B", 48.0, 47.5)
+    found = trenches(facts_of(p))
+    # 1.5 x 1.2 inside, walls of 0.20, working space 0.5: 2.9 x 2.6; from 50.0 to the base's underside at 47.8
+    assert found.pits["A"].excavation == approx(2.9 * 2.6 * 2.2)
+    rotation = facts_of(p).places["A"].bearing
+    along = abs(np.cos(np.pi / 2 - rotation)) > 0.5  # the pipe leaves along the chamber, or across it
+    assert found.pipes["P"].begin == approx(1.45 if along else 1.3)
+
+
+def test_a_proposed_pipe_begins_at_the_wall_of_a_chamber_that_is_there():
+    p = chain([(48.0, 47.5), (47.4, 46.9)])
+    old = replace(p, structures={**p.structures, "S2": replace(p.structures["S2"], status="existing")})
+    now = trenches(facts_of(old)).pipes["P1"]
+    assert now.end == approx(50 - 0.725)  # 1.2 and two walls of 0.125, no working space: nobody digs a pit
+    assert trenches(facts_of(p)).pipes["P1"].end == approx(50 - 1.225)

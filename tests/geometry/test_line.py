@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from zumbert.geometry.line import Line, between, between_all, filled, level_at, line
+from zumbert.geometry.line import Line, between, between_all, filled, level_at, line, lower
 
 
 def test_between_has_a_point_at_each_end():
@@ -45,3 +45,17 @@ def test_many_at_once_are_as_one_by_one(steps, p, q):
     assert both[0].s.tolist() == approx(alone.s.tolist())
     assert both[0].z.tolist() == approx(alone.z.tolist(), abs=1e-9)
     assert both[1].z.tolist() == approx((-alone.z).tolist(), abs=1e-9)
+
+
+def test_the_lower_of_two_lines_with_gaps_and_a_crossing():
+    a = line((0, 5.0), (10, 5.0))
+    b = Line(np.array([0.0, 2.0, 2.0, 8.0, 8.0, 10.0]), np.array([np.nan, np.nan, 4.0, 7.0, np.nan, np.nan]))
+    low = lower(a, b)
+    # b crosses 5 at 4 m; before 2 m and from 8 m on it is not there
+    at = [1.0, 2.0, 3.0, 4.0, 6.0, 9.0]
+    assert level_at(low, at).tolist() == approx([5.0, 4.0, 4.5, 5.0, 5.0, 5.0])
+    assert level_at(low, 2.0, "left") == approx(5.0)
+    both = lower(
+        Line(np.array([0.0, 1.0]), np.array([np.nan, np.nan])), Line(np.array([0.0, 1.0]), np.array([1.0, 2.0]))
+    )
+    assert both.z.tolist() == [1.0, 2.0]

@@ -25,6 +25,7 @@ class PipeRow(Struct, frozen=True, kw_only=True):
     displacement: float
     backfill: float | None
     fill_first: float  # m
+    fill: float  # m³
     by_depth: dict[str, float]
 
 
@@ -49,7 +50,8 @@ class Total(Struct, frozen=True, kw_only=True):
     excavation: float
     bedding: float
     displacement: float
-    backfill: float
+    backfill: float  # excavation less bedding and displacement: the table adds up
+    fill: float  # m³ that come first where pipes lie over the upper surface
     by_dn: dict[float, tuple[float, float]]  # DN: length m, trench excavation m³
     not_counted: tuple[str, ...]
 
@@ -81,12 +83,12 @@ def _pipe_rows(facts: Facts, trenches: Trenches, basis: LengthBasis) -> Iterable
     project = facts.project
     for key, pipe in project.pipes.items():
         f, t = facts.pipes[key], trenches.pipes[key]
-        back = None if t.excavation is None else max(0.0, t.excavation - t.bedding - t.displacement)
+        back = None if t.excavation is None else t.excavation - t.bedding - t.displacement
         yield PipeRow(
             label=pipe.label, up=project.structures[pipe.up].label, down=project.structures[pipe.down].label,
             network=project.networks[pipe.network].name, status=pipe.status, dn=f.dn, length=f.length(basis),
             trench_length=t.length, excavation=t.excavation, bedding=t.bedding, displacement=t.displacement,
-            backfill=back, fill_first=t.fill_first, by_depth=t.by_depth,
+            backfill=back, fill_first=t.fill_first, fill=t.fill, by_depth=t.by_depth,
         )  # fmt: skip
 
 
@@ -109,12 +111,14 @@ def _total(pipes: list[PipeRow], structures: list[StructureRow]) -> Total:
         long, dug = by_dn.get(r.dn, (0.0, 0.0))
         by_dn[r.dn] = long + r.length, dug + (r.excavation or 0.0)
     trench, pits = sum(r.excavation or 0.0 for r in pipes), sum(r.excavation or 0.0 for r in structures)
-    bedding, pipe_volume = sum(r.bedding for r in pipes), sum(r.displacement for r in pipes)
+    counted = [r for r in pipes if r.excavation is not None]
+    bedding, pipe_volume = sum(r.bedding for r in counted), sum(r.displacement for r in counted)
     chambers = sum(min(r.chamber or 0.0, r.excavation or 0.0) for r in structures)
+    out = pipe_volume + chambers
     return Total(
         length=sum(r.length for r in pipes), trenches=trench, pits=pits, excavation=trench + pits,
-        bedding=bedding, displacement=pipe_volume + chambers, by_dn=by_dn,
-        backfill=sum(r.backfill or 0.0 for r in pipes) + max(0.0, pits - chambers),
+        bedding=bedding, displacement=out, by_dn=by_dn, backfill=trench + pits - bedding - out,
+        fill=sum(r.fill for r in pipes),
         not_counted=(
             *(r.label for r in pipes if r.excavation is None), *(r.label for r in structures if r.excavation is None),
         ),

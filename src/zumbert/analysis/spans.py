@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from itertools import pairwise
 from math import cos, inf, sin
+from typing import Literal
 
 import numpy as np
 from msgspec import Struct, structs
@@ -66,6 +67,7 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return Line(at * (self.length / whole) if whole else at, z)
 
 
+End = Literal["up", "down"]
 Ends = tuple[Place, Place, tuple[float, float] | None]  # both places, and the place that a curved path passes
 
 
@@ -135,11 +137,7 @@ def _curved(project: Project, up: Place, down: Place, arc: Arc, surfaces: Surfac
     """The span of a curved pipe: its reaches are where the arc leaves the chambers."""
     at = np.array([0.0, arc.length])
     first, last = (float(v) for v in arc.bearing(at))
-    r = arc.radius
-    ru, rd = (
-        2 * r * float(np.arcsin(min(1.0, reach(project.types[p.type], p.bearing, b) / (2 * r))))
-        for p, b in ((up, first), (down, last))
-    )
+    ru, rd = (_arc_reach(arc, end, project.types[p.type], p) for p, end in ((up, "up"), (down, "down")))  # type: ignore[arg-type]
     bare = Span(
         up=up, down=down, length=arc.length, bearing=first, bearing_down=last, reach_up=ru, reach_down=rd,
         ground=None, design=None, barrel=None, sources=(), arc=arc,
@@ -150,6 +148,39 @@ def _curved(project: Project, up: Place, down: Place, arc: Arc, surfaces: Surfac
     parts = [None if line is None else between(line, ru, arc.length - rd) for line in lines]
     barrel, sources = _barrel(up, down, arc.length, ru, rd, parts[0], parts[1])
     return structs.replace(bare, ground=lines[0], design=lines[1], barrel=barrel, sources=sources)
+
+
+def reach_along(span: Span, end: End, kind: StructureType) -> float:
+    """From an end's reference point, along the pipe, to where it leaves a chamber of a kind that stands there, m."""
+    place = span.up if end == "up" else span.down
+    if span.arc is not None:
+        return _arc_reach(span.arc, end, kind, place)
+    return reach(kind, place.bearing, span.bearing if end == "up" else span.bearing_down)
+
+
+def _arc_reach(arc: Arc, end: End, kind: StructureType, place: Place) -> float:
+    """Along an arc from one of its ends to the inner wall of the chamber there, m; its whole length where it does not leave."""
+    r = arc.radius
+    if kind.across is None or not kind.inside:
+        return 2 * r * float(np.arcsin(min(1.0, kind.inside / (4 * r))))
+    x0, y0 = (arc.x0, arc.y0) if end == "up" else (arc.x1, arc.y1)
+    c, n = cos(place.bearing), sin(place.bearing)
+    away = np.array([arc.xc - x0, arc.yc - y0])
+    centre = np.array([away[0] * n + away[1] * c, away[0] * c - away[1] * n])  # along the bearing, to the right of it
+    found = [arc.length]
+    for k, half in ((0, kind.inside / 2), (1, kind.across / 2)):
+        for edge in (-half, half):
+            room = r**2 - (edge - centre[k]) ** 2
+            for sign in (-1.0, 1.0) if room >= 0 else ():
+                p = np.empty(2)
+                p[k], p[1 - k] = edge, centre[1 - k] + sign * np.sqrt(room)
+                a, b = -centre, p - centre
+                turn = float(
+                    np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)
+                )  # to the right positive: along is x, right is y
+                turns_right = arc.clockwise == (end == "up")
+                found.append((turn if turns_right else -turn) % (2 * np.pi) * r)
+    return min(s for s in found if s > 1e-9)
 
 
 Cut = tuple[Line | None, Line | None]

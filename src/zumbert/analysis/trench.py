@@ -6,14 +6,15 @@ from math import pi
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.spans import Span
+from zumbert.analysis.spans import End, Span, reach_along
 from zumbert.analysis.surfaces import Surfaces, levels
 from zumbert.geometry.elements import Array
-from zumbert.geometry.line import Line, between, level_at
+from zumbert.geometry.line import Line, between, level_at, lower
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
@@ -27,9 +28,10 @@ class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False):
     begin: float  # m from the upstream reference point
     end: float  # m
     excavation: float | None
-    bedding: float
-    displacement: float  # the pipe's own outside volume in the trench
-    fill_first: float  # m of trench over which the ground lies under the trench bottom or the needed upper surface
+    bedding: float  # of it in the excavation
+    displacement: float  # the pipe's own outside volume in the excavation
+    fill_first: float  # m of trench over which the upper surface lies under the crown of the pipe
+    fill: float  # m³ that come first there: up to the crown, as wide as the trench at its bottom
     by_depth: dict[str, float]
     depth_max: float | None  # m, upper surface to trench bottom
 
@@ -43,7 +45,8 @@ class PitFacts(Struct, frozen=True, kw_only=True, eq=False):
     """The pit of one structure: outside plan size and working space all round, counted once. m³."""
 
     structure: StructureFacts
-    width: float  # m, diameter
+    width: float  # m, diameter, or length along the bearing of a rectangular chamber
+    across: float | None  # m, width of a rectangular pit
     bottom: float | None  # m above datum
     excavation: float | None
 
@@ -83,10 +86,30 @@ def trench_type(project: Project, of: Pipe | Structure) -> TrenchType:
     return project.trench_types[project.networks[of.network].trench]
 
 
-def pit_radius(project: Project, structure: Structure) -> float:
-    """From a structure's reference point to its pit's edge, m: outside of the chamber and working space; 0 without."""
+def pit_sides(project: Project, structure: Structure) -> tuple[float, float | None]:
+    """The pit of a chamber in plan, m: outside of the chamber and working space all round. A diameter and None where it is
+    round, else its length along the chamber's bearing and its width; 0 without a chamber.
+    """
     kind = project.types[structure.type]
-    return kind.outside / 2 + trench_type(project, structure).working_space if kind.inside else 0.0
+    more = 2 * (kind.wall + trench_type(project, structure).working_space) if kind.inside else 0.0
+    return kind.inside + more, None if kind.across is None or not kind.inside else kind.across + more
+
+
+def trench_reach(facts: Facts, f: PipeFacts, end: End) -> float:
+    """From a structure's reference point to where the trench of a pipe begins, along the pipe, m: the edge of its pit; at a
+    chamber that is there already, whose pit nobody digs, the outside of its wall.
+    """
+    p, project = f.pipe, facts.project
+    s = project.structures[p.up if end == "up" else p.down]
+    kind = project.types[s.type]
+    if not kind.inside:
+        return 0.0
+    if s.status == "existing" and p.status == "proposed":
+        sides = kind.outside, None if kind.across is None else kind.across + 2 * kind.wall
+    else:
+        sides = pit_sides(project, s)
+    box = replace(kind, inside=sides[0], across=sides[1], wall=0.0)
+    return reach_along(f.span, end, box)
 
 
 def bottom_at(facts: Facts, f: PipeFacts, s: float) -> float:
@@ -98,18 +121,20 @@ def trench_of(facts: Facts, f: PipeFacts) -> TrenchFacts:
     """The trench of one pipe. Where two pits meet there is none: its length is 0."""
     project = facts.project
     kind = trench_type(project, f.pipe)
-    begin = pit_radius(project, project.structures[f.pipe.up])
-    end = max(begin, f.span.length - pit_radius(project, project.structures[f.pipe.down]))
+    begin = trench_reach(facts, f, "up")
+    end = max(begin, f.span.length - trench_reach(facts, f, "down"))
     long = end - begin
     outside = f.inside + 2 * f.wall
+    crown = kind.bedding + outside  # m over the trench bottom
     depth = _depth(facts, f, kind, begin, end) if long > 1e-9 else None
     volumes = None if depth is None else _volumes(depth, kind)
     return TrenchFacts(
         pipe=f, begin=begin, end=end,
         excavation=0.0 if long <= 1e-9 else None if volumes is None else volumes[0],
-        bedding=float(_area(np.array([kind.bedding]), kind)[0]) * long,
-        displacement=pi * outside**2 / 4 * long,
-        fill_first=0.0 if depth is None else _below(depth),
+        bedding=float(_area(np.array([kind.bedding]), kind)[0]) * long if depth is None else _bedding(depth, kind),
+        displacement=pi * outside**2 / 4 * long if depth is None else _under_surface(depth, kind.bedding, outside / 2),
+        fill_first=0.0 if depth is None else _below(depth, crown),
+        fill=0.0 if depth is None else kind.width * _lacking(depth, crown),
         by_depth={} if volumes is None else volumes[1],
         depth_max=None if depth is None else float(depth.z.max()),
     )  # fmt: skip
@@ -118,8 +143,8 @@ def trench_of(facts: Facts, f: PipeFacts) -> TrenchFacts:
 def excavation(facts: Facts, f: PipeFacts) -> float | None:
     """The excavation (m³) of one pipe's trench alone; None where its upper surface has a gap."""
     kind = trench_type(facts.project, f.pipe)
-    begin = pit_radius(facts.project, facts.project.structures[f.pipe.up])
-    end = f.span.length - pit_radius(facts.project, facts.project.structures[f.pipe.down])
+    begin = trench_reach(facts, f, "up")
+    end = f.span.length - trench_reach(facts, f, "down")
     if end - begin <= 1e-9:
         return 0.0
     depth = _depth(facts, f, kind, begin, end)
@@ -150,18 +175,7 @@ def _upper(span: Span, surfaces: Surfaces, upper: Upper) -> Line | None:
     formation = span.along(surfaces.formation)
     if upper == "formation" or span.ground is None:
         return formation
-    return _lower(span.ground, formation)
-
-
-def _lower(a: Line, b: Line) -> Line:
-    """The lower of two lines over the same distances, with a point where they cross; a gap of one leaves the other."""
-    s = np.unique(np.concatenate([a.s, b.s]))
-    za, zb = level_at(a, s), level_at(b, s)
-    gap = za - zb
-    cross = np.flatnonzero(gap[:-1] * gap[1:] < 0)
-    at = s[cross] + (s[cross + 1] - s[cross]) * gap[cross] / (gap[cross] - gap[cross + 1])
-    s = np.unique(np.concatenate([s, at]))
-    return Line(s, np.fmin(level_at(a, s), level_at(b, s)))
+    return lower(span.ground, formation)
 
 
 def _area(h: Array, kind: TrenchType) -> Array:
@@ -213,10 +227,41 @@ def _volumes(depth: Line, kind: TrenchType) -> tuple[float, dict[str, float]]:
     return under[0], {k: v for k, v in parts.items() if v > 0}
 
 
-def _below(depth: Line) -> float:
-    """Length (m) over which the upper surface lies under the trench bottom."""
-    s, h = _cut_at(*depth, 0.0)
-    return float(np.diff(s)[(h[:-1] + h[1:]) / 2 < 0].sum())
+def _bedding(depth: Line, kind: TrenchType) -> float:
+    """The bedding (m³) that lies in the excavation: what of the trench is no higher than it over the bottom."""
+    s, h = _cut_at(*depth, kind.bedding)
+    return integral(Line(s, np.minimum(h, kind.bedding)), kind)
+
+
+def _under_surface(depth: Line, bedding: float, radius: float) -> float:
+    """The volume (m³) of a pipe that lies under the upper surface, exact: the area of its circle up to a height,
+    integrated over the heights that a straight stretch of the surface passes.
+    """
+    s, h = depth
+    for mark in (bedding, bedding + 2 * radius):
+        s, h = _cut_at(s, h, mark)
+    x = np.clip(h - bedding - radius, -radius, radius)  # heights over the pipe's axis
+    root = np.sqrt(np.maximum(radius**2 - x**2, 0.0))
+    turn = np.arcsin(np.clip(x / radius, -1.0, 1.0))
+    area = x * root + radius**2 * (turn + pi / 2)
+    whole = -(root**3) / 3 + radius**2 * (x * turn + root + pi / 2 * x)
+    rise = np.diff(x)
+    flat = np.abs(rise) < 1e-9
+    mean = np.where(flat, (area[:-1] + area[1:]) / 2, np.diff(whole) / np.where(flat, 1.0, rise))
+    return float((np.diff(s) * mean).sum())
+
+
+def _below(depth: Line, height: float) -> float:
+    """Length (m) over which the upper surface lies under a height over the trench bottom."""
+    s, h = _cut_at(*depth, height)
+    return float(np.diff(s)[(h[:-1] + h[1:]) / 2 < height].sum())
+
+
+def _lacking(depth: Line, height: float) -> float:
+    """The area (m²) along the trench between the upper surface and a height over the bottom, where it lies under that."""
+    s, h = _cut_at(*depth, height)
+    short = np.maximum(height - h, 0.0)
+    return float((np.diff(s) * (short[:-1] + short[1:]) / 2).sum())
 
 
 def pit_of(facts: Facts, f: StructureFacts) -> PitFacts:
@@ -226,11 +271,12 @@ def pit_of(facts: Facts, f: StructureFacts) -> PitFacts:
     """
     project = facts.project
     kind = trench_type(project, f.structure)
-    radius = pit_radius(project, f.structure)
+    wide, across = pit_sides(project, f.structure)
     bottom = None if f.sump_level is None else f.sump_level - kind.base_thickness
     upper = _upper_at(facts, f, kind)
-    volume = None if bottom is None or upper is None else pi * radius**2 * max(0.0, upper - bottom)
-    return PitFacts(structure=f, width=2 * radius, bottom=bottom, excavation=volume)
+    area = pi * wide**2 / 4 if across is None else wide * across
+    volume = None if bottom is None or upper is None else area * max(0.0, upper - bottom)
+    return PitFacts(structure=f, width=wide, across=across, bottom=bottom, excavation=volume)
 
 
 def _upper_at(facts: Facts, f: StructureFacts, kind: TrenchType) -> float | None:

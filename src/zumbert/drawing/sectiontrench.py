@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.trench import bottom_at, pit_radius, trench_type
+from zumbert.analysis.trench import bottom_at, trench_type
 from zumbert.drawing.marks import (
     Fill,
     Mark,
@@ -40,7 +40,7 @@ def pits(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         place = picture.facts.places[key]
         if pit is None or pit.bottom is None or place.ground is None:
             continue
-        half = pit_radius(picture.facts.project, picture.facts.project.structures[key])
+        half = (pit.width if pit.across is None else max(pit.width, pit.across)) / 2
         x0, x1 = sight.x_of(at - half), sight.x_of(at + half)
         y0, y1 = sight.y_of(place.ground), sight.y_of(pit.bottom)
         yield Fill("plate", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "pit")

@@ -67,7 +67,7 @@ def quantities_report(path: str | Path, name: str, q: Quantities) -> dict[str, A
                 "label": r.label, "from": r.up, "to": r.down, "network": r.network, "status": r.status, "dn": r.dn,
                 "length": r.length, "trench_length": r.trench_length, "excavation": r.excavation,
                 "bedding": r.bedding, "surround": 0.0, "displacement": r.displacement, "backfill": r.backfill,
-                "fill_first": r.fill_first, "by_depth": r.by_depth,
+                "fill_first": r.fill_first, "fill": r.fill, "by_depth": r.by_depth,
                 "by_stratum": {} if r.excavation is None else {"general": r.excavation},
             }
             for r in q.pipes
@@ -86,7 +86,7 @@ def quantities_report(path: str | Path, name: str, q: Quantities) -> dict[str, A
 def _total(t: Total) -> dict[str, Any]:
     return {
         "length": t.length, "excavation": t.excavation, "excavation_net": None, "trenches": t.trenches,
-        "pits": t.pits, "bedding": t.bedding, "displacement": t.displacement, "backfill": t.backfill,
+        "pits": t.pits, "bedding": t.bedding, "displacement": t.displacement, "backfill": t.backfill, "fill": t.fill,
         "by_dn": {f"{dn:g}": {"length": a, "excavation": b} for dn, (a, b) in t.by_dn.items()},
         "not_counted": list(t.not_counted),
     }  # fmt: skip

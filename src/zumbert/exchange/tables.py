@@ -162,10 +162,11 @@ def quantity_tables(q: Quantities, units: Units) -> tuple[Table, ...]:
         _text("Pipe"), _text("From"), _text("To"), _text("Network"), _text("Status"), Column("DN", "mm"),
         Column(f"Length, {basis}", "m", 2), Column("Trench", "m", 2), Column("Excavation", "m³", 1),
         Column("Bedding", "m³", 1), Column("Pipe", "m³", 1), Column("Backfill", "m³", 1), Column("Fill first", "m", 2),
+        Column("Fill", "m³", 1),
     )  # fmt: skip
     trench_rows = tuple(
         (r.label, r.up, r.down, r.network, r.status, r.dn, r.length, r.trench_length, r.excavation, r.bedding,
-         r.displacement, r.backfill, r.fill_first) for r in q.pipes
+         r.displacement, r.backfill, r.fill_first, r.fill) for r in q.pipes
     )  # fmt: skip
     pits = (
         _text("Structure"), _text("Type"), _text("Network"), _text("Status"), Column("Depth", "m", 3),

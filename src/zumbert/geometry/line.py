@@ -38,7 +38,8 @@ def level_at(on: Line, s: ArrayLike, side: str = "right") -> Array:
         i = np.clip(np.searchsorted(on.s, at, side="left") - 1, 0, len(on.s) - 2)
     ds = on.s[i + 1] - on.s[i]
     t = np.where(ds > 0, (at - on.s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
-    z = np.where(t == 0.0, on.z[i], np.where(t == 1.0, on.z[i + 1], on.z[i] + t * (on.z[i + 1] - on.z[i])))
+    end = np.where(np.isnan(on.z[i]), np.nan, on.z[i + 1]) if side == "left" else on.z[i + 1]  # a gap lasts to its end
+    z = np.where(t == 0.0, on.z[i], np.where(t == 1.0, end, on.z[i] + t * (on.z[i + 1] - on.z[i])))
     return np.where((at < on.s[0] - SAME) | (at > on.s[-1] + SAME), np.nan, z)
 
 
@@ -72,6 +73,33 @@ def _at(offsets: NDArray[np.int64], s: Array, z: Array, at: Array, before: NDArr
     ds = s[i + 1] - s[i]
     t = np.where(ds > 0, (at - s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
     return np.asarray(np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i]))))
+
+
+def lower(first: Line, second: Line) -> Line:
+    """The lower of two lines over the same distances, with a point where they cross; a gap of one leaves the other, with a
+    jump where it begins and ends.
+    """
+    cuts = np.unique(np.concatenate([first.s, second.s]))
+    a, b = cuts[:-1], cuts[1:]
+    long = b - a > SAME
+    a, b = a[long], b[long]
+    za, zb = level_at(first, a), level_at(second, a)
+    ya, yb = level_at(first, b, "left"), level_at(second, b, "left")
+    za, zb = np.where(np.isnan(za), zb, za), np.where(np.isnan(zb), za, zb)
+    ya, yb = np.where(np.isnan(ya), yb, ya), np.where(np.isnan(yb), ya, yb)
+    before, after = za - zb, ya - yb
+    cross = before * after < 0
+    share = np.where(cross, before / np.where(cross, before - after, 1.0), 0.0)
+    at, z = a + share * (b - a), za + share * (ya - za)
+    s = np.column_stack([a, at, b])
+    levels = np.column_stack([np.minimum(za, zb), z, np.minimum(ya, yb)])
+    use = np.column_stack([np.ones_like(cross), cross, np.ones_like(cross)])
+    s, levels = s[use], levels[use]
+    repeated = (np.diff(s) <= SAME) & (
+        (np.abs(np.diff(levels)) <= SAME) | (np.isnan(levels[1:]) & np.isnan(levels[:-1]))
+    )
+    keep = np.concatenate([[True], ~repeated])
+    return Line(s[keep], levels[keep])
 
 
 def filled(first: Line, second: Line) -> Line:

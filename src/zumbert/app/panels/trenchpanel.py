@@ -62,6 +62,13 @@ class TrenchPanel(QWidget):
         _row(grid, n + 3, ("less pipes and chambers", "", u.volume(-t.displacement)), strong=False)
         _row(grid, n + 4, ("Backfill", "", u.volume(t.backfill)), strong=True)
         self.body.addLayout(grid)
+        filled = [r for r in q.pipes if r.status == status and r.fill > 0]
+        if filled:
+            first = ", ".join(f"{r.up} to {r.down} {u.volume(r.fill)} {u.m3}" for r in filled[:6])
+            more = f" and {len(filled) - 6} more" if len(filled) > 6 else ""
+            self.body.addWidget(
+                wrapped(f"Fill first, up to the crowns that lie over the ground: {first}{more}.", "caution")
+            )
         if t.not_counted:
             self.body.addWidget(
                 wrapped(f"Not counted, no ground over all of it: {', '.join(t.not_counted[:12])}.", "caution")
