@@ -320,7 +320,7 @@ def test_ids_may_be_any_words(files, ids):
     [
         ("-100 -100 1.0", "-100 -100", "has no northing, easting and level"),
         ("-100 -100 1.0", "-100 -100 x", "has no northing, easting and level"),
-        ("<F>7 3 12</F>", "<F>7 3</F>", "has not three points"),
+        ("<F>7 3 12</F>", "<F>7 3</F>", "has 2 points, not three or four"),
         ("<F>7 3 12</F>", "<F>7 3 99</F>", "names a point that is not there"),
     ],
 )

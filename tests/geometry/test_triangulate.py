@@ -1,5 +1,6 @@
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
@@ -88,3 +89,31 @@ def test_a_spike_is_found_with_its_place():
     [fault] = [f for f in spikes(Tin(*triangulate(grid)[:2])) if abs(f.by) > 2.5]
     assert (fault.x, fault.y) == tuple(grid[112, :2])
     assert fault.by == approx(3.0, abs=0.3)
+
+
+@given(st.integers(0, 500))
+def test_a_boundary_changes_the_ground_nowhere(seed):
+    rng = np.random.default_rng(seed)
+    points = np.column_stack([rng.uniform(0, 100, (80, 2)), rng.uniform(20, 45, 80)]) + ORIGIN
+    turn = np.sort(rng.uniform(0, 2 * np.pi, 7))
+    ring = np.column_stack([50 + rng.uniform(15, 70, 7) * np.cos(turn), 50 + rng.uniform(15, 70, 7) * np.sin(turn)])
+    hole = np.array([(45.0, 45.0), (55.0, 45.0), (50.0, 56.0)])
+    plain = triangulate(points)
+    cut = triangulate(points, boundaries=[Boundary(ring + ORIGIN[:2], "outer"), Boundary(hole + ORIGIN[:2], "void")])
+    x, y = rng.uniform(0, 100, (2, 3000))
+    left = shapely.difference(shapely.make_valid(shapely.Polygon(ring)), shapely.Polygon(hole))
+    near = shapely.distance(shapely.boundary(left), shapely.points(x, y)) < 1e-3
+    inside = shapely.contains_xy(left, x, y)
+    before = Tin(plain.vertices, plain.faces).level(x + ORIGIN[0], y + ORIGIN[1])
+    after = Tin(cut.vertices, cut.faces).level(x + ORIGIN[0], y + ORIGIN[1])
+    want = np.where(inside, before, np.nan)
+    same = (np.abs(after - want) < 1e-6) | (np.isnan(after) & np.isnan(want))
+    assert (same | near).all()
+
+
+def test_a_rim_keeps_its_level_beside_a_boundary():
+    # a ridge at 40.2 between corners at 20: a ring edge at interpolated levels would cut it down to 29
+    grid = [(x, y, 40.2 if 40 <= x <= 60 else 20.0) for x in range(0, 101, 10) for y in range(0, 101, 10)]
+    ring = Boundary(np.array([(2.0, 2.0), (98.0, 2.0), (98.0, 98.0), (2.0, 98.0)]), "outer")
+    tin = Tin(*triangulate(grid, boundaries=[ring])[:2])
+    assert tin.level([50.0, 50.0, 50.0], [2.0, 2.5, 5.0]).tolist() == approx([40.2] * 3)

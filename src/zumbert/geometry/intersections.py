@@ -124,9 +124,8 @@ def intersections_of(elements: Sequence[Piece]) -> tuple[Intersection, ...]:
 
     Raises ValueError where none do: two arcs of different radii in a row, a clothoid between two radii, or corners.
     """
-    groups = _groups(elements)
     points = [Intersection(elements[0].x0, elements[0].y0)]
-    points += [_intersection(group) for group in groups]
+    points += [intersection_of(group) for group in groups(elements)]
     last = elements[-1]
     points.append(Intersection(last.x1, last.y1))
     kept = [p for i, p in enumerate(points) if i == 0 or hypot(p.x - points[i - 1].x, p.y - points[i - 1].y) > 1e-3]
@@ -136,7 +135,7 @@ def intersections_of(elements: Sequence[Piece]) -> tuple[Intersection, ...]:
     return tuple(kept)
 
 
-def _groups(elements: Sequence[Piece]) -> list[list[Piece]]:
+def groups(elements: Sequence[Piece]) -> list[list[Piece]]:
     """The runs of curved pieces between straights; two straights in a row meet in a corner of their own."""
     out: list[list[Piece]] = []
     now: list[Piece] = []
@@ -153,7 +152,8 @@ def _groups(elements: Sequence[Piece]) -> list[list[Piece]]:
     return out
 
 
-def _intersection(group: list[Piece]) -> Intersection:
+def intersection_of(group: list[Piece]) -> Intersection:
+    """Where the tangents of a run of curved pieces meet. Raises ValueError where one radius does not tell it."""
     if isinstance(group[0], Straight):
         return Intersection(group[0].x1, group[0].y1)
     arcs = [e for e in group if isinstance(e, Arc)]

@@ -13,6 +13,7 @@ SAME_PLACE = 1e-3  # m: points nearer than this in plan are one
 SPIKE = 2.0  # m off the plane of its neighbours, to start with
 
 WIDEST = 1e7  # m: no survey is wider
+SLIVER = 1e-9  # m²: less of a face beside a boundary is none
 MOST_SPIKES = 2000  # of more it is not told apart which are only beside another
 
 Faces = NDArray[np.int64]
@@ -49,8 +50,8 @@ def triangulate(
     """The surface over points (n, 3) in which each breakline (k, 3) is a chain of edges.
 
     Of points at one place (within 1 mm) the first counts; where their levels differ it is told. Where breaklines
-    cross, a vertex is added at the mean of their levels there, and the difference is told. Boundary rings become edges
-    at the levels of the surface under them. Raises ValueError where fewer than three places are given, or all on one
+    cross, a vertex is added at the mean of their levels there, and the difference is told. Boundaries clip the
+    surface as it is. Raises ValueError where fewer than three places are given, or all on one
     line. Computed about a local origin, without which triangles are lost at survey coordinates.
     """
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
@@ -64,14 +65,14 @@ def triangulate(
         raise ValueError("a surface needs at least three places")
     loose = len(all_points) - sum(map(len, lines))
     edges = _edges(index[loose:], np.cumsum([len(b) for b in lines], dtype=np.int64))
-    rings = [b for b in boundaries if len(b.xy) >= 3]
-    if rings:
-        vertices, edges = _with_rings(vertices, edges, rings)
     made = _constrained(vertices, edges)
     if not len(made.faces):
         raise ValueError("all places of the surface lie on one line")
-    faces = made.faces[_inside(made.vertices, made.faces, rings)] if rings else made.faces
-    return Triangulated(made.vertices, faces, (*faults, *made.faults))
+    rings = [b for b in boundaries if len(b.xy) >= 3]
+    whole = clipped(made.vertices, made.faces, rings) if rings else (made.vertices, made.faces)
+    if not len(whole[1]):
+        raise ValueError("nothing of the surface lies inside its boundaries")
+    return Triangulated(*whole, (*faults, *made.faults))
 
 
 def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
@@ -132,27 +133,50 @@ def _once(pairs: Faces) -> Faces:
     return np.column_stack([key // wide, key % wide])
 
 
-def _with_rings(vertices: Array, edges: Faces, rings: Sequence[Boundary]) -> tuple[Array, Faces]:
-    """Vertices and edges with those of the rings, at the levels of the surface without them.
-
-    The parts of a ring beyond the surface have no level and make no edge: there the surface ends by itself.
+def clipped(vertices: Array, faces: Faces, rings: Sequence[Boundary]) -> tuple[Array, Faces]:
+    """A surface inside its boundaries: faces that a ring crosses are cut along it, with vertices on the surface there, and the
+    ground is nowhere another. Vertices that no face is left to are left out.
     """
-    plain = _constrained(vertices, edges)
-    tin = Tin(plain.vertices, plain.faces)
-    added, chains = [vertices], [edges]
-    n = len(vertices)
-    for ring in rings:
-        xy = np.asarray(ring.xy, float)[:, :2]
-        xy = xy[:-1] if np.hypot(*(xy[0] - xy[-1])) < SAME_PLACE else xy
-        z = tin.level(xy[:, 0], xy[:, 1])
-        known = ~np.isnan(z)
-        number = np.where(known, n + np.cumsum(known) - 1, -1)
-        added.append(np.column_stack([xy, z])[known])
-        pair = np.column_stack([number, np.roll(number, -1)])
-        chains.append(pair[(pair >= 0).all(axis=1)])
-        n += int(known.sum())
-    merged, index, _ = _distinct(np.vstack(added))
-    return merged, _once(index[np.vstack(chains).astype(np.int64)])
+    import shapely
+
+    origin = vertices[:, :2].mean(axis=0)
+    corners = vertices[faces]
+    plan = corners[:, :, :2] - origin
+    within = _within(rings, origin, float(np.abs(plan).max(initial=1.0)))
+    shapely.prepare(within)
+    triangles = shapely.polygons(plan)
+    whole = shapely.covers(within, triangles)
+    cut = np.flatnonzero(~whole & shapely.intersects(within, triangles))
+    made = shapely.constrained_delaunay_triangles(shapely.intersection(triangles[cut], within))
+    parts, of = shapely.get_parts(made, return_index=True)
+    solid = shapely.area(parts) > SLIVER
+    parts, of = parts[solid], cut[of[solid]]
+    xy = shapely.get_coordinates(parts).reshape(-1, 4, 2)[:, :3]
+    e1, e2 = corners[of, 1] - corners[of, 0], corners[of, 2] - corners[of, 0]
+    det = e1[:, 0] * e2[:, 1] - e2[:, 0] * e1[:, 1]
+    gx, gy = (e1[:, 2] * e2[:, 1] - e2[:, 2] * e1[:, 1]) / det, (e2[:, 2] * e1[:, 0] - e1[:, 2] * e2[:, 0]) / det
+    d = xy - plan[of, :1]
+    z = corners[of, :1, 2] + gx[:, None] * d[:, :, 0] + gy[:, None] * d[:, :, 1]
+    added = np.column_stack([(xy + origin).reshape(-1, 2), z.ravel()])
+    every, index, _ = _distinct(np.vstack([vertices, added]))
+    rows = np.vstack([index[faces[whole]], index[len(vertices) :].reshape(-1, 3)])
+    rows = rows[(rows[:, 0] != rows[:, 1]) & (rows[:, 1] != rows[:, 2]) & (rows[:, 2] != rows[:, 0])]
+    used, number = np.unique(rows, return_inverse=True)
+    return every[used], number.reshape(-1, 3)
+
+
+def _within(rings: Sequence[Boundary], origin: Array, far: float) -> Any:
+    """What boundaries leave, about a local origin: the outer ones (all, without any), less the voids, and the islands."""
+    import shapely
+
+    def union(kind: str) -> Any:
+        found = [np.asarray(r.xy, float)[:, :2] - origin for r in rings if r.kind == kind and len(r.xy) >= 3]
+        return shapely.union_all([shapely.make_valid(shapely.Polygon(xy)) for xy in found])
+
+    outer = union("outer")
+    everything = shapely.box(-2 * far, -2 * far, 2 * far, 2 * far)
+    left = everything if shapely.is_empty(outer) else outer
+    return shapely.union(shapely.difference(left, union("void")), union("island"))
 
 
 def _constrained(vertices: Array, edges: Faces) -> Triangulated:
@@ -193,21 +217,6 @@ def _between(vertices: Array, at: Array, a: int, b: int) -> float:
     p, q = vertices[a], vertices[b]
     whole, part = float(np.hypot(*(q - p)[:2])), float(np.hypot(*(at - p[:2])))
     return float(p[2] + (q[2] - p[2]) * part / whole)
-
-
-def _inside(vertices: Array, faces: Faces, rings: Sequence[Boundary]) -> Mask:
-    """The faces that the boundaries leave, judged at their centres."""
-    import shapely
-
-    x, y = vertices[faces][:, :, :2].mean(axis=1).T
-    keep = np.ones(len(faces), bool)
-    for kind, value in (("outer", True), ("void", False), ("island", True)):
-        polygons = [shapely.make_valid(shapely.Polygon(np.asarray(r.xy)[:, :2])) for r in rings if r.kind == kind]
-        if not polygons:
-            continue
-        within = shapely.contains_xy(shapely.union_all(polygons), x, y)
-        keep = within if kind == "outer" else np.where(within, value, keep)
-    return keep
 
 
 def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
@@ -282,9 +291,11 @@ def _holes(faces: Faces, out: Mask) -> list[list[int]]:
 
 def _filled(vertices: Array, ring: list[int]) -> Faces:
     """Triangles over the corners of a ring, none outside it."""
+    import shapely
+
     corners = vertices[ring]
     n = np.arange(len(ring))
     made = _constrained(corners, np.column_stack([n, np.roll(n, -1)]))
-    keep = _inside(made.vertices, made.faces, [Boundary(corners, "outer")])
-    faces = made.faces[keep]
-    return np.asarray(ring, np.int64)[faces[(faces < len(ring)).all(axis=1)]]
+    x, y = made.vertices[made.faces][:, :, :2].mean(axis=1).T
+    faces = made.faces[shapely.contains_xy(shapely.make_valid(shapely.Polygon(corners[:, :2])), x, y)]
+    return np.asarray(np.asarray(ring, np.int64)[faces[(faces < len(ring)).all(axis=1)]])
