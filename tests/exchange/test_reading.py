@@ -374,3 +374,57 @@ def test_a_standard_tells_how_far_a_rim_may_be_off(tmp_path):
         path.write_text(text)
         with pytest.raises(ReadError, match=words):
             read_standard(path)
+
+
+def test_several_groups_and_faces_of_four_corners_are_all_read(files):
+    more = GROUND.replace("</Pnts>", '</Pnts><Pnts><P id="20">300 -100 3.0</P><P id="21">300 300 3.0</P></Pnts>')
+    more = more.replace("<F>7 3 12</F><F>7 12 5</F>", "<F>7 3 12 5</F>")
+    more = more.replace("</Faces>", "</Faces><Faces><F>5 12 21</F><F>5 21 20</F></Faces>")
+    [s] = read_landxml(files(a_xml=landxml(more))["a_xml"]).surfaces
+    tin = Tin(s.vertices, s.faces)
+    assert len(s.faces) == 4  # one of four corners, two of three
+    # north first: level 1 + (north + 100) / 300 up to 200, then 2 + (north - 200) / 100
+    assert tin.level([0.0, 290.0, 100.0, 100.0], [-100.0, 50.0, 199.0, 250.0]).tolist() == approx(
+        [1.0, 1.5, 1 + 299 / 300, 2.5]
+    )
+
+
+EQUATION = '<StaEquation staInternal="150" staBack="150" staAhead="1150"/>'
+
+
+def test_profiles_beyond_a_station_equation_are_put_at_chainages_that_run_on(files):
+    profile = "<PVI>100 10</PVI><ParaCurve length='40'>1160 11</ParaCurve><PVI>1250 11</PVI>"
+    text = ROAD.replace("</CoordGeom>", "</CoordGeom>" + EQUATION)
+    text = text.replace('<PVI>100 10</PVI><ParaCurve length="40">160 11</ParaCurve><PVI>250 11</PVI>', profile)
+    ground = "<ProfSurf name='E'><PntList2D>100 9 140 9.5</PntList2D><PntList2D>1155 9.6 1240 10</PntList2D></ProfSurf>"
+    text = text.replace("</Profile>", ground + "</Profile>")
+    found = read_landxml(files(a_xml=landxml(text))["a_xml"])
+    design, existing = found.roads[0].profiles
+    # own stationing goes on with 1150 where the chainage is 150: 1160 is 160, 1250 is 250
+    assert [p.chainage for p in design.pvis] == [100.0, 160.0, 250.0]
+    assert [(p.chainage, p.level) for p in existing.pvis] == [(100, 9), (140, 9.5), (155, 9.6), (240, 10)]
+    assert any("comes in 2 lists of points" in n for n in found.notes)
+    back = ROAD.replace("</CoordGeom>", '</CoordGeom><StaEquation staBack="150" staAhead="120"/>')
+    back = back.replace("160 11</ParaCurve><PVI>250 11</PVI>", "130 11</ParaCurve><PVI>220 11</PVI>")
+    [profile] = read_landxml(files(b_xml=landxml(back))["b_xml"]).roads[0].profiles
+    # stations 120 to 150 come twice: 130 is taken where it comes first, 220 lies beyond: 250
+    assert [p.chainage for p in profile.pvis] == [100.0, 130.0, 250.0]
+    lost = text.replace("1160 11", "990 11")
+    assert "is on no part of the road's stationing" in " ".join(read_landxml(files(c_xml=landxml(lost))["c_xml"]).notes)
+
+
+@pytest.mark.parametrize(("gap", "told"), [(0.012, True), (-0.0005, False)])
+def test_elements_that_miss_or_overlap_a_little_are_joined(files, gap, told):
+    text = ROAD.replace("<End>0 100</End>", f"<End>0 {100 - gap}</End>")
+    found = read_landxml(files(a_xml=landxml(text))["a_xml"])
+    a, b = found.roads[0].elements
+    assert (b.x0, b.y0) == (a.x1, a.y1) == (100 - gap, 0.0) or told
+    assert (b.x0, b.y0) == (a.x1, a.y1)
+    assert any("missed each other, by 0.012 m at most, were joined" in n for n in found.notes) == told
+    assert b.radius == approx(50.0, abs=1e-6) and (b.x1, b.y1) == (150.0, 50.0)
+
+
+def test_elements_that_miss_by_more_are_no_road(files):
+    text = ROAD.replace("<End>0 100</End>", "<End>0 99.94</End>")
+    found = read_landxml(files(a_xml=landxml(text))["a_xml"])
+    assert found.roads == () and "miss each other by 0.060 m" in found.notes[0]
