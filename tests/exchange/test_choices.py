@@ -36,7 +36,7 @@ def test_faults_are_told_and_left_out_by_choice(tmp_path):
     assert found.faulty
     plain = built(new_project("x"), found, Choices(roles={"S": "existing"}))
     assert any("1 crossing breakline, the worst by 2.000 m at x 50.00, y 50.00" in n for n in plain.notes)
-    assert any("spikes, the worst by" in n for n in plain.notes)
+    assert any("1 spike, the worst by 37.343 m at x 20.00, y 50.00" in n for n in plain.notes)
     clean = built(new_project("x"), found, Choices(roles={"S": "existing"}, spikes=20.0, leave_crossed=True))
     assert 'The surface "S": 1 breakline crossing an earlier one: taken as points only.' in clean.notes
     assert '1 spike of "S" left out.' in clean.notes

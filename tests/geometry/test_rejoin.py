@@ -50,7 +50,7 @@ def test_station_and_offset_lead_back_to_their_place_on_alignments_read_from_mil
     px, py = line.point(ch, off)
     s, o = line.project(px, py)
     assert np.nanmax(np.hypot(s - ch, o - off)) < 1e-3 and not np.isnan(s).any()
-    at, beside = true.project(*line.point(ch, 0.0))
+    _, beside = true.project(*line.point(ch, 0.0))
     assert np.nanmax(np.abs(beside)) < 0.006  # and it lies where the file says
 
 

@@ -117,3 +117,26 @@ def test_a_rim_keeps_its_level_beside_a_boundary():
     ring = Boundary(np.array([(2.0, 2.0), (98.0, 2.0), (98.0, 98.0), (2.0, 98.0)]), "outer")
     tin = Tin(*triangulate(grid, boundaries=[ring])[:2])
     assert tin.level([50.0, 50.0, 50.0], [2.0, 2.5, 5.0]).tolist() == approx([40.2] * 3)
+
+
+def survey(rng, n=5000):
+    """Rolling ground with 3 cm of noise: scattered points, and rows of them as along a road."""
+    xy = rng.uniform(0, 400, (n - 600, 2))
+    t = np.linspace(0, 400, 200)
+    rows = np.vstack([np.column_stack([t, 120 + 10 * np.sin(t / 60) + o]) for o in (-3, 0, 3)])
+    xy = np.vstack([xy, rows])
+    z = 50 + 8 * np.sin(xy[:, 0] / 70) + 5 * np.cos(xy[:, 1] / 55) + 0.03 * rng.standard_normal(len(xy))
+    return np.column_stack([xy, z])
+
+
+def test_no_good_point_of_clean_surveys_is_a_spike_and_all_planted_ones_are():
+    for seed in range(20):
+        rng = np.random.default_rng(seed)
+        points = survey(rng)
+        for height in (0.5, 2.0):
+            assert spikes(Tin(*triangulate(points)[:2]), height) == [], seed
+        planted = rng.choice(len(points), 10, replace=False)
+        points[planted, 2] += rng.choice([-4.0, 4.0], 10)
+        made = triangulate(points)
+        found = {(round(f.x, 6), round(f.y, 6)) for f in spikes(Tin(*made[:2]))}
+        assert found == {(round(x, 6), round(y, 6)) for x, y in points[planted, :2]}, seed
