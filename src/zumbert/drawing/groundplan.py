@@ -1,5 +1,6 @@
 """The plan under the network: ground, drawings by others, land, roads, services and spot levels."""
 
+import itertools
 from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
@@ -24,6 +25,7 @@ from zumbert.model.project import Project
 from zumbert.model.service import ServiceLine
 from zumbert.model.surface import Surface
 
+MOST_LEVELS, MOST_PIECES = 2_000, 600_000  # of contours of one surface
 SHADE_CELL = 5.0  # drawing units of one cell of the slope shading
 STEEP = 0.66  # slope (fraction) that is shaded fully
 
@@ -113,6 +115,20 @@ def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
     return 5.0 * metres, 25.0 * metres
 
 
+@lru_cache(maxsize=64)
+def contour_ceiling(tin: Tin, minor: float) -> float:
+    """The step (m) between contours, no less than is asked for, at which there are not too many levels or pieces."""
+    z = tin.vertices[tin.faces, 2]
+    low, high = z.min(axis=1), z.max(axis=1)
+    step = minor
+    for by in itertools.cycle((2.0, 2.5, 2.0)):
+        pieces = float((np.floor(high / step) - np.floor(low / step)).sum())
+        if (high.max() - low.min()) / step <= MOST_LEVELS and pieces <= MOST_PIECES:
+            return step
+        step *= by
+    raise AssertionError  # the cycle has no end
+
+
 @lru_cache(maxsize=6)
 def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
@@ -142,6 +158,11 @@ def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, 
     if not len(tin.faces):
         return
     lines = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
+    wanted, minor = minor, contour_ceiling(tin, minor)
+    if minor > wanted:
+        major = 5 * minor
+        words = f"{surface.name}: contours each {u.contour(minor)} {u.m}, nearer ones would be too many"
+        yield Text("small", words, margin + 16, sight.height - margin - 42, plate=True)
     xy, level = _pieces(tin, minor)
     a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
     low, high = np.minimum(a, b), np.maximum(a, b)

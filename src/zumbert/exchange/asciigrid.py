@@ -35,7 +35,9 @@ def read_grid(path: str | Path) -> tuple[Array, Any, tuple[str, ...]]:
     x0 = head["xllcenter"] if "xllcenter" in head else head.get("xllcorner", 0.0) + size / 2
     y0 = head["yllcenter"] if "yllcenter" in head else head.get("yllcorner", 0.0) + size / 2
     z = z.reshape(rows, columns)[::-1]
-    known = np.isfinite(z) & (z != head.get("nodata_value", -9999.0))
+    nothing = head.get("nodata_value", -9999.0)
+    with np.errstate(invalid="ignore"):  # a level may be infinite; written with fewer digits no data is still none
+        known = np.isfinite(z) & ~np.isclose(z, nothing, rtol=1e-5, atol=0.0)
     x, y = np.meshgrid(x0 + size * np.arange(columns), y0 + size * np.arange(rows))
     number = np.full(z.shape, -1)
     number[known] = np.arange(int(known.sum()))

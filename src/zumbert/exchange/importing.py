@@ -15,12 +15,14 @@ from zumbert.errors import EditError, ReadError, known
 from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import Drawing, read_dxf, stamp_of, surface_of
 from zumbert.exchange.land_csv import read_land, read_services
-from zumbert.exchange.landxml import LandXml, Source, SurfaceFound, read_landxml, triangulated
+from zumbert.exchange.landxml import LandXml, Source, SurfaceFound, read_landxml, told, triangulated
 from zumbert.exchange.network_csv import read_pipes, read_structures
 from zumbert.exchange.points import PointText, What, points_of, read_point_text
 from zumbert.exchange.rows import decoded
+from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.elements import Array
+from zumbert.geometry.triangulate import Triangulated
 from zumbert.model.background import UNITS, Background
 from zumbert.model.display import counted
 from zumbert.model.ids import BackgroundId
@@ -235,8 +237,11 @@ def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, not
         return project
     if surface.source is not None and choices.leave_crossed:
         surface = triangulated(surface.name, surface.source, leave_crossed=True)
-    notes += surface.notes
-    project = add_surface(project, surface.name, role, surface.vertices, surface.faces)
+    vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
+    if not len(faces):
+        raise ReadError(f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.')
+    notes += [*surface.notes, *odd]
+    project = add_surface(project, surface.name, role, vertices, faces)
     if choices.spikes is not None:
         project, count = leave_out_spikes(project, next(reversed(project.surfaces)), choices.spikes)
         if count:
@@ -274,11 +279,23 @@ def _with_drawing(
     name = f"{drawing.name} levels"
     if choices.roles.get(name) is not None:
         try:
-            vertices, faces, _ = surface_of(drawing)
+            surface = _levels_of(drawing, name, by)
         except ValueError as e:
             raise ReadError(f"{path.name}: its lines and points with levels make no surface: {e}.") from e
-        project = _with_surface(project, SurfaceFound(name=name, vertices=vertices * by, faces=faces), choices, notes)
+        project = _with_surface(project, surface, choices, notes)
     return project
+
+
+def _levels_of(drawing: Drawing, name: str, by: float) -> SurfaceFound:
+    """The surface of a drawing: its faces, else that over its lines with levels and its points. Its faults are told, as those
+    of any other.
+    """
+    if not len(drawing.faces):
+        return triangulated(name, Source(drawing.points * by, [line.xyz * by for line in drawing.deep_lines], []))
+    vertices, faces, _ = surface_of(drawing)
+    vertices, faces, odd = sound_faces(name, vertices * by, faces)
+    notes = (*odd, *told(name, Triangulated(vertices, faces, ())))
+    return SurfaceFound(name=name, vertices=vertices, faces=faces, notes=notes)
 
 
 def _background(drawing: Drawing, unit: str, kept: set[str]) -> Background:

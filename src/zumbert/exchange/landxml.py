@@ -11,6 +11,8 @@ from msgspec import Struct
 
 from zumbert.errors import ReadError
 from zumbert.exchange.landxml_roads import RoadFound, road_of
+from zumbert.exchange.sense import sound
+from zumbert.exchange.sense import told as told_of
 from zumbert.exchange.xmlparts import LeftOut, need, numbers
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import Boundary, Triangulated, crossed, spikes, triangulate
@@ -139,7 +141,11 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False) -> Surf
     """The surface over source data; breaklines that cross an earlier one at another level can be left out, their
     places kept as points. Raises ValueError where there is none.
     """
-    lines, points, notes = source.breaklines, source.points, []
+    ok = sound(source.points)
+    strings = [(b, sound(b)) for b in source.breaklines]
+    lost = [*([] if ok.all() else [source.points[~ok]]), *(b[~fine] for b, fine in strings if not fine.all())]
+    notes = [] if not lost else told_of(name, (bad := np.vstack(lost)), np.ones(len(bad), bool))
+    points, lines = source.points[ok], [b[fine] for b, fine in strings if fine.sum() > 1]
     if leave_crossed:
         out = crossed(lines)
         points = np.vstack([points, *(lines[i] for i in out)])
