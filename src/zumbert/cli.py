@@ -75,6 +75,12 @@ def import_command(
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
     design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
     units: Annotated[System, typer.Option(help="How the project shows values and takes them.")] = System.METRIC,
+    unit: Annotated[
+        str | None, typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, ….")
+    ] = None,
+    leave_bad: Annotated[
+        bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")
+    ] = False,
 ) -> None:
     """Make a project from open-format files."""
     from zumbert.exchange.importing import import_files
@@ -85,7 +91,7 @@ def import_command(
     made = import_files(
         out.stem, landxml=landxml, dxf=dxf, structures=structures, pipes=pipes, standard=standard, trench=trench,
         ground=ground, design=design, points=points, grids=grid, land=land, services=services,
-        settings=Settings(units=Units(system=units.value)),
+        settings=Settings(units=Units(system=units.value)), unit=unit, leave_bad=leave_bad,
     )  # fmt: skip
     save(made.project, out)
     say(*made.notes, f"Written: {out}")

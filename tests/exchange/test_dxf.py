@@ -82,7 +82,7 @@ def test_what_is_no_drawing_is_refused(tmp_path, drawing):
     ):
         with pytest.raises(ReadError, match=words):
             read_dxf(tmp_path / path)
-    with pytest.raises(ReadError, match="m, mm or ft"):
+    with pytest.raises(ReadError, match="m, mm, ft, US survey ft"):
         read_dxf(drawing(), "furlong")
 
 

@@ -216,7 +216,7 @@ def test_csv_as_spreadsheets_write_it(files, encode):
         ("11.5", "high", 'row 3: rim is "high", which is no number'),
         ("B,manhole", "A,manhole", 'row 3: there is already a structure "A"'),
         ("existing", "old", 'row 3: status is "old"'),
-        ("label,type", "label,kind", 'row 1: the head "type" is missing'),
+        ("label,type", "label,kind", 'row 1: the head "kind" means nothing here'),
         ("offset,x", "offset,colour,x", 'row 1: the head "colour" means nothing here'),
         (",Old", ",Old,more", "row 3: 12 cells under 11 heads"),
     ],

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -20,14 +21,26 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.errors import ZumbertError
 from zumbert.exchange.dxf import Drawing
-from zumbert.exchange.importing import LAYER_USES, Choices, Found, built, guessed_roles
+from zumbert.exchange.importing import (
+    LAYER_USES,
+    TABLES,
+    BadRows,
+    Choices,
+    Found,
+    built,
+    guessed_roles,
+    held_as,
+    usual_unit,
+)
 from zumbert.exchange.points import WHATS, PointText
+from zumbert.exchange.rows import IGNORED, first_rows, meant
 from zumbert.geometry.triangulate import SPIKE
 from zumbert.model.background import UNITS
 from zumbert.model.project import Project
 
 LEAVE = "leave"
-SHOWN_ROWS = 5  # of a file of points, in its preview
+SHOWN_ROWS = 5  # of a file of points or a list, in its preview
+PER_ROW = 6  # columns of a list beside each other
 MOST_LAYERS = 60  # that get a choice of their own
 
 
@@ -46,6 +59,12 @@ class ImportDialog(QDialog):
         self.units: dict[Path, Combo] = {}
         self.layers: dict[tuple[Path, str], Combo] = {}
         self.columns: dict[Path, list[Combo]] = {}
+        self.tables: dict[Path, list[Combo]] = {}  # of lists with heads of others
+        self.kinds: dict[Path, Combo] = {}
+        self.bad = QCheckBox("take the good rows, leave out those that cannot be taken")
+        self.bad.setObjectName("leave bad rows")
+        self.bad.hide()
+        self.bad.clicked.connect(lambda _=False: self._look())
         self.spikes, self.crossed = (
             QCheckBox("Leave out spikes over"),
             QCheckBox("Of crossing breaklines leave out the later"),
@@ -66,6 +85,8 @@ class ImportDialog(QDialog):
         self._roads(choices)
         for text in self.found.points:
             self._points(choices, text)
+        for path in self.found.files.tables:
+            self._table(choices, path)
         for path, drawing in self.found.drawings:
             self._drawing(choices, path, drawing)
         choices.addStretch(1)
@@ -76,6 +97,7 @@ class ImportDialog(QDialog):
             lines.addWidget(w)
         lines.addStretch(1)
         whole.addWidget(_scrolled(lines, 150), 2)
+        whole.addWidget(self.bad)
         buttons, self.take = take_or_leave(self, "Import")
         whole.addWidget(buttons)
 
@@ -91,7 +113,7 @@ class ImportDialog(QDialog):
             grid.addWidget(label(f"Surface {name}", "second"), i, 0)
             grid.addWidget(box, i, 1)
         for path, _ in self.found.grids:
-            self._unit(grid, path, "m", "Grid")
+            self._unit(grid, path, usual_unit(self.session.state.kept.project), "Grid")
         into.addLayout(grid)
         if self.found.faulty:
             row = QHBoxLayout()
@@ -122,7 +144,7 @@ class ImportDialog(QDialog):
         """A preview of the first rows, with what each column is."""
         grid = QGridLayout()
         grid.addWidget(label(f"Points {text.path.name}", "section"), 0, 0, 1, 4)
-        self._unit(grid, text.path, "m", "Unit of")
+        self._unit(grid, text.path, usual_unit(self.session.state.kept.project), "Unit of")
         start = grid.rowCount()
         boxes = []
         for j, what in enumerate(text.columns):
@@ -133,6 +155,50 @@ class ImportDialog(QDialog):
                 grid.addWidget(label(row[j] if j < len(row) else "", "small"), start + 1 + i, j)
         self.columns[text.path] = boxes
         into.addLayout(grid)
+
+    def _table(self, into: QVBoxLayout, path: Path) -> None:
+        """A list of structures, pipes, services or land: its unit; with heads of others what it holds and what each column is."""
+        grid = QGridLayout()
+        grid.addWidget(label(f"List {path.name}", "section"), 0, 0, 1, 4)
+        self._unit(grid, path, usual_unit(self.session.state.kept.project), "Unit of")
+        kind = next(k for k in TABLES if path in getattr(self.found.files, k))
+        rows = first_rows(path, 1 + SHOWN_ROWS)
+        own = meant([h.lower() for h in rows[0]], TABLES[kind])
+        if own != [h.lower() for h in rows[0]]:
+            i = grid.rowCount()
+            grid.addWidget(label("It holds", "second"), i, 0)
+            box = self.kinds[path] = choice(self.pen, f"kind {path.name}", [(k, k) for k in TABLES], kind)
+            box.activated.connect(lambda _: self._held_as(path))
+            grid.addWidget(box, i, 1)
+            self._heads(grid, path, kind, rows)
+        into.addLayout(grid)
+
+    def _heads(self, grid: QGridLayout, path: Path, kind: str, rows: list[list[str]]) -> None:
+        """What each column is, over its first values."""
+        start, boxes = grid.rowCount(), []
+        words = ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind]))
+        for j, now in enumerate(meant([h.lower() for h in rows[0]], TABLES[kind])):
+            at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
+            box = self._combo(f"column {j + 1} of {path.name}", words, now if now in TABLES[kind] else IGNORED)
+            boxes.append(box)
+            grid.addWidget(box, at, below)
+            for i, row in enumerate(rows):
+                grid.addWidget(
+                    label(row[j] if j < len(row) else "", "second" if i == 0 else "small"), at + 1 + i, below
+                )
+        self.tables[path] = boxes
+
+    def _held_as(self, path: Path) -> None:
+        """A list is taken for another kind: its columns are asked for anew."""
+        kind = self.kinds[path].currentData()
+        self.found = replace(self.found, files=held_as(self.found.files, path, kind))
+        own = meant([h.lower() for h in first_rows(path, 1)[0]], TABLES[kind])
+        for box, now in zip(self.tables[path], own, strict=True):
+            box.clear()
+            for value, text in ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind])):
+                box.addItem(text, value)
+            box.setCurrentIndex(max(0, box.findData(now)))
+        self._look()
 
     def _drawing(self, into: QVBoxLayout, path: Path, drawing: Drawing) -> None:
         grid = QGridLayout()
@@ -169,6 +235,8 @@ class ImportDialog(QDialog):
             units={path: box.currentData() for path, box in self.units.items()},
             layers={key: box.currentData() for key, box in self.layers.items()},
             columns={path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()},
+            tables={path: tuple(b.currentData() for b in boxes) for path, boxes in self.tables.items()},
+            leave_bad=self.bad.isChecked(),
             spikes=self.session.units.typed(self.spike.text()) if self.spikes.isChecked() else None,
             leave_crossed=self.crossed.isChecked(),
         )
@@ -179,6 +247,7 @@ class ImportDialog(QDialog):
             made = built(self.session.state.kept.project, self.found, self.choices())
         except (ZumbertError, ValueError) as e:
             self._made = None
+            self.bad.setVisible(self.bad.isVisibleTo(self) or isinstance(e, BadRows))
             self.says.setText(str(e))
             self.says.setProperty("role", "breach")
             self.extents.setText("")

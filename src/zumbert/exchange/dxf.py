@@ -15,7 +15,9 @@ from zumbert.geometry.elements import Array
 from zumbert.model.background import UNITS, DrawnPlace
 from zumbert.model.display import counted
 
-_HEADER = {4: "mm", 6: "m", 2: "ft"}  # $INSUNITS
+_HEADER = {  # $INSUNITS
+    1: "in", 2: "ft", 3: "mi", 4: "mm", 5: "cm", 6: "m", 7: "km", 10: "yd", 14: "dm", 21: "US survey ft",
+}  # fmt: skip
 CURVE = 0.01  # m: curves leave their segments by no more
 LINE_WORK = {"LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"}
 FACES = {"3DFACE", "MESH"}
@@ -49,6 +51,7 @@ class Drawing(Struct, frozen=True, kw_only=True, eq=False):
     faces: Any  # (n, 3, 3): corners of triangles, m
     points: Any  # (n, 3): points with levels, m
     unit: str
+    unit_told: bool  # by the header, or asked for
     notes: tuple[str, ...]
 
     @property
@@ -73,7 +76,7 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     """
     doc = _document(path)
     if unit is not None and unit not in UNITS:
-        raise ReadError(f'{path}: the unit "{unit}" is not known: m, mm or ft.')
+        raise ReadError(f'{path}: the unit "{unit}" is not known: {", ".join(UNITS)}.')
     try:
         header = _HEADER.get(int(doc.header.get("$INSUNITS", 0)))
         got = _Gathered(CURVE / UNITS[unit or header or "m"])
@@ -118,7 +121,7 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
         name=Path(path).stem, path=str(Path(path).absolute()), stamp=stamp_of(path) or "", layers=names, off=off,
         segments=segments, layer=which, centres=np.array(got.centres, float).reshape(-1, 2) * by, lines=lines,
         faces=faces, points=np.array(got.points, float).reshape(-1, 3) * by,
-        places=tuple(p.scaled(by) for p in got.places), unit=use, notes=tuple(notes),
+        places=tuple(p.scaled(by) for p in got.places), unit=use, unit_told=bool(unit or header), notes=tuple(notes),
     )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from zumbert.analysis.roads import pieces
 from zumbert.edits.ground import leave_out_spikes
@@ -14,11 +15,12 @@ from zumbert.edits.setup import add_background, add_road, add_surface, set_stand
 from zumbert.errors import EditError, ReadError, known
 from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import Drawing, read_dxf, stamp_of, surface_of
-from zumbert.exchange.land_csv import read_land, read_services
+from zumbert.exchange.land_csv import LAND_HEADS, SERVICE_HEADS, read_land, read_services
 from zumbert.exchange.landxml import LandXml, Source, SurfaceFound, read_landxml, told, triangulated
-from zumbert.exchange.network_csv import read_pipes, read_structures
+from zumbert.exchange.network_csv import PIPE_HEADS, STRUCTURE_HEADS, read_pipes, read_structures
 from zumbert.exchange.points import PointText, What, points_of, read_point_text
-from zumbert.exchange.rows import decoded
+from zumbert.exchange.rows import MOST_TOLD, decoded, heads_of, meant
+from zumbert.exchange.rows import told as told_rows
 from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.elements import Array
@@ -36,6 +38,10 @@ LAYER_USES: tuple[tuple[str, str], ...] = (
     ("service water", "water"), ("service gas", "gas"), ("service power", "power"), ("service telecom", "telecom"),
     ("service sewer", "sewer"), ("leave", "leave it out"),
 )  # fmt: skip
+
+
+class BadRows(ReadError):
+    """Rows of tables that cannot be taken, while the others can."""
 
 
 class Imported(Struct, frozen=True, kw_only=True):
@@ -58,6 +64,17 @@ class Files(Struct, frozen=True, kw_only=True):
     pipes: tuple[Path, ...] = ()
     standard: Path | None = None
     trench: Path | None = None
+
+    @property
+    def lists(self) -> list[Path]:
+        """The files that name no unit of their own."""
+        many = (self.points, self.grids, self.land, self.services, self.structures, self.pipes)
+        return [p for group in many for p in group]
+
+    @property
+    def tables(self) -> list[Path]:
+        """The lists of land, services, structures and pipes."""
+        return [p for group in (self.land, self.services, self.structures, self.pipes) for p in group]
 
     @property
     def all(self) -> list[Path]:
@@ -101,10 +118,12 @@ class Choices(Struct, frozen=True, kw_only=True):
 
     roles: Mapping[str, Role]
     roads: frozenset[str] | None = None  # None: all
-    units: Mapping[Path, str] = {}  # of drawings, points and grids
+    units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
     columns: Mapping[Path, tuple[What, ...]] = {}  # of files of points
     spikes: float | None = None  # m: vertices farther off the plane of their neighbours are left out
+    tables: Mapping[Path, tuple[str, ...]] = {}  # of tables whose heads are not ours: what each column is
+    leave_bad: bool = False  # rows of tables that cannot be taken are left out and told
     leave_crossed: bool = False  # breaklines that cross an earlier one count as points only
 
 
@@ -134,16 +153,31 @@ def sorted_out(paths: Paths) -> Files:
 
 
 def _table(path: Path) -> str:
-    """What a CSV or text file holds, by the heads of its first row."""
-    first = next((line for line in decoded(path).splitlines() if line.strip()), "").lower()
-    heads = {h.strip().strip('"') for h in first.replace(";", ",").replace("\t", ",").split(",")}
-    if "invert_up" in heads or {"from", "to"} <= heads:
+    """What a CSV or text file holds, by the heads of its first row, or words that others use for them."""
+    heads = set(heads_of(path))
+    if "invert_up" in heads or {"from", "to"} <= heads or {"from", "to"} <= set(meant(list(heads), PIPE_HEADS)):
         return "pipes"
     if "clearance" in heads or ({"label", "kind", "x", "y"} <= heads and "type" not in heads):
         return "services"
     if {"name", "kind", "x", "y"} <= heads:
         return "land"
-    return "structures" if {"label", "type"} & heads else "points"
+    if {"label", "type"} & heads:
+        return "structures"
+    known = set(meant(list(heads), STRUCTURE_HEADS)), set(meant(list(heads), SERVICE_HEADS))
+    if {"label", "x", "y"} <= known[0] and {"rim", "type"} & known[0]:
+        return "structures"
+    return "services" if {"label", "x", "y", "diameter_mm"} <= known[1] else "points"
+
+
+TABLES: dict[str, tuple[str, ...]] = {
+    "structures": STRUCTURE_HEADS, "pipes": PIPE_HEADS, "services": SERVICE_HEADS, "land": LAND_HEADS,
+}  # fmt: skip
+
+
+def held_as(files: Files, path: Path, kind: str) -> Files:
+    """The files with a table taken for another kind: structures, pipes, services or land."""
+    without = {k: tuple(p for p in getattr(files, k) if p != path) for k in TABLES}
+    return replace(files, **{**without, kind: (*without[kind], path)})
 
 
 def read_files(files: Files, tell: Tell | None = None) -> Found:
@@ -216,14 +250,14 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
     for text in found.points:
         project = _with_points(project, text, choices, notes)
     for path, grid in found.grids:
-        by = UNITS[choices.units.get(path, "m")]
+        by = _unit(project, path, choices, notes)
         project = _with_surface(project, _scaled(grid, by), choices, notes)
     for path, drawing in found.drawings:
         unit = choices.units.get(path, drawing.unit)
         notes += [f"{path.name}: {note}" for note in drawing.notes]
         project = _with_drawing(project, path, drawing, unit, choices, notes)
     notes += _apart(project)
-    return _with_tables(project, found.files, notes)
+    return _with_tables(project, found.files, choices, notes)
 
 
 def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
@@ -257,7 +291,7 @@ def _with_points(project: Project, text: PointText, choices: Choices, notes: lis
         return project
     points = points_of(text, choices.columns.get(text.path))
     notes += [f"{text.path.name}: {note}" for note in (f"{counted(len(points.xyz), 'point')}.", *points.notes)]
-    by = UNITS[choices.units.get(text.path, "m")]
+    by = _unit(project, text.path, choices, notes)
     try:
         surface = triangulated(text.name, Source(points.xyz * by, [], []))
     except ValueError as e:
@@ -356,23 +390,40 @@ def is_stale(b: Background) -> bool:
     return now is not None and now != b.stamp
 
 
-def _with_tables(project: Project, files: Files, notes: list[str]) -> Imported:
+def usual_unit(project: Project) -> str:
+    """The unit that a list without one is taken to be in: that of the project's lengths."""
+    return "ft" if project.units.us else "m"
+
+
+def _unit(project: Project, path: Path, choices: Choices, notes: list[str]) -> float:
+    """Metres of one unit of a file that names none; which it was is told."""
+    picked = choices.units.get(path)
+    name = picked or usual_unit(project)
+    notes.append(f"{path.name}: its lengths are in {name}, {'as picked' if picked else 'as those of the project'}.")
+    return UNITS[name]
+
+
+def _with_tables(project: Project, files: Files, choices: Choices, notes: list[str]) -> Imported:
     if files.standard is not None:
         project = set_standard(project, read_standard(files.standard))
     if files.trench is not None:
         project = set_trench_type(project, read_trench(files.trench))
-    for path in files.land:
-        project = read_land(project, path)
-    for path in files.services:
-        project = read_services(project, path)
+    bad: list[str] = []
+    readers: tuple[tuple[tuple[Path, ...], Any], ...] = (
+        (files.land, read_land), (files.services, read_services), (files.structures, read_structures), (files.pipes, read_pipes),
+    )  # fmt: skip
+    for paths, read in readers:
+        for path in paths:
+            project = read(project, path, _unit(project, path, choices, notes), bad, choices.tables.get(path))
+    if bad and not choices.leave_bad:
+        raise BadRows(told_rows(bad))
+    if bad:
+        notes += [f"Left out: {b}" for b in bad[:MOST_TOLD]]
+        notes += [f"and {len(bad) - MOST_TOLD} rows more."] if len(bad) > MOST_TOLD else []
     if files.land or files.services:
         notes.append(
             f"{counted(len(project.land), 'area of land', 'areas of land')}, {counted(len(project.services), 'service')}."
         )
-    for path in files.structures:
-        project = read_structures(project, path)
-    for path in files.pipes:
-        project = read_pipes(project, path)
     notes.append(f"{counted(len(project.structures), 'structure')}, {counted(len(project.pipes), 'pipe')}.")
     return Imported(project=project, notes=tuple(notes))
 
@@ -382,8 +433,10 @@ def import_files(
     standard: str | Path | None = None, trench: str | Path | None = None,
     ground: str | None = None, design: str | None = None, dxf: Paths = (),
     points: Paths = (), grids: Paths = (), land: Paths = (), services: Paths = (), settings: Settings | None = None,
+    unit: str | None = None, leave_bad: bool = False,
 ) -> Imported:  # fmt: skip
-    """A project from files. Without `ground` a sole surface is existing ground; a design only by its name.
+    """A project from files. `unit` is that of lists, points and grids, and of drawings whose header names
+    none. Without `ground` a sole surface is existing ground; a design only by its name.
 
     Raises ReadError with a sentence, and there is no project, for anything that cannot be read.
     """
@@ -395,7 +448,13 @@ def import_files(
     )  # fmt: skip
     found = read_files(files)
     named = [n for n in found.surfaces if not n.endswith(" levels") or n in (ground, design)]
-    return built(new_project(name, settings), found, Choices(roles=_roles(named, found.surfaces, ground, design)))
+    if unit is not None and unit not in UNITS:
+        raise ReadError(f'The unit "{unit}" is not known: {", ".join(UNITS)}.')
+    asked = [*(d for d, drawing in found.drawings if not drawing.unit_told), *files.lists] if unit else []
+    choices = Choices(
+        roles=_roles(named, found.surfaces, ground, design), units={p: unit for p in asked if unit}, leave_bad=leave_bad
+    )
+    return built(new_project(name, settings), found, choices)
 
 
 def _roles(names: list[str], known_names: list[str], ground: str | None, design: str | None) -> dict[str, Role]:

@@ -6,9 +6,11 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.edits.change import on_road
+from zumbert.edits.labels import pipe_label
+from zumbert.edits.lay import first_way
 from zumbert.edits.setup import network_named
-from zumbert.errors import EditError, known
-from zumbert.exchange.rows import Row, csv_rows
+from zumbert.errors import EditError, ReadError, known
+from zumbert.exchange.rows import Bad, Row, csv_rows
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
@@ -22,29 +24,40 @@ SERVICES = ("storm", "foul")
 STATUSES = ("proposed", "existing", "abandoned")
 
 
-def read_structures(project: Project, path: str | Path) -> Project:
-    """The project with the structures of a CSV file. Raises ReadError that names the first bad row."""
+def read_structures(
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
+) -> Project:  # fmt: skip
+    """The project with the structures of a CSV file whose lengths are in a unit (m). Bad rows go into `bad` and are passed over;
+    without it ReadError names the first. A file without types gets the first manhole of the library.
+    """
+    gather = Bad(bad)
     facts = analyse(project)
     structures = project.structures.copy()
     labels = {s.label for s in structures.values()}
-    for row in csv_rows(path, STRUCTURE_HEADS, ("label", "type")):
-        label = row.needed("label")
-        if label in labels:
-            raise row.error(f'there is already a structure "{label}": labels are given once')
+    for row in csv_rows(path, STRUCTURE_HEADS, ("label",), metres, gather, columns):
+        try:
+            label = row.needed("label")
+            if label in labels:
+                raise row.error(f'there is already a structure "{label}": labels are given once')
+            rim, kind, place = row.level_of("rim"), _type(project, row), _place(project, facts, row)
+            service, status = row.one_of("service", SERVICES, "storm"), row.one_of("status", STATUSES, "proposed")
+        except ReadError as e:
+            gather.row(e)
+            continue
         labels.add(label)
         project, network = network_named(project, row.text("network"))
         project, key = with_id(project, "s")
-        rim = row.number_of("rim")
         structures[StructureId(key)] = Structure(
-            id=StructureId(key), label=label, type=_type(project, row), place=_place(project, facts, row),
-            network=network, rim=OnSurface() if rim is None else FixedRim(rim),
-            service=row.one_of("service", SERVICES, "storm"),  # type: ignore[arg-type]
-            status=row.one_of("status", STATUSES, "proposed"),  # type: ignore[arg-type]
+            id=StructureId(key), label=label, type=kind, place=place, network=network,
+            rim=OnSurface() if rim is None else FixedRim(rim), service=service, status=status,  # type: ignore[arg-type]
         )  # fmt: skip
     return replace(project, structures=structures)
 
 
 def _type(project: Project, row: Row) -> TypeKey:
+    if "type" not in row.cells:
+        return first_way(project).type
     name = row.needed("type")
     if name not in project.types:
         raise row.error(f'there is no structure type "{name}": {known(name, project.types)}'.rstrip("."))
@@ -56,8 +69,8 @@ def _place(project: Project, facts: Facts, row: Row) -> Anchored | Free:
     if not row.text("chainage"):
         if not row.text("x") and not row.text("y"):
             raise row.error("there is no place: give chainage and offset, or x and y")
-        return Free(row.needed_number("x"), row.needed_number("y"))
-    place = Anchored(_road(project, row), row.needed_number("chainage"), row.number_of("offset") or 0.0)
+        return Free(row.needed_length("x"), row.needed_length("y"))
+    place = Anchored(_road(project, row), row.needed_length("chainage"), row.length_of("offset") or 0.0)
     try:
         on_road(facts, place)
     except EditError as e:
@@ -78,23 +91,34 @@ def _road(project: Project, row: Row) -> RoadId:
     raise row.error(f'there is no road "{name}": {known(name, names)}'.rstrip("."))
 
 
-def read_pipes(project: Project, path: str | Path) -> Project:
-    """The project with the pipes of a CSV file between its structures. Raises ReadError that names the first bad row."""
+def read_pipes(
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
+) -> Project:  # fmt: skip
+    """The project with the pipes of a CSV file between its structures; levels are in a unit (m), diameters in mm. Bad rows go into
+    `bad` and are passed over; without it ReadError names the first. A pipe without a label gets the next one.
+    """
+    gather = Bad(bad)
     pipes = project.pipes.copy()
     labels = {p.label for p in pipes.values()}
     ends = {s.label: s for s in project.structures.values()}
-    for row in csv_rows(path, PIPE_HEADS, ("label", "from", "to", "invert_up", "invert_down")):
-        label = row.needed("label")
-        if label in labels:
-            raise row.error(f'there is already a pipe "{label}": labels are given once')
+    for row in csv_rows(path, PIPE_HEADS, ("from", "to", "invert_up", "invert_down"), metres, gather, columns):
+        try:
+            label = row.needed("label") if "label" in row.cells else ""
+            if label in labels:
+                raise row.error(f'there is already a pipe "{label}": labels are given once')
+            up, down = _end(row, "from", ends), _end(row, "to", ends)
+            if up is down:
+                raise row.error(f'pipe "{label}" begins and ends at {up.label}: give two structures')
+            size, high, low = _size(project, row), row.needed_level("invert_up"), row.needed_level("invert_down")
+        except ReadError as e:
+            gather.row(e)
+            continue
+        label = label or pipe_label(replace(project, pipes=pipes), up.id, down.id)
         labels.add(label)
-        up, down = _end(row, "from", ends), _end(row, "to", ends)
-        if up is down:
-            raise row.error(f'pipe "{label}" begins and ends at {up.label}: give two structures')
         project, key = with_id(project, "p")
         pipes[PipeId(key)] = Pipe(
-            id=PipeId(key), label=label, up=up.id, down=down.id, size=_size(project, row),
-            invert_up=row.needed_number("invert_up"), invert_down=row.needed_number("invert_down"),
+            id=PipeId(key), label=label, up=up.id, down=down.id, size=size, invert_up=high, invert_down=low,
             network=up.network, service=up.service, status=up.status,
         )  # fmt: skip
     return replace(project, pipes=pipes)
@@ -117,8 +141,13 @@ def _size(project: Project, row: Row) -> SizeKey | Bore:
     inside, wall = row.number_of("diameter_mm"), row.number_of("wall_mm")
     if inside is None:
         raise row.error("there is no size: give size, or diameter_mm and wall_mm")
-    if wall is None:
+    if wall is None and "wall_mm" in row.cells:
         raise row.error("wall_mm is missing: give the wall of the pipe")
+    if wall is None:  # a list of others tells diameters alone: the size of the library that has it
+        key = size_of(project, f"{inside:g}")
+        if key not in project.sizes:
+            raise row.error(f"there is no pipe size of {inside:g} mm: {known(key, project.sizes)}".rstrip("."))
+        return key
     if not 0 < inside <= 20_000 or not 0 <= wall <= 2_000:
         raise row.error(f"a pipe of {inside:g} mm with a wall of {wall:g} mm cannot be: both are in millimetres")
     return Bore(inside / 1000, wall / 1000)
