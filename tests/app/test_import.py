@@ -94,3 +94,32 @@ def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
     assert not dialog.take.isEnabled()
     dialog.accept()
     assert user.project is before
+
+
+def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty, tmp_path):
+    user = empty
+    path = tmp_path / "chambers.csv"
+    path.write_text(
+        "Manhole,Easting,Northing,Cover Level,Old Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n"
+    )
+    assert user.window.import_paths([path])
+    dialog = dialog_of(user)
+    assert [b.currentData() for b in dialog.tables[path]] == ["label", "x", "y", "rim", "-"]
+    assert 'already a structure "M1"' in dialog.says.text() and not dialog.take.isEnabled()
+    dialog.bad.click()  # it came up with the bad row
+    assert dialog.take.isEnabled() and "Left out: " in dialog.says.text()
+    assert sorted(s.label for s in user.shown.structures.values()) == ["M1", "M2"]
+    box = dialog.tables[path][4]
+    dialog.tables[path][3].setCurrentIndex(dialog.tables[path][3].findData("-"))
+    box.setCurrentIndex(box.findData("rim"))
+    box.activated.emit(box.currentIndex())
+    assert {s.label: s.rim.level for s in user.shown.structures.values()} == {"M1": 49.0, "M2": 47.0}
+    kind = dialog.kinds[path]
+    kind.setCurrentIndex(kind.findData("services"))
+    kind.activated.emit(kind.currentIndex())
+    assert dialog.tables[path][0].currentData() == "label"
+    unit = dialog.units[path]
+    unit.setCurrentIndex(unit.findData("ft"))
+    unit.activated.emit(unit.currentIndex())
+    dialog.reject()
+    assert user.shown is user.project

@@ -13,6 +13,7 @@ from zumbert.model.display import counted
 
 What = Literal["number", "easting", "northing", "level", "code", "-"]
 WHATS: tuple[What, ...] = ("number", "easting", "northing", "level", "code", "-")
+TITLES = 20  # lines that may stand above the heads
 MOST = 2_000_000  # rows: more is no survey
 HEADS: dict[str, What] = {
     "number": "number", "no": "number", "nr": "number", "point": "number", "pt": "number", "id": "number", "name": "number",
@@ -60,6 +61,10 @@ def read_point_text(path: str | Path) -> PointText:
         (i, tuple(c.strip().strip('"') for c in (t.split(separator) if separator else t.split()))) for i, t in lines
     ]
     comma = separator != "," and any("," in c and _is_number(c.replace(",", ".")) for c in rows[-1][1])
+    named = [[HEADS.get(c.lower()) for c in cells] for _, cells in rows[:TITLES]]
+    at = next((i for i, head in enumerate(named) if sum(h is not None for h in head) >= 3), 0)
+    if at:  # title lines stand above the heads
+        rows = rows[at:]
     head = [HEADS.get(c.lower()) for c in rows[0][1]]
     if sum(h is not None for h in head) >= 3:
         columns: tuple[What, ...] = tuple(h or "-" for h in head)
