@@ -2,6 +2,7 @@ import time
 from types import SimpleNamespace
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QPushButton
 from pytest import approx
@@ -233,3 +234,17 @@ def test_a_file_that_was_changed_on_disk_is_not_saved_over_unasked(user, tmp_pat
     assert load(path).pipes == user.project.pipes
     assert user.window.save_to(path)
     assert answers.asked == ["changed"] * 2
+
+
+def test_a_save_that_fails_asks_for_another_place_and_autosave_tells_that_it_fails(user, tmp_path, monkeypatch):
+    asked = []
+    monkeypatch.setattr("zumbert.app.files.ask", lambda parent, name, *a, **k: asked.append(name) or 1)
+    assert not user.window.save_to(tmp_path / "no folder" / "p.zumbert")
+    assert asked == ["not saved"]
+    monkeypatch.setattr("zumbert.app.files.ask", lambda *a, **k: 0)
+    monkeypatch.setattr(user.window, "save_as", lambda: asked.append("elsewhere") or True)
+    assert user.window.save_to(tmp_path / "no folder" / "p.zumbert") and asked[-1] == "elsewhere"
+    monkeypatch.setattr(user.window.session, "sure", lambda q: True)
+    user.session.edit("Rename", lambda p, f: replace(p, name="stray \udcff byte"))
+    user.bot.waitUntil(lambda: any("cannot be kept against a crash" in r for r in user.refusals))
+    assert user.window.autosave.recovery is not None

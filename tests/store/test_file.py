@@ -1,4 +1,7 @@
+import io
 import os
+import subprocess
+import sys
 import zipfile
 
 import msgspec
@@ -273,3 +276,75 @@ def test_what_is_held_left_out_and_said_comes_back(tmp_path):
     back = load(tmp_path / "p.zumbert")
     for name in ("pins", "networks", "pipes", "structures", "roads"):
         assert getattr(back, name) == getattr(p, name)
+
+
+def test_a_save_that_fails_for_any_reason_is_told_and_leaves_no_file_behind(tmp_path):
+    path = tmp_path / "p.zumbert"
+    save(demo_project(), path)
+    before = path.read_bytes()
+    broken = replace(demo_project(), name="stray \udcff byte")
+    with pytest.raises(StoreError, match="could not be written: .* The file before it is untouched"):
+        save(broken, path)
+    assert path.read_bytes() == before and [p.name for p in tmp_path.iterdir()] == ["p.zumbert"]
+
+
+CODE = """
+import sys
+from msgspec.structs import replace
+from zumbert.demo.project import demo_project
+from zumbert.model.background import Background
+from zumbert.store import save
+import numpy as np
+p = demo_project()
+some = frozenset(list(p.structures)[:12])
+p = replace(p, roads={k: replace(r, without=some) for k, r in p.roads.items()})
+b = Background(id="b1", name="d", layers=tuple("abcdefgh"), off=frozenset("abcdefgh"), segments=np.zeros((1, 4)), layer=np.zeros(1))
+save(replace(p, backgrounds={"b1": b}), sys.argv[1])
+"""
+
+
+def test_the_same_project_gives_the_same_bytes_on_every_run(tmp_path):
+    found = set()
+    for seed in ("1", "2", "3"):
+        path = tmp_path / f"{seed}.zumbert"
+        subprocess.run([sys.executable, "-c", CODE, str(path)], env=os.environ | {"PYTHONHASHSEED": seed}, check=True)
+        found.add(path.read_bytes())
+    assert len(found) == 1
+    assert load(path).backgrounds["b1"].off == frozenset("abcdefgh")
+
+
+def with_member(source, target, name, data):
+    """A project file with one member replaced."""
+    with zipfile.ZipFile(source) as a, zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as b:
+        for i in a.infolist():
+            b.writestr(i.filename, data if i.filename == name else a.read(i))
+
+
+def npz(**members):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+        for name, data in members.items():
+            with z.open(f"{name}.npy", "w", force_zip64=True) as f:
+                for part in data:
+                    f.write(part)
+    return out.getvalue()
+
+
+def head(shape):
+    f = io.BytesIO()
+    np.lib.format.write_array_header_1_0(f, {"descr": "<f8", "fortran_order": False, "shape": shape})
+    return f.getvalue()
+
+
+def test_arrays_that_are_not_what_they_say_are_refused_without_being_unpacked(tmp_path):
+    save(demo_project(), tmp_path / "a.zumbert")
+    [name, *_] = [n for n in zipfile.ZipFile(tmp_path / "a.zumbert").namelist() if n.startswith("surfaces/")]
+    lying = npz(vertices=[head((10**12, 3))], faces=[head((1, 3)) + bytes(24)])
+    with_member(tmp_path / "a.zumbert", tmp_path / "b.zumbert", name, lying)
+    with pytest.raises(StoreError, match="an array that is not as large as it says"):
+        load(tmp_path / "b.zumbert")
+    deflated = npz(vertices=[head((70_000_000, 3)), *[bytes(1 << 22)] * 400], faces=[head((1, 3)) + bytes(24)])
+    assert len(deflated) < 3_000_000  # 1.6 GiB of nothing
+    with_member(tmp_path / "a.zumbert", tmp_path / "c.zumbert", name, deflated)
+    with pytest.raises(StoreError, match="unpacks to more than 1 GiB"):
+        load(tmp_path / "c.zumbert")

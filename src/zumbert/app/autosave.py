@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from zumbert.app.session import Session, State, Value
 from zumbert.errors import StoreError
@@ -18,6 +18,8 @@ WAIT = 1000  # ms after an edit; the writing has the second second
 class Autosave(QObject):
     """Idle -an edit-> waiting -1 s-> writing -> idle. Saved or unchanged work is not kept."""
 
+    failed = Signal(str)  # work cannot be kept against a crash: why
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
@@ -25,6 +27,7 @@ class Autosave(QObject):
         self._pool: ThreadPoolExecutor | None = None  # made at the first edit
         self._writing: Future[None] | None = None
         self._kept: Value | None = None
+        self._why = ""  # it failed last
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(WAIT)
@@ -54,7 +57,18 @@ class Autosave(QObject):
 
         if self.recovery is None or self._pool is None:
             self.recovery, self._pool = Recovery(), ThreadPoolExecutor(1, "autosave")
-        self._writing = self._pool.submit(_keep, self.recovery, state)
+        self._writing = self._pool.submit(self._keep, self.recovery, state)
+
+    def _keep(self, recovery: "Recovery", state: State) -> None:
+        """In the thread: what fails is told, once, and must not stop the work; the next edit tries again."""
+        why = ""
+        try:
+            recovery.keep(state.kept.project, state.path)
+        except (StoreError, OSError) as e:
+            why = str(e)
+        if why and why != self._why:
+            self.failed.emit(f"This work cannot be kept against a crash: {why}")
+        self._why = why
 
     def _clear(self) -> None:
         if self.recovery is not None and self._pool is not None:
@@ -70,10 +84,3 @@ class Autosave(QObject):
         if self.recovery is not None:
             self.recovery.end()
             self.recovery = None
-
-
-def _keep(recovery: "Recovery", state: State) -> None:
-    try:
-        recovery.keep(state.kept.project, state.path)
-    except (StoreError, OSError):
-        return  # a full disk must not stop the work; the next edit tries again

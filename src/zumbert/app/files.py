@@ -288,8 +288,8 @@ class Files(QMainWindow):
             if not held:
                 self._unlock()
                 self.lock = before
-            self.session.refused.emit(str(e))
-            return False
+            answer = ask(self, "not saved", "Not saved", str(e), ("Save elsewhere …", "Cancel"))
+            return answer == 0 and self.save_as()
         if not held and before is not None:
             before.release()
         self._stamp = stamp_of(path)

@@ -87,6 +87,7 @@ class Window(Exchanging):
         self.chips = self._plan_chips()
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.autosave = Autosave(self.session)
+        self.autosave.failed.connect(self.session.refused)
         self._layout()
         for strip in (self.head, self.rail, self.section_head, self.plan):
             at_home(strip)

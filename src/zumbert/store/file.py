@@ -1,6 +1,7 @@
 """Our file: a zip with project.json and one array file a surface, written whole or not at all."""
 
 import io
+import math
 import os
 import shutil
 import zipfile
@@ -26,6 +27,7 @@ from zumbert.store.migrations import migrated
 
 FORMAT = 4
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
+LARGEST_ARRAYS = 1 << 30  # bytes of the arrays of one surface or drawing
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
 
 
@@ -106,11 +108,17 @@ def save(project: Project, path: str | os.PathLike[str], backup: bool = True) ->
             _keep_copy(target)
         os.replace(temporary, target)
         _flush_folder(target.parent)
-    except OSError as e:
+    except BaseException as e:
         if temporary:
             with suppress(OSError):
                 os.unlink(temporary)
-        raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
+        if isinstance(e, OSError):
+            raise StoreError(
+                f"{path} could not be written: {e.strerror or e}. Choose another folder or make room."
+            ) from e
+        if isinstance(e, Exception):  # whatever it is: the work is still there, and that has to be told
+            raise StoreError(f"{path} could not be written: {e}. The file before it is untouched.") from e
+        raise
 
 
 def _keep_copy(target: Path) -> None:
@@ -158,7 +166,7 @@ def _write(project: Project, f: Any) -> None:
     with zipfile.ZipFile(f, "w", zipfile.ZIP_STORED) as z:
         info = zipfile.ZipInfo("project.json", FIXED_TIME)
         info.compress_type = zipfile.ZIP_DEFLATED
-        z.writestr(info, msgspec.json.format(msgspec.json.encode(document), indent=1))
+        z.writestr(info, msgspec.json.format(msgspec.json.encode(_ordered(document)), indent=1))
         for surface in project.surfaces.values():
             arrays = _arrays(vertices=(surface.vertices, np.float64), faces=(surface.faces, np.int32))
             z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), arrays)
@@ -171,6 +179,17 @@ def _write(project: Project, f: Any) -> None:
         for a in project.attachments.values():
             if a.data is not None:
                 z.writestr(zipfile.ZipInfo(f"attachments/{a.id}", FIXED_TIME), a.data)
+
+
+def _ordered(document: _Document) -> dict[str, Any]:
+    """The document as plain values with its sets sorted: their own order is another on every run."""
+    plain: dict[str, Any] = msgspec.to_builtins(document)
+    for records in (plain["project"].get("roads", {}), plain["project"].get("runs", {})):
+        for record in records.values():
+            record.get("without", []).sort()
+    for b in plain["backgrounds"]:
+        b["off"].sort()
+    return plain
 
 
 def _told(kind: type[_Entry], record: Any) -> _Entry:
@@ -223,9 +242,30 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
     return project
 
 
+def _members(z: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    """The arrays of a member. Raises ValueError where they would unpack to more than a project holds, or where the shape that one
+    tells is not that of its data: neither is unpacked.
+    """
+    with zipfile.ZipFile(io.BytesIO(z.read(name))) as inner:
+        if sum(i.file_size for i in inner.infolist()) > LARGEST_ARRAYS:
+            raise ValueError(f"{name} unpacks to more than 1 GiB")
+        return {i.filename.removesuffix(".npy"): _array(inner.read(i), name) for i in inner.infolist()}
+
+
+def _array(data: bytes, name: str) -> Any:
+    f = io.BytesIO(data)
+    version = np.lib.format.read_magic(f)
+    head = np.lib.format.read_array_header_1_0 if version == (1, 0) else np.lib.format.read_array_header_2_0
+    shape, _, kind = head(f)
+    if kind.hasobject or math.prod(shape) * kind.itemsize != len(data) - f.tell():
+        raise ValueError(f"{name} has an array that is not as large as it says")
+    f.seek(0)
+    return np.lib.format.read_array(f, allow_pickle=False)
+
+
 def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
-    with np.load(io.BytesIO(z.read(f"surfaces/{entry.id}.npz")), allow_pickle=False) as arrays:
-        vertices, faces = arrays["vertices"], arrays["faces"]
+    arrays = _members(z, f"surfaces/{entry.id}.npz")
+    vertices, faces = arrays["vertices"], arrays["faces"]
     if vertices.ndim != 2 or vertices.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
         raise ValueError(f'surface "{entry.name}" has arrays of a wrong shape')
     if faces.size and (faces.min() < 0 or faces.max() >= len(vertices)):
@@ -234,9 +274,9 @@ def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
 
 
 def _background(z: zipfile.ZipFile, entry: _BackgroundEntry) -> Background:
-    with np.load(io.BytesIO(z.read(f"backgrounds/{entry.id}.npz")), allow_pickle=False) as arrays:
-        segments, layer = arrays["segments"], arrays["layer"]
-        centres = arrays["centres"] if "centres" in arrays else np.zeros((0, 2))
+    arrays = _members(z, f"backgrounds/{entry.id}.npz")
+    segments, layer = arrays["segments"], arrays["layer"]
+    centres = arrays.get("centres", np.zeros((0, 2)))
     if segments.ndim != 2 or segments.shape[1] != 4 or layer.shape != (len(segments),) or centres.shape[1:] != (2,):
         raise ValueError(f'background "{entry.name}" has arrays of a wrong shape')
     if layer.size and (layer.min() < 0 or layer.max() >= len(entry.layers)):
