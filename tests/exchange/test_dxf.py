@@ -52,7 +52,7 @@ def test_lines_curves_and_blocks_by_layer(drawing):
     assert max(abs(np.hypot(s[0] - 1465, s[1] - 880) - 5) for s in half) < 1e-6  # a bulge is an arc
     assert len(half) > 10
     assert any((s == approx([1410, 905, 1410, 907])) for s in found.segments.tolist())
-    assert "Left out: 1 TEXT." in found.notes
+    assert "1 text." in found.notes
 
 
 @pytest.mark.parametrize(

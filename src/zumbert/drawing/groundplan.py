@@ -26,6 +26,7 @@ from zumbert.model.service import ServiceLine
 from zumbert.model.surface import Surface
 
 MOST_LEVELS, MOST_PIECES = 2_000, 600_000  # of contours of one surface
+READABLE, MOST_TEXTS = 5.0, 800  # drawing units of a drawing's letters, and how many of its texts
 SHADE_CELL = 5.0  # drawing units of one cell of the slope shading
 STEEP = 0.66  # slope (fraction) that is shaded fully
 
@@ -227,6 +228,23 @@ def _background(b: Background, sight: PlanSight) -> Iterator[Mark]:
     on = np.array([name not in b.off for name in b.layers], bool)[b.layer]
     ends = sight.to_drawing(b.segments[on, :2]), sight.to_drawing(b.segments[on, 2:])
     yield Segments("background", np.hstack(ends)[_seen(ends, sight)])
+    yield from _texts(b, sight)
+
+
+def _texts(b: Background, sight: PlanSight) -> Iterator[Mark]:
+    """The texts of a drawing whose letters are high enough to be read, of too many the first."""
+    texts = [t for t in b.texts if t.layer not in b.off and t.height * sight.scale >= READABLE]
+    if not texts:
+        return
+    at = np.array([(t.x, t.y) for t in texts], float)
+    along = np.array([(np.cos(t.turn), -np.sin(t.turn)) for t in texts])
+    xy, end = sight.to_drawing(at), sight.to_drawing(at + along)
+    seen = _seen((xy, end), sight)
+    for i in np.flatnonzero(seen)[:MOST_TEXTS].tolist():
+        dx, dy = (end[i] - xy[i]).tolist()
+        yield Text(
+            "drawn", texts[i].text, float(xy[i, 0]), float(xy[i, 1]), angle=float(np.degrees(np.arctan2(dy, dx)))
+        )
 
 
 def _ring(area: Land) -> Array:

@@ -212,6 +212,7 @@ TEXTS: dict[str, Type] = {
     "legal": Type("legal", 11.5),
     "note": Type("ink-2", 11.0),
     "small": Type("ink-2", 11.0),
+    "drawn": Type("ink-2", 11.0),
     "title": Type("ink", 15.0, 600),
     "storm": Type("storm", 11.5),
     "foul": Type("foul", 11.5),

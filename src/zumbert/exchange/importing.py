@@ -343,6 +343,7 @@ def _background(drawing: Drawing, unit: str, kept: set[str]) -> Background:
         segments=np.ascontiguousarray(drawing.segments[rows] * by), layer=number[drawing.layer[rows]],
         centres=drawing.centres * by, source=drawing.path, stamp=drawing.stamp, metres=UNITS[unit],
         places=tuple(p.scaled(by) for p in drawing.places if p.layer in kept),
+        texts=tuple(t.scaled(by) for t in drawing.texts if t.layer in kept),
     )  # fmt: skip
 
 
@@ -361,7 +362,7 @@ def _with_layer(project: Project, drawing: Drawing, layer: str, how: str, by: fl
                 points = [(*p, z) for p, z in zip(places, levels, strict=True)]
                 project, _ = add_service(project, kind, points)  # type: ignore[arg-type]
             elif len(xyz) > 3 and np.hypot(*(xyz[0] - xyz[-1])[:2]) < 0.01:
-                project, _ = add_land(project, kind, places)  # type: ignore[arg-type]
+                project, _ = add_land(project, kind, places, _name_in(places, drawing, by))  # type: ignore[arg-type]
             else:
                 left += 1
                 continue
@@ -388,6 +389,17 @@ def is_stale(b: Background) -> bool:
         return False
     now = stamp_of(b.source)
     return now is not None and now != b.stamp
+
+
+def _name_in(ring: list[tuple[float, float]], drawing: Drawing, by: float) -> str | None:
+    """The text that stands in a closed line, such as a lot's number: of several the highest letters; None without one."""
+    import shapely
+
+    if not drawing.texts:
+        return None
+    area = shapely.make_valid(shapely.Polygon(ring))
+    inside = [t for t in drawing.texts if shapely.contains_xy(area, t.x * by, t.y * by)]
+    return max(inside, key=lambda t: t.height).text if inside else None
 
 
 def usual_unit(project: Project) -> str:

@@ -74,7 +74,9 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
 
 
 def _root(path: str | Path) -> Any:
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True)
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True, huge_tree=True
+    )
     try:
         root = etree.fromstring(Path(path).read_bytes(), parser)
     except OSError as e:

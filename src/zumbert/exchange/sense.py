@@ -11,6 +11,12 @@ LOWEST, HIGHEST = -500.0, 9000.0  # m: no ground lies lower or higher
 FARTHEST = 1e8  # m from the origin: no grid of coordinates reaches farther
 
 
+def clean(text: str) -> str:
+    """A text without bytes that stand for no letter, so that it can be written again, and without control characters."""
+    plain = text.encode("utf-8", "replace").decode("utf-8")
+    return "".join(c if c.isprintable() or c in "\n\t" else " " for c in plain)
+
+
 def sound(xyz: Array) -> Mask:
     """Which places (n, 3; m) are numbers on land."""
     with np.errstate(invalid="ignore"):

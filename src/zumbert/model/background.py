@@ -30,6 +30,21 @@ class DrawnPlace(Struct, frozen=True):
         return replace(self, x=self.x * by, y=self.y * by, radius=self.radius * by)
 
 
+class DrawnText(Struct, frozen=True):
+    """A text of a drawing."""
+
+    layer: str
+    text: str
+    x: float  # m, where it begins
+    y: float
+    height: float  # m
+    turn: float = 0.0  # radians clockwise from east
+
+    def scaled(self, by: float) -> "DrawnText":
+        """The same in a drawing of another unit."""
+        return replace(self, x=self.x * by, y=self.y * by, height=self.height * by)
+
+
 class Background(Struct, frozen=True, kw_only=True, eq=False):
     """Line work in metres; compared by identity, since drawings are large."""
 
@@ -44,5 +59,6 @@ class Background(Struct, frozen=True, kw_only=True, eq=False):
     centres: Any = None  # NDArray (n, 2): centres of its arcs and circles, m
     source: str | None = None  # the file that it came from
     stamp: str | None = None  # SHA-256 of that file when it was read
+    texts: tuple[DrawnText, ...] = ()
     places: tuple[DrawnPlace, ...] = ()  # its circles, points and blocks
     metres: float = 1.0  # of one unit of the drawing: what is written back goes to the same units

@@ -18,7 +18,7 @@ from msgspec.structs import replace
 from zumbert.errors import StoreError
 from zumbert.geometry.intersections import elements_through
 from zumbert.geometry.profile import Profile
-from zumbert.model.background import Background, DrawnPlace
+from zumbert.model.background import Background, DrawnPlace, DrawnText
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
 from zumbert.model.note import Attachment
 from zumbert.model.project import Project
@@ -53,6 +53,7 @@ class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
     source: str | None = None
     stamp: str | None = None
     places: tuple[DrawnPlace, ...] = ()
+    texts: tuple[DrawnText, ...] = ()
 
 
 class _AttachmentEntry(msgspec.Struct, frozen=True, kw_only=True):
