@@ -10,6 +10,7 @@ from pytest import approx
 from tests.build import drawn
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.tools.pick import PickTool
+from zumbert.edits.ground import set_profile
 from zumbert.edits.setup import add_background
 from zumbert.edits.things import Thing
 
@@ -299,8 +300,14 @@ def test_a_strip_gives_the_design_surface(user):
     assert road(user).strip.depth == 0.55
 
 
-def test_a_new_profile_begins_on_the_ground(user):
+def test_a_new_profile_is_a_copy_that_is_not_in_force_and_the_first_begins_on_the_ground(user):
     pick(user, "road", "Tansymoor Lane")
+    find(user, QPushButton, "new profile").click()
+    lane = road(user, "Tansymoor Lane")
+    assert (lane.design, len(lane.profiles)) == (0, 2)
+    assert lane.profiles[1].name == lane.profiles[0].name + " 2" and lane.profiles[1].pvis == lane.profiles[0].pvis
+    user.do("undo")
+    user.session.edit("None", lambda p, f: set_profile(p, lane.id, None))
     find(user, QPushButton, "new profile").click()
     lane = road(user, "Tansymoor Lane")
     assert (lane.design, len(lane.profiles[1].pvis)) == (1, 2)

@@ -123,3 +123,31 @@ def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty,
     unit.activated.emit(unit.currentIndex())
     dialog.reject()
     assert user.shown is user.project
+
+
+def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_for_its_networks(user, tmp_path):
+    text = (FILES / "quillerby.xml").read_text()
+    path = tmp_path / "revision.xml"
+    path.write_text(text[: text.index("<Surfaces")] + "</LandXML>")
+    assert user.window.import_paths([path, FILES / "standard.toml"])
+    dialog = dialog_of(user)
+    before = user.project
+    assert len(user.shown.roads) == 2 and len(user.shown.standards) == len(before.standards) + 1
+    assert not any(
+        box.isChecked() for box in dialog.taken_by.values()
+    )  # the project is at work: nothing takes it unasked
+    assert {n.standard for n in user.shown.networks.values()} == {n.standard for n in before.networks.values()}
+    next(iter(dialog.taken_by.values())).click()
+    assert "taken by Storm." in dialog.says.text()
+    how = dialog.same["Quillerby Rise"]
+    how.setCurrentIndex(how.findData("replace"))
+    how.activated.emit(how.currentIndex())
+    assert 'The road "Quillerby Rise" is replaced' in dialog.says.text()
+    assert len(user.shown.roads) == 2
+    how.setCurrentIndex(how.findData("beside"))
+    how.activated.emit(how.currentIndex())
+    assert dialog.names["Quillerby Rise"].isVisible() and dialog.names["Quillerby Rise"].text() == "Quillerby Rise 2"
+    assert sorted(r.name for r in user.shown.roads.values())[1] == "Quillerby Rise 2"
+    assert 'The road "Quillerby Rise": 420.00 m, 0+000.00 to 0+420.00, 5 elements' in dialog.says.text()
+    dialog.accept()
+    assert len(user.project.roads) == 3

@@ -9,7 +9,8 @@ from zumbert.edits.fromplaces import Group, from_places, groups, likely_type
 from zumbert.edits.ground import in_units, show_layers
 from zumbert.edits.lay import first_way
 from zumbert.errors import EditError
-from zumbert.exchange.importing import Choices, Files, built, read_files
+from zumbert.exchange.found import Files, read_files
+from zumbert.exchange.importing import Choices, built
 from zumbert.model.structure import Anchored, Free
 from zumbert.store import load, save
 

@@ -4,6 +4,7 @@ from pytest import approx
 
 from tests.build import facts_of, road_project, the_road, with_pipe, with_structure
 from zumbert.demo.project import demo_project
+from zumbert.edits.ground import set_profile
 from zumbert.edits.roads import (
     add_profile,
     editable,
@@ -78,7 +79,8 @@ def test_profiles_are_added_changed_and_removed():
     road = the_road(p)
     p = add_profile(p, road, "first", [Pvi(0.0, 50.0), Pvi(500.0, 60.0)])
     p = add_profile(p, road, "second", [Pvi(0.0, 51.0), Pvi(500.0, 60.0)])
-    assert (p.roads[road].design, len(p.roads[road].profiles)) == (1, 2)
+    assert (p.roads[road].design, len(p.roads[road].profiles)) == (0, 2)  # in force once it is chosen
+    p = set_profile(p, road, 1)
     p = set_pvis(p, road, 1, [Pvi(0.0, 51.0), Pvi(200.0, 50.0, 80.0), Pvi(500.0, 60.0)])
     assert facts_of(p).roads[road].profile.level(200.0) == approx(50 + (0.005 + 10 / 300) * 80 / 8)
     with pytest.raises(EditError, match='The profile "second" of "Quillerby Rise": the chainages'):

@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 from pytest import approx
 
 from zumbert.demo.make import FILES
-from zumbert.exchange.importing import Choices, built, read_files, sorted_out
+from zumbert.exchange.found import read_files, sorted_out
+from zumbert.exchange.importing import Choices, built
 from zumbert.exchange.landxml import read_landxml
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from pytest import approx
 
 from tests.build import facts_of
-from zumbert.errors import EditError, ReadError
+from zumbert.errors import ReadError
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.toml import read_standard, read_trench
@@ -261,8 +261,9 @@ def test_surfaces_get_roles_by_name(files):
         roles([f["a_xml"]])
     with pytest.raises(ReadError, match='--ground "X" is no surface'):
         roles([f["a_xml"]], ground="X")
-    with pytest.raises(EditError, match="already a road"):
-        import_files("x", [files(c_xml=landxml(ROAD))["c_xml"]] * 2)
+    twice = import_files("x", [files(c_xml=landxml(ROAD, GROUND))["c_xml"]] * 2, ground="G 2").project
+    assert [r.name for r in twice.roads.values()] == ["R", "R 2"]  # of one name they are told apart
+    assert {s.name: s.role for s in twice.surfaces.values()} == {"G": "none", "G 2": "existing"}
 
 
 def test_a_standard_from_toml(files):

@@ -11,7 +11,8 @@ from zumbert.edits.ground import read_again
 from zumbert.errors import Cancelled, ReadError
 from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import read_dxf, surface_of
-from zumbert.exchange.importing import Choices, Files, built, drawing_again, is_stale, read_files, sorted_out
+from zumbert.exchange.found import Files, read_files, sorted_out
+from zumbert.exchange.importing import Choices, built, drawing_again, is_stale
 from zumbert.exchange.points import points_of, read_point_text
 from zumbert.geometry.tin import Tin
 from zumbert.model.project import new_project

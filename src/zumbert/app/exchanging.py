@@ -27,7 +27,7 @@ class Exchanging(Files):
     def import_paths(self, paths: list[Path]) -> bool:
         """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
         from zumbert.app.importdialog import ImportDialog
-        from zumbert.exchange.importing import read_files, sorted_out
+        from zumbert.exchange.found import read_files, sorted_out
 
         try:
             found = self.work.run("Reading files", lambda tell: read_files(sorted_out(paths), tell))

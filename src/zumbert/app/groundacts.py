@@ -78,12 +78,19 @@ class GroundActs:
             self.window.hold(AddPointTool(self.session, RoadId(thing.id)))
 
     def _new_profile(self) -> None:
-        """A profile over the existing ground at both ends; from there its points are dragged."""
+        """A copy of the profile in force, to be changed and then chosen; the first lies over the existing ground at both ends."""
         thing = self.session.state.thing
         if thing is None or thing.kind != "road":
             return
         kept = self.session.state.kept
         r = kept.facts.roads[RoadId(thing.id)]
+        if r.road.design is not None:
+            now = r.road.profiles[r.road.design]
+            name = next(n for i in range(2, 1000) if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles})
+            self.session.edit(
+                f"Copy a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, now.pvis)
+            )
+            return
         ends = np.array([r.alignment.start, r.alignment.end])
         z = levels(kept.facts.surfaces.existing, *r.alignment.point(ends))
         known = z[~np.isnan(z)]

@@ -21,24 +21,21 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.errors import ZumbertError
 from zumbert.exchange.dxf import Drawing
-from zumbert.exchange.importing import (
-    LAYER_USES,
-    TABLES,
-    BadRows,
-    Choices,
-    Found,
-    built,
-    guessed_roles,
-    held_as,
-    usual_unit,
-)
+from zumbert.exchange.found import TABLES, Found, held_as
+from zumbert.exchange.importing import LAYER_USES, BadRows, Choices, built, guessed_roles, usual_unit
 from zumbert.exchange.points import WHATS, PointText
 from zumbert.exchange.rows import IGNORED, first_rows, meant
 from zumbert.geometry.triangulate import SPIKE
 from zumbert.model.background import UNITS
+from zumbert.model.ids import NetworkId
 from zumbert.model.project import Project
 
 LEAVE = "leave"
+SAME = (
+    (LEAVE, "leave it out"),
+    ("replace", "replace it, what stands on it follows"),
+    ("beside", "add it beside, named"),
+)
 SHOWN_ROWS = 5  # of a file of points or a list, in its preview
 PER_ROW = 6  # columns of a list beside each other
 MOST_LAYERS = 60  # that get a choice of their own
@@ -56,6 +53,9 @@ class ImportDialog(QDialog):
         self._made: Project | None = None
         self.roles: dict[str, Combo] = {}
         self.roads: dict[str, QCheckBox] = {}
+        self.same: dict[str, Combo] = {}  # roads of names that are there
+        self.names: dict[str, QLineEdit] = {}
+        self.taken_by: dict[NetworkId, QCheckBox] = {}
         self.units: dict[Path, Combo] = {}
         self.layers: dict[tuple[Path, str], Combo] = {}
         self.columns: dict[Path, list[Combo]] = {}
@@ -83,6 +83,7 @@ class ImportDialog(QDialog):
         choices = QVBoxLayout()
         self._surfaces(choices)
         self._roads(choices)
+        self._networks(choices)
         for text in self.found.points:
             self._points(choices, text)
         for path in self.found.files.tables:
@@ -132,11 +133,46 @@ class ImportDialog(QDialog):
     def _roads(self, into: QVBoxLayout) -> None:
         there = {r.name for r in self.session.state.kept.project.roads.values()}
         for name in self.found.roads:
-            box = self.roads[name] = QCheckBox(
-                f"Road {name}" + (" (there is one of this name)" if name in there else "")
-            )
+            box = self.roads[name] = QCheckBox(f"Road {name}")
             box.setObjectName(f"road {name}")
             box.setChecked(name not in there)
+            box.clicked.connect(lambda _=False: self._look())
+            if name not in there:
+                into.addWidget(box)
+                continue
+            how = self.same[name] = self._combo(f"how {name}", SAME, "leave")
+            field = self.names[name] = QLineEdit(next(n for i in range(2, 1000) if (n := f"{name} {i}") not in there))
+            field.setObjectName(f"name for {name}")
+            field.setAccessibleName(f"Name for the road {name}")
+            field.hide()
+            field.editingFinished.connect(self._look)
+            how.activated.connect(lambda _, name=name: self._same(name))
+            row = QHBoxLayout()
+            for w in (label(f"Road {name} is there: ", "second"), how, field):
+                row.addWidget(w)
+            row.addStretch(1)
+            into.addLayout(row)
+
+    def _same(self, name: str) -> None:
+        """How a road of a name that is there is taken has been chosen."""
+        how = self.same[name].currentData()
+        self.roads[name].setChecked(how != LEAVE)
+        self.names[name].setVisible(how == "beside")
+        self._look()
+
+    def _networks(self, into: QVBoxLayout) -> None:
+        """Which networks take an imported standard or trench type; all of a project that holds nothing yet."""
+        files, project = self.found.files, self.session.state.kept.project
+        if files.standard is None and files.trench is None:
+            return
+        what = " and ".join(
+            w for w, f in (("standard", files.standard), ("trench type", files.trench)) if f is not None
+        )
+        into.addWidget(label(f"The {what} is taken by", "second"))
+        for key, network in project.networks.items():
+            box = self.taken_by[key] = QCheckBox(f"network {network.name}")
+            box.setObjectName(f"taken by {network.name}")
+            box.setChecked(not project.structures)
             box.clicked.connect(lambda _=False: self._look())
             into.addWidget(box)
 
@@ -232,6 +268,8 @@ class ImportDialog(QDialog):
         return Choices(
             roles={name: role for name, role in roles.items() if role != LEAVE},
             roads=frozenset(n for n, box in self.roads.items() if box.isChecked()),
+            same_roads={n: self._how(n) for n in self.same},
+            taken_by=frozenset(k for k, b in self.taken_by.items() if b.isChecked()) if self.taken_by else None,
             units={path: box.currentData() for path, box in self.units.items()},
             layers={key: box.currentData() for key, box in self.layers.items()},
             columns={path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()},
@@ -240,6 +278,10 @@ class ImportDialog(QDialog):
             spikes=self.session.units.typed(self.spike.text()) if self.spikes.isChecked() else None,
             leave_crossed=self.crossed.isChecked(),
         )
+
+    def _how(self, name: str) -> str:
+        """What becomes of a road whose name is there: "replace", or the name that it gets beside it."""
+        return "replace" if self.same[name].currentData() == "replace" else self.names[name].text().strip() or name
 
     def _look(self) -> None:
         """Builds what was chosen and shows it; a refusal is told in the place of the summary."""

@@ -190,11 +190,14 @@ def without_point(project: Project, road: RoadId, part: tuple[str, int]) -> Proj
 
 
 def add_profile(project: Project, road: RoadId, name: str, pvis: Sequence[Pvi]) -> Project:
-    """The project with one more design profile of a road, which is in force then. Raises EditError if it is none."""
+    """The project with one more design profile of a road; the first is in force at once, another when it is chosen. Raises
+    EditError if it is none.
+    """
     record = project.roads[road]
     _sound(record, name, pvis)
     profiles = (*record.profiles, RoadProfile(name=name, kind="design", pvis=tuple(pvis)))
-    return with_road(project, replace(record, profiles=profiles, design=len(profiles) - 1))
+    design = len(profiles) - 1 if record.design is None else record.design
+    return with_road(project, replace(record, profiles=profiles, design=design))
 
 
 def set_pvis(project: Project, road: RoadId, index: int, pvis: Sequence[Pvi]) -> Project:

@@ -1,5 +1,6 @@
 """What a project is made from before the first pipe: roads, surfaces, standards, networks."""
 
+from collections.abc import Collection
 from typing import Any
 
 from msgspec.structs import replace
@@ -46,19 +47,21 @@ def add_background(project: Project, background: Background) -> Project:
     return replace(project, backgrounds={**project.backgrounds, background.id: background})
 
 
-def set_standard(project: Project, standard: Standard) -> Project:
-    """The project with a standard that holds for all its networks."""
+def set_standard(project: Project, standard: Standard, taken_by: Collection[NetworkId] | None = None) -> Project:
+    """The project with a standard more, and the networks that take it (None: all)."""
     project, key = with_id(project, "d")
     standard = replace(standard, id=StandardId(key))
-    networks = {k: replace(n, standard=standard.id) for k, n in project.networks.items()}
+    some = project.networks if taken_by is None else taken_by
+    networks = {k: replace(n, standard=standard.id) if k in some else n for k, n in project.networks.items()}
     return replace(project, standards={**project.standards, standard.id: standard}, networks=networks)
 
 
-def set_trench_type(project: Project, trench: TrenchType) -> Project:
-    """The project with a trench type that holds for all its networks."""
+def set_trench_type(project: Project, trench: TrenchType, taken_by: Collection[NetworkId] | None = None) -> Project:
+    """The project with a trench type more, and the networks that take it (None: all)."""
     project, key = with_id(project, "t")
     trench = replace(trench, id=TrenchTypeId(key))
-    networks = {k: replace(n, trench=trench.id) for k, n in project.networks.items()}
+    some = project.networks if taken_by is None else taken_by
+    networks = {k: replace(n, trench=trench.id) if k in some else n for k, n in project.networks.items()}
     return replace(project, trench_types={**project.trench_types, trench.id: trench}, networks=networks)
 
 

@@ -1,38 +1,39 @@
 """Open-format files into a project: read first, then built with the roles, units and uses that one chooses."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from msgspec import Struct
-from msgspec.structs import replace
 
+from zumbert.analysis import analyse
 from zumbert.analysis.roads import pieces
 from zumbert.edits.ground import leave_out_spikes
 from zumbert.edits.land import add_land, add_service
+from zumbert.edits.revision import revised
 from zumbert.edits.setup import add_background, add_road, add_surface, set_standard, set_trench_type
 from zumbert.errors import EditError, ReadError, known
-from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import Drawing, read_dxf, stamp_of, surface_of
-from zumbert.exchange.land_csv import LAND_HEADS, SERVICE_HEADS, read_land, read_services
-from zumbert.exchange.landxml import LandXml, Source, SurfaceFound, read_landxml, told, triangulated
-from zumbert.exchange.network_csv import PIPE_HEADS, STRUCTURE_HEADS, read_pipes, read_structures
-from zumbert.exchange.points import PointText, What, points_of, read_point_text
-from zumbert.exchange.rows import MOST_TOLD, decoded, heads_of, meant
+from zumbert.exchange.found import Files, Found, Paths, Tell, read_files
+from zumbert.exchange.land_csv import read_land, read_services
+from zumbert.exchange.landxml import Source, SurfaceFound, told, triangulated
+from zumbert.exchange.landxml_roads import RoadFound
+from zumbert.exchange.network_csv import read_pipes, read_structures
+from zumbert.exchange.points import PointText, What, points_of
+from zumbert.exchange.rows import MOST_TOLD
 from zumbert.exchange.rows import told as told_rows
 from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.toml import read_standard, read_trench
+from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
 from zumbert.geometry.triangulate import Triangulated
 from zumbert.model.background import UNITS, Background
-from zumbert.model.display import counted
-from zumbert.model.ids import BackgroundId
+from zumbert.model.display import Units, counted
+from zumbert.model.ids import BackgroundId, NetworkId
 from zumbert.model.project import Project, Settings, new_project
 from zumbert.model.surface import Role
 
-Paths = Sequence[str | Path]
-Tell = Callable[[float, str], None]
 LAYER_USES: tuple[tuple[str, str], ...] = (
     ("", "drawing alone"), ("land reserve", "road reserve"), ("land easement", "easement"), ("land property", "property"),
     ("service water", "water"), ("service gas", "gas"), ("service power", "power"), ("service telecom", "telecom"),
@@ -51,73 +52,15 @@ class Imported(Struct, frozen=True, kw_only=True):
     notes: tuple[str, ...]
 
 
-class Files(Struct, frozen=True, kw_only=True):
-    """Files by what they hold."""
-
-    landxml: tuple[Path, ...] = ()
-    dxf: tuple[Path, ...] = ()
-    points: tuple[Path, ...] = ()
-    grids: tuple[Path, ...] = ()
-    land: tuple[Path, ...] = ()
-    services: tuple[Path, ...] = ()
-    structures: tuple[Path, ...] = ()
-    pipes: tuple[Path, ...] = ()
-    standard: Path | None = None
-    trench: Path | None = None
-
-    @property
-    def lists(self) -> list[Path]:
-        """The files that name no unit of their own."""
-        many = (self.points, self.grids, self.land, self.services, self.structures, self.pipes)
-        return [p for group in many for p in group]
-
-    @property
-    def tables(self) -> list[Path]:
-        """The lists of land, services, structures and pipes."""
-        return [p for group in (self.land, self.services, self.structures, self.pipes) for p in group]
-
-    @property
-    def all(self) -> list[Path]:
-        """Every file."""
-        many = (self.landxml, self.dxf, self.points, self.grids, self.land, self.services, self.structures, self.pipes)
-        return [*(p for group in many for p in group), *(p for p in (self.standard, self.trench) if p)]
-
-
-class Found(Struct, frozen=True, kw_only=True):
-    """What the large files hold, read once."""
-
-    files: Files
-    landxml: tuple[tuple[Path, LandXml], ...] = ()
-    drawings: tuple[tuple[Path, Drawing], ...] = ()
-    points: tuple[PointText, ...] = ()
-    grids: tuple[tuple[Path, SurfaceFound], ...] = ()
-
-    @property
-    def surfaces(self) -> list[str]:
-        """The names of all surfaces that can be taken, those of drawings last."""
-        named = [s.name for _, found in self.landxml for s in found.surfaces]
-        named += [*(t.name for t in self.points), *(s.name for _, s in self.grids)]
-        return named + [
-            f"{d.name} levels" for _, d in self.drawings if len(d.faces) or d.deep_lines or len(d.points) > 2
-        ]
-
-    @property
-    def roads(self) -> list[str]:
-        """The names of all roads found."""
-        return [r.name for _, found in self.landxml for r in found.roads]
-
-    @property
-    def faulty(self) -> bool:
-        """Whether any surface is triangulated here, so that its faults can be left out."""
-        sources = any(s.source is not None for _, found in self.landxml for s in found.surfaces)
-        return sources or bool(self.points) or any(name.endswith(" levels") for name in self.surfaces)
-
-
 class Choices(Struct, frozen=True, kw_only=True):
     """What one chooses in the summary. A surface without a role here is left out, a road not named here too."""
 
     roles: Mapping[str, Role]
     roads: frozenset[str] | None = None  # None: all
+    same_roads: Mapping[
+        str, str
+    ] = {}  # how a road of a name that is there is taken: "replace", or the name that it gets
+    taken_by: frozenset[NetworkId] | None = None  # networks that take an imported standard or trench type; None: all
     units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
     columns: Mapping[Path, tuple[What, ...]] = {}  # of files of points
@@ -125,93 +68,6 @@ class Choices(Struct, frozen=True, kw_only=True):
     tables: Mapping[Path, tuple[str, ...]] = {}  # of tables whose heads are not ours: what each column is
     leave_bad: bool = False  # rows of tables that cannot be taken are left out and told
     leave_crossed: bool = False  # breaklines that cross an earlier one count as points only
-
-
-def sorted_out(paths: Paths) -> Files:
-    """Files told apart by their endings, CSV and TOML by what they hold. Raises ReadError for another kind."""
-    names = ("landxml", "dxf", "points", "grids", "land", "services", "structures", "pipes", "standard", "trench")
-    kinds: dict[str, list[Path]] = {k: [] for k in names}
-    for path in map(Path, paths):
-        ending = path.suffix.lower()
-        if ending in (".xml", ".landxml"):
-            kinds["landxml"].append(path)
-        elif ending == ".dxf":
-            kinds["dxf"].append(path)
-        elif ending in (".csv", ".txt"):
-            kinds[_table(path)].append(path)
-        elif ending in (".xyz", ".pts"):
-            kinds["points"].append(path)
-        elif ending in (".asc", ".grd"):
-            kinds["grids"].append(path)
-        elif ending == ".toml":
-            kinds["standard" if "[pipes" in decoded(path) else "trench"].append(path)
-        else:
-            raise ReadError(f"{path} is of no kind that is read here: LandXML, DXF, points, grids, CSV or TOML.")
-    one = {k: kinds[k][-1] if kinds[k] else None for k in ("standard", "trench")}
-    many = {k: tuple(kinds[k]) for k in names[:-2]}
-    return Files(**many, **one)  # type: ignore[arg-type]
-
-
-def _table(path: Path) -> str:
-    """What a CSV or text file holds, by the heads of its first row, or words that others use for them."""
-    heads = set(heads_of(path))
-    if "invert_up" in heads or {"from", "to"} <= heads or {"from", "to"} <= set(meant(list(heads), PIPE_HEADS)):
-        return "pipes"
-    if "clearance" in heads or ({"label", "kind", "x", "y"} <= heads and "type" not in heads):
-        return "services"
-    if {"name", "kind", "x", "y"} <= heads:
-        return "land"
-    if {"label", "type"} & heads:
-        return "structures"
-    known = set(meant(list(heads), STRUCTURE_HEADS)), set(meant(list(heads), SERVICE_HEADS))
-    if {"label", "x", "y"} <= known[0] and {"rim", "type"} & known[0]:
-        return "structures"
-    return "services" if {"label", "x", "y", "diameter_mm"} <= known[1] else "points"
-
-
-TABLES: dict[str, tuple[str, ...]] = {
-    "structures": STRUCTURE_HEADS, "pipes": PIPE_HEADS, "services": SERVICE_HEADS, "land": LAND_HEADS,
-}  # fmt: skip
-
-
-def held_as(files: Files, path: Path, kind: str) -> Files:
-    """The files with a table taken for another kind: structures, pipes, services or land."""
-    without = {k: tuple(p for p in getattr(files, k) if p != path) for k in TABLES}
-    return replace(files, **{**without, kind: (*without[kind], path)})
-
-
-def read_files(files: Files, tell: Tell | None = None) -> Found:
-    """Reads what takes long; `tell` hears how far it is, and may stop it by raising. Raises ReadError."""
-    many, done = max(1, len(files.landxml) + len(files.dxf) + len(files.points) + len(files.grids)), 0
-
-    def heard(path: Path) -> Tell:
-        def part(share: float, words: str) -> None:
-            if tell is not None:
-                tell((done + share) / many, words)
-
-        part(0.0, f"Reading {path.name}")
-        return part
-
-    landxml: list[tuple[Path, LandXml]] = []
-    drawings: list[tuple[Path, Drawing]] = []
-    texts: list[PointText] = []
-    grids: list[tuple[Path, SurfaceFound]] = []
-    for path in files.landxml:
-        landxml.append((path, read_landxml(path, heard(path))))
-        done += 1
-    for path in files.dxf:
-        drawings.append((path, read_dxf(path, tell=heard(path))))
-        done += 1
-    for path in files.points:
-        heard(path)
-        texts.append(read_point_text(path))
-        done += 1
-    for path in files.grids:
-        heard(path)
-        vertices, faces, notes = read_grid(path)
-        grids.append((path, SurfaceFound(name=path.stem, vertices=vertices, faces=faces, notes=notes)))
-        done += 1
-    return Found(files=files, landxml=tuple(landxml), drawings=tuple(drawings), points=tuple(texts), grids=tuple(grids))
 
 
 def guessed_roles(project: Project, found: Found) -> dict[str, Role]:
@@ -242,7 +98,7 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
         notes.append(f"{path.name}: {counted(len(xml.roads), 'road')}, {counted(len(xml.surfaces), 'surface')}.")
         for road in xml.roads:
             if choices.roads is None or road.name in choices.roads:
-                project = add_road(project, road.name, road.elements, road.start, road.profiles)
+                project = _with_road(project, road, choices, notes)
             else:
                 notes.append(f'The road "{road.name}" is left out.')
         for surface in xml.surfaces:
@@ -258,6 +114,35 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
         project = _with_drawing(project, path, drawing, unit, choices, notes)
     notes += _apart(project)
     return _with_tables(project, found.files, choices, notes)
+
+
+def _with_road(project: Project, road: RoadFound, choices: Choices, notes: list[str]) -> Project:
+    """A road more, or one that is there anew."""
+    there = next((k for k, r in project.roads.items() if r.name == road.name), None)
+    how = choices.same_roads.get(road.name) if there is not None else None
+    notes.append(_summary(project.units, road))
+    if there is not None and how == "replace":
+        project, told = revised(project, analyse(project), there, road.elements, road.start, road.profiles)
+        notes += told
+        return project
+    return add_road(project, how or road.name, road.elements, road.start, road.profiles)
+
+
+def _summary(u: Units, road: RoadFound) -> str:
+    """A road in one sentence: length, chainages, pieces, where it lies, its profiles and what of it they cover."""
+    line = Alignment(road.elements, road.start)
+    x0, y0, x1, y1 = line.extents
+    out = (
+        f'The road "{road.name}": {u.long(line.length)}, {u.chainage(line.start)} to {u.chainage(line.end)}, '
+        f"{counted(len(road.elements), 'element')}, x {u.coordinate(x0, 0)} to {u.coordinate(x1, 0)}, "
+        f"y {u.coordinate(y0, 0)} to {u.coordinate(y1, 0)} {u.m}"
+    )
+    for p in road.profiles:
+        a, b = p.pvis[0].chainage, p.pvis[-1].chainage
+        bare = max(0.0, a - line.start) + max(0.0, line.end - b)
+        cover = "all along it" if bare < 0.005 else f"{u.long(min(bare, line.length))} of the road without"
+        out += f'; profile "{p.name}" ({p.kind}), {u.chainage(a)} to {u.chainage(b)}, {cover}'
+    return out + ("." if road.profiles else "; no profile.")
 
 
 def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
@@ -402,6 +287,12 @@ def _name_in(ring: list[tuple[float, float]], drawing: Drawing, by: float) -> st
     return max(inside, key=lambda t: t.height).text if inside else None
 
 
+def _names(records: Mapping[Any, Any], without: int) -> str:
+    """The names of records, but for the last ones."""
+    names = [r.name for r in records.values()]
+    return ", ".join(names[: len(names) - without])
+
+
 def usual_unit(project: Project) -> str:
     """The unit that a list without one is taken to be in: that of the project's lengths."""
     return "ft" if project.units.us else "m"
@@ -416,10 +307,17 @@ def _unit(project: Project, path: Path, choices: Choices, notes: list[str]) -> f
 
 
 def _with_tables(project: Project, files: Files, choices: Choices, notes: list[str]) -> Imported:
+    taken_by = choices.taken_by
+    some = [n.name for k, n in project.networks.items() if taken_by is None or k in taken_by]
+    words = f"taken by {', '.join(some)}" if some else "taken by no network yet"
     if files.standard is not None:
-        project = set_standard(project, read_standard(files.standard))
+        standard = read_standard(files.standard)
+        project = set_standard(project, standard, taken_by)
+        notes.append(f'The standard "{standard.name}" is added to {_names(project.standards, 1)}: {words}.')
     if files.trench is not None:
-        project = set_trench_type(project, read_trench(files.trench))
+        trench = read_trench(files.trench)
+        project = set_trench_type(project, trench, taken_by)
+        notes.append(f'The trench type "{trench.name}" is added to {_names(project.trench_types, 1)}: {words}.')
     bad: list[str] = []
     readers: tuple[tuple[tuple[Path, ...], Any], ...] = (
         (files.land, read_land), (files.services, read_services), (files.structures, read_structures), (files.pipes, read_pipes),

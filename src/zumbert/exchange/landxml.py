@@ -50,6 +50,14 @@ class LandXml(Struct, frozen=True, kw_only=True):
     notes: tuple[str, ...]
 
 
+LEFT_OUT = (
+    ("PipeNetwork", "pipe network"),
+    ("Parcel", "parcel"),
+    ("PlanFeature", "plan feature"),
+    ("Survey", "survey"),
+)
+
+
 def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
     """Reads roads and surfaces, in metres, x east and y north (a file has northing first). Raises ReadError.
 
@@ -70,6 +78,9 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
         return _surface(e, unit)
 
     surfaces = _taken(found, surface, "surface", notes)
+    left = [(len(root.findall(f".//{{*}}{tag}")), words) for tag, words in LEFT_OUT]
+    if any(n for n, _ in left):
+        notes.append("Left out: " + ", ".join(counted(n, words) for n, words in left if n) + ".")
     return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
 
 
