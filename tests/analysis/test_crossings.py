@@ -125,3 +125,14 @@ def test_a_run_taken_on_from_an_earlier_one_is_as_if_made_anew():
     for k in p.structures:
         p = set_anchor(p, facts, k, road)
     assert run(analyse(p, facts), key, before).crossings == ()  # it lies along the road now
+
+
+def test_a_service_with_its_corner_on_the_axis_or_over_a_pipe_s_end_is_one_crossing():
+    corner, _ = add_service(RUN, "water", [(30.0, -5.0, 47.0), (30.0, 0.0, 47.0), (35.0, 6.0, 47.0)])
+    assert len(shown(corner)) == 1
+    end, _ = add_service(RUN, "water", [(50.0, -5.0, 47.0), (50.0, 5.0, 47.0)])  # S2 stands at 50
+    assert len(shown(end)) == 1
+    both, _ = add_service(RUN, "water", [(50.0, -5.0, 47.0), (50.0, 0.0, 47.0), (52.0, 6.0, 47.0)])
+    assert len(shown(both)) == 1
+    twice, _ = add_service(RUN, "water", [(30.0, -5.0, 47.0), (30.0, 5.0, 47.0), (40.0, 5.0, 47.0), (40.0, -5.0, 47.0)])
+    assert len(shown(twice)) == 2

@@ -1,3 +1,4 @@
+import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
@@ -6,6 +7,7 @@ from pytest import approx
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.make import FILES
 from zumbert.model.project import new_project
+from zumbert.store import save
 
 ALL = [FILES / n for n in ("quillerby.xml", "structures.csv", "pipes.csv", "standard.toml", "trench.toml")]
 
@@ -151,3 +153,36 @@ def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_f
     assert 'The road "Quillerby Rise": 420.00 m, 0+000.00 to 0+420.00, 5 elements' in dialog.says.text()
     dialog.accept()
     assert len(user.project.roads) == 3
+
+
+def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, tmp_path, monkeypatch):
+    user = empty
+    rng = np.random.default_rng(3)
+    xyz = np.column_stack([rng.uniform(0, 400, (8000, 2)), rng.uniform(40, 41, 8000)])
+    np.savetxt(tmp_path / "survey.xyz", xyz, fmt="%.3f")
+    assert user.window.import_paths([tmp_path / "survey.xyz"])
+    dialog = dialog_of(user)
+    made = []
+    monkeypatch.setattr("zumbert.exchange.importing.triangulated", lambda *a, **k: made.append(a))
+    box = dialog.roles["survey"]
+    for role in ("none", "existing", "rock"):
+        box.setCurrentIndex(box.findData(role))
+        box.activated.emit(box.currentIndex())
+        assert [s.role for s in user.shown.surfaces.values()] == [role]
+    assert made == []  # no choice made the surface again
+    dialog.reject()
+
+
+def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_path, monkeypatch):
+    save(user.project, tmp_path / "large.zumbert")
+    monkeypatch.setattr("zumbert.app.files.LARGE", 10)
+    assert user.window.open_file(tmp_path / "large.zumbert") and user.session.state.path.name == "large.zumbert"
+    before = user.project
+
+    def slow(path, tell):
+        user.window.work._given_up.set()
+        tell(0.5, "half")
+
+    monkeypatch.setattr("zumbert.app.files._loaded", slow)
+    assert not user.window.open_file(tmp_path / "large.zumbert")
+    assert user.project is before and "cancelled" in user.window.foot.hint.text()

@@ -1,6 +1,6 @@
 """What crosses a run in plan: services and pipes that it does not meet, with the room between, and other roads."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Any, Literal, NamedTuple
 
@@ -58,8 +58,17 @@ def crossings(
     """
     if len(xy) < 2:
         return ()
-    out = [*_services(facts, xy, at), *_pipes(facts, reaches, xy, at, near), *met]
+    out = [*_once(_services(facts, xy, at)), *_once(_pipes(facts, reaches, xy, at, near)), *met]
     return tuple(sorted((_with_room(facts, reaches, c) for c in out), key=lambda c: c.at))
+
+
+def _once(found: list[Crossing]) -> Iterator[Crossing]:
+    """Crossings of a thing at one place once: a corner on the run, or a place over a pipe's end, is met by both pieces there."""
+    last: dict[str, float] = {}
+    for c in sorted(found, key=lambda c: (c.id, c.at)):
+        if not abs(c.at - last.get(c.id, np.inf)) < SAME:
+            yield c
+        last[c.id] = c.at
 
 
 def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
@@ -136,6 +145,7 @@ def _onward(end: Array, before: Array) -> Array:
     return np.asarray(back / max(float(np.hypot(*back)), 1e-9) * MEETS)
 
 
+SAME = 1e-3  # m: crossings of one thing nearer than this are one
 MEETS = 0.05  # m: a road that stops so near to a line still meets it
 
 

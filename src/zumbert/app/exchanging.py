@@ -1,5 +1,6 @@
 """What the window does with files of other kinds: imports, schedules read back, exports, and files dropped on it."""
 
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
@@ -27,10 +28,22 @@ class Exchanging(Files):
     def import_paths(self, paths: list[Path]) -> bool:
         """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
         from zumbert.app.importdialog import ImportDialog
-        from zumbert.exchange.found import read_files, sorted_out
+        from zumbert.exchange.found import Found, Tell, read_files, sorted_out
+        from zumbert.exchange.importing import Choices, built, guessed_roles
+
+        project = self.session.state.kept.project
+
+        def read(tell: Tell) -> Found:
+            found = read_files(sorted_out(paths), tell)
+            tell(0.99, "Making surfaces")
+            with suppress(
+                ZumbertError
+            ):  # what cannot be built is told in the summary; what can be is kept ready for it
+                built(project, found, Choices(roles=guessed_roles(project, found)))
+            return found
 
         try:
-            found = self.work.run("Reading files", lambda tell: read_files(sorted_out(paths), tell))
+            found = self.work.run("Reading files", read)
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return False

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
+from zumbert.app.work import Tell, Work
 from zumbert.errors import ZumbertError
 from zumbert.model.project import Project
 
@@ -20,7 +21,18 @@ if TYPE_CHECKING:
     from zumbert.store.recovery import Kept
 
 FILTER = "Zumbert project (*.zumbert)"
+LARGE = 4_000_000  # bytes: a file from here on is opened with its progress, and can be given up
 LOOK = 2000  # ms between two looks at whether a file that is looked at has become free
+
+
+def _loaded(path: Path, tell: Tell) -> Project:
+    """A project from its file, in the thread of the work, which may be given up between its steps."""
+    from zumbert.store import load
+
+    tell(0.05, f"Opening {path.name}")
+    project = load(path)
+    tell(0.5, f"Opening {path.name}")
+    return project
 
 
 def lock_of(path: Path) -> "FileLock":
@@ -44,6 +56,7 @@ class Files(QMainWindow):
 
     session: Session
     pen: Pen
+    work: Work
     pages: QStackedWidget
 
     def __init__(self) -> None:
@@ -149,7 +162,16 @@ class Files(QMainWindow):
         free = ours or self._take_lock(path)
         stamp = stamp_of(path)
         try:
-            self.session.open_file(path)
+            if stamp is not None and stamp.size > LARGE:
+                project = self.work.run(f"Opening {path.name}", lambda tell: _loaded(path, tell))
+                if project is None:  # given up
+                    if self.lock is not before:
+                        self._unlock()
+                    self.lock = before
+                    return False
+                self.session.open(project, path)
+            else:
+                self.session.open_file(path)
         except ZumbertError as e:
             if self.lock is not before:
                 self._unlock()

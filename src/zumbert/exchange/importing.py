@@ -1,11 +1,13 @@
 """Open-format files into a project: read first, then built with the roles, units and uses that one chooses."""
 
 from collections.abc import Mapping
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from zumbert.analysis import analyse
 from zumbert.analysis.roads import pieces
@@ -145,17 +147,13 @@ def _summary(u: Units, road: RoadFound) -> str:
     return out + ("." if road.profiles else "; no profile.")
 
 
-def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
-    return SurfaceFound(name=surface.name, vertices=surface.vertices * by, faces=surface.faces, notes=surface.notes)
-
-
 def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, notes: list[str]) -> Project:
     role = choices.roles.get(surface.name)
     if role is None:
         notes.append(f'The surface "{surface.name}" is left out.')
         return project
     if surface.source is not None and choices.leave_crossed:
-        surface = triangulated(surface.name, surface.source, leave_crossed=True)
+        surface = _without_crossed(surface.name, surface.source)
     vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
     if not len(faces):
         raise ReadError(f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.')
@@ -174,14 +172,32 @@ def _with_points(project: Project, text: PointText, choices: Choices, notes: lis
     if choices.roles.get(text.name) is None:
         notes.append(f'The points of "{text.name}" are left out.')
         return project
-    points = points_of(text, choices.columns.get(text.path))
-    notes += [f"{text.path.name}: {note}" for note in (f"{counted(len(points.xyz), 'point')}.", *points.notes)]
     by = _unit(project, text.path, choices, notes)
+    told_points, surface = _over(text, choices.columns.get(text.path), by)
+    notes += told_points
+    return _with_surface(project, surface, choices, notes)
+
+
+@lru_cache(maxsize=8)
+def _over(text: PointText, columns: tuple[What, ...] | None, by: float) -> tuple[tuple[str, ...], SurfaceFound]:
+    """The surface over a file of points, and what is told of them; kept while other things are chosen."""
+    points = points_of(text, columns)
+    notes = tuple(f"{text.path.name}: {n}" for n in (f"{counted(len(points.xyz), 'point')}.", *points.notes))
     try:
-        surface = triangulated(text.name, Source(points.xyz * by, [], []))
+        return notes, triangulated(text.name, Source(points.xyz * by, [], []))
     except ValueError as e:
         raise ReadError(f"{text.path.name}: {e}.") from e
-    return _with_surface(project, surface, choices, notes)
+
+
+@lru_cache(maxsize=8)
+def _without_crossed(name: str, source: Source) -> SurfaceFound:
+    """A surface anew, without breaklines that cross an earlier one."""
+    return triangulated(name, source, leave_crossed=True)
+
+
+@lru_cache(maxsize=8)
+def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
+    return replace(surface, vertices=surface.vertices * by)
 
 
 def _with_drawing(
@@ -205,6 +221,7 @@ def _with_drawing(
     return project
 
 
+@lru_cache(maxsize=8)
 def _levels_of(drawing: Drawing, name: str, by: float) -> SurfaceFound:
     """The surface of a drawing: its faces, else that over its lines with levels and its points. Its faults are told, as those
     of any other.

@@ -24,7 +24,7 @@ HEADS: dict[str, What] = {
 }  # fmt: skip
 
 
-class PointText(Struct, frozen=True, kw_only=True):
+class PointText(Struct, frozen=True, kw_only=True, eq=False):
     """A file of points as it stands: its rows of cells, and what its columns seem to be."""
 
     path: Path
