@@ -10,9 +10,11 @@ from pytest import approx
 from tests.build import drawn
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.tools.pick import PickTool
-from zumbert.edits.ground import set_profile
+from zumbert.edits.ground import in_units, read_again, set_profile
 from zumbert.edits.setup import add_background
 from zumbert.edits.things import Thing
+from zumbert.model.background import DrawnText
+from zumbert.store import load, save
 
 
 def panel(user):
@@ -551,3 +553,44 @@ def test_a_field_tells_what_it_belongs_to(user):
     user.key(name, Qt.Key.Key_Return)
     assert start.toolTip() == "Starts at, m: Quillerby Hill"
     assert user.window.side.findChild(QLineEdit, "road near").toolTip().startswith("Structures of other roads")
+
+
+def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(user, tmp_path):
+    text = DrawnText("A", "gate", 5.0, 0.0, 1.0)
+    b = drawn("site", ("A",), [(0, 0, 10, 0)], [0], texts=(text,))
+    user.session.edit("Import", lambda p, f: add_background(p, b))
+    key = next(reversed(user.project.backgrounds))
+    before = user.project
+    user.do("ground")
+    user.session.pick(Thing("background", key))
+    user.do("place")
+    tool = user.window.tool
+    user.move(user.plan, 300, 100)
+    assert tool.words().head == "A point of it"
+    for typed in ("0,0", "1450,900", "10,0"):
+        assert tool.entry(typed)
+    assert user.shown.backgrounds[key].segments.tolist() == [[1450.0, 900.0, 1460.0, 900.0]]  # the first pair shifts it
+    assert tool.entry("1450,920")
+    made = user.project.backgrounds[key]
+    assert made.segments[0].tolist() == approx([1450, 900, 1450, 920])
+    assert (made.texts[0].x, made.texts[0].y, made.texts[0].height) == (approx(1450), approx(910), approx(2.0))
+    assert made.texts[0].turn == approx(3 * np.pi / 2)  # a quarter to the left
+    assert user.session.undo_name == "Place site" and user.window.tool.placed == []
+    save(user.project, tmp_path / "p.zumbert")
+    assert load(tmp_path / "p.zumbert").backgrounds[key].placing == made.placing
+    fresh = read_again(user.project, key, replace(b, id=key)).backgrounds[key]
+    assert fresh.segments[0].tolist() == approx([1450, 900, 1450, 920])  # its file, read again, lies there too
+    half = in_units(user.project, key, 0.5).backgrounds[key]
+    assert half.segments[0].tolist() == approx([1450, 900, 1450, 910])
+    user.do("undo")
+    assert user.project is before
+    surface = next(iter(user.project.surfaces))
+    z = user.project.surfaces[surface].vertices[:, 2]
+    user.session.pick(Thing("surface", surface))
+    user.do("place")
+    for typed in ("0,0", "5,-3"):
+        assert user.window.tool.entry(typed)
+    user.key(user.plan, Qt.Key.Key_Return)
+    moved = user.project.surfaces[surface]
+    assert (moved.vertices[:, :2] - before.surfaces[surface].vertices[:, :2]).tolist()[0] == approx([5.0, -3.0])
+    assert (moved.vertices[:, 2] == z).all() and moved.placing.x == 5.0

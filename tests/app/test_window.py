@@ -228,14 +228,18 @@ def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypat
     assert user.project.pipes[pipe.id].invert_down == 40.5
 
 
-def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path):
+def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path, monkeypatch):
     (tmp_path / "bad.zumbert").write_text("nonsense")
     before = user.project
     assert not user.window.open_file(tmp_path / "bad.zumbert")
     assert "is not a project of Zumbert" in user.refusals[-1]
     assert user.project is before
+    asked = []
+    monkeypatch.setattr(
+        "zumbert.app.files.ask", lambda parent, name, title, text, choices, **k: asked.append(text) or 1
+    )
     assert not user.window.save_to(Path("/nowhere/at/all.zumbert"))
-    assert user.project is before
+    assert user.project is before and "could not be written" in asked[0]
 
 
 def test_the_finder_goes_to_things_chainages_and_commands(user):

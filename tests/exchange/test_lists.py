@@ -100,3 +100,31 @@ def test_title_lines_may_stand_above_the_heads_of_points(tmp_path):
     text = read_point_text(tmp_path / "p.csv")
     assert text.columns == ("number", "easting", "northing", "level")
     assert points_of(text).xyz.tolist() == [[10, 20, 5], [11, 21, 6], [10, 22, 7]]
+
+
+def test_points_and_breaklines_of_several_files_make_one_surface(tmp_path):
+    (tmp_path / "a.xyz").write_text("0 0 1\n100 0 1\n100 100 1\n0 100 1\n")
+    (tmp_path / "b.xyz").write_text("50 20 3\n50 80 3\n20 20 2\n")
+    found = read_files(sorted_out([tmp_path / "a.xyz", tmp_path / "b.xyz"]))
+    roles = {"a": "existing", "b": "none"}
+    apart = built(new_project("x"), found, Choices(roles=roles)).project
+    assert len(apart.surfaces) == 2
+    made = built(new_project("x"), found, Choices(roles=roles, one_surface=True))
+    [s] = made.project.surfaces.values()
+    assert (s.name, s.role, len(s.vertices)) == ("a", "existing", 7)
+    assert '"a" is one surface of a, b.' in made.notes
+
+
+def test_what_is_new_is_told_apart_from_what_was_there_and_what_stands_far_off_the_ground(tmp_path):
+    (tmp_path / "g.xyz").write_text("0 0 50\n100 0 50\n100 100 50\n0 100 50\n")
+    first = built(
+        new_project("x"),
+        read_files(written(tmp_path, s_csv="label,x,y,rim\nA,10,10,50\nB,20,10,80\n")),
+        Choices(roles={"g": "existing"}),
+    )
+    assert "2 structures, 0 pipes." in first.notes
+    assert "1 rim far off the ground: B by 30.000 m. Check unit and columns." in first.notes
+    (tmp_path / "s.csv").write_text("label,x,y,rim\nC,30,10,50.2\n")
+    second = built(first.project, read_files(sorted_out([tmp_path / "s.csv"])), Choices(roles={}))
+    assert "1 structure, 0 pipes new; 2 structures there before." in second.notes
+    assert not any("far off" in n for n in second.notes)

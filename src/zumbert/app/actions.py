@@ -86,6 +86,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.act("structures-from")),
     Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="View", run=lambda w: w.probe()),
     Action(id="measure", text="Measure length and area", keys=("M",), menu="View", run=lambda w: w.act("measure")),
+    Action(id="place", text="Place a drawing or surface by points", menu="Draw", run=lambda w: w.act("place")),
     Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.act("spot")),
     Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.act("make-road")),
     Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Edit", run=lambda w: w.regrade()),

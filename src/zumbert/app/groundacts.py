@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from zumbert.analysis.surfaces import levels
 from zumbert.app.tools.fromline import FromLineTool
-from zumbert.app.tools.places import LandTool, MeasureTool, RoadTool, ServiceTool, SpotTool
+from zumbert.app.tools.places import LandTool, MeasureTool, PlacingTool, RoadTool, ServiceTool, SpotTool
 from zumbert.app.tools.roads import AddPointTool
 from zumbert.app.tools.tool import Tool
 from zumbert.edits.ground import read_again
@@ -67,6 +67,13 @@ class GroundActs:
 
     def _spot(self) -> None:
         self.take(SpotTool(self.session))
+
+    def _place(self) -> None:
+        thing = self.session.state.thing
+        if thing is not None and thing.kind in ("background", "surface"):
+            self.take(PlacingTool(self.session, thing))
+            return
+        self.session.refused.emit("Pick the drawing or surface first: in the list of the stage Ground.")
 
     def _measure(self) -> None:
         self.window.hold(MeasureTool(self.session))

@@ -61,6 +61,9 @@ class ImportDialog(QDialog):
         self.columns: dict[Path, list[Combo]] = {}
         self.tables: dict[Path, list[Combo]] = {}  # of lists with heads of others
         self.kinds: dict[Path, Combo] = {}
+        self.as_one = QCheckBox("one surface of all points and lines with levels")
+        self.as_one.setObjectName("one surface")
+        self.as_one.clicked.connect(lambda _=False: self._look())
         self.bad = QCheckBox("take the good rows, leave out those that cannot be taken")
         self.bad.setObjectName("leave bad rows")
         self.bad.hide()
@@ -125,6 +128,8 @@ class ImportDialog(QDialog):
                 row.addWidget(w)
             row.addStretch(1)
             into.addLayout(row)
+            if len(self.found.surfaces) > 1:
+                into.addWidget(self.as_one)
         self.spikes.setObjectName("leave out spikes")
         self.crossed.setObjectName("leave out crossed")
         for switch in (self.spikes, self.crossed):
@@ -275,6 +280,7 @@ class ImportDialog(QDialog):
             columns={path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()},
             tables={path: tuple(b.currentData() for b in boxes) for path, boxes in self.tables.items()},
             leave_bad=self.bad.isChecked(),
+            one_surface=self.as_one.isChecked(),
             spikes=self.session.units.typed(self.spike.text()) if self.spikes.isChecked() else None,
             leave_crossed=self.crossed.isChecked(),
         )

@@ -1,11 +1,13 @@
 """Surfaces and drawings that are there: their roles, the profile in force, layers, spikes."""
 
+from math import tau
 from typing import Any
 
 from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError
+from zumbert.geometry.placing import Placing
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import spikes, without
 from zumbert.model.background import Background
@@ -72,6 +74,7 @@ def show_layers(project: Project, background: BackgroundId, off: frozenset[str])
 def read_again(project: Project, background: BackgroundId, fresh: Background) -> Project:
     """The project with a drawing as its file is now; layers that were off stay off, its place and strength too."""
     old = project.backgrounds[background]
+    fresh = _placed(fresh, old.placing)
     kept = replace(fresh, id=old.id, off=old.off & set(fresh.layers), shown=old.shown, strength=old.strength)
     return replace(project, backgrounds=with_one(project.backgrounds, background, kept))
 
@@ -82,7 +85,38 @@ def in_units(project: Project, background: BackgroundId, metres: float) -> Proje
     by = metres / b.metres
     if by == 1.0:
         return project
-    centres = None if b.centres is None else b.centres * by
-    places = tuple(p.scaled(by) for p in b.places)
-    scaled = replace(b, segments=b.segments * by, centres=centres, places=places, metres=metres)
+    scaled = replace(
+        _placed(_placed(_placed(b, b.placing.back), Placing(by)), b.placing), placing=b.placing, metres=metres
+    )
     return replace(project, backgrounds=with_one(project.backgrounds, background, scaled))
+
+
+def place_background(project: Project, background: BackgroundId, placing: Placing) -> Project:
+    """The project with a drawing placed anew from where it is; its file, read again, is placed the same."""
+    b = project.backgrounds[background]
+    return replace(project, backgrounds=with_one(project.backgrounds, background, _placed(b, placing)))
+
+
+def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Project:
+    """The project with a surface placed anew from where it is; its levels stay."""
+    s = project.surfaces[surface]
+    vertices = s.vertices.copy()
+    vertices[:, :2] = placing.apply(vertices[:, :2])
+    return with_surface(project, surface, vertices=vertices, placing=placing.after(s.placing))
+
+
+def _placed(b: Background, p: Placing) -> Background:
+    """A drawing with all that it holds placed."""
+
+    def moved(things: tuple[Any, ...]) -> tuple[Any, ...]:
+        xy = p.apply([(t.x, t.y) for t in things]).tolist() if things else []
+        return tuple(
+            replace(t.scaled(p.scale), x=x, y=y, turn=(t.turn - p.turn) % tau)
+            for t, (x, y) in zip(things, xy, strict=True)
+        )
+
+    return replace(
+        b, segments=p.apply(b.segments.reshape(-1, 2)).reshape(-1, 4),
+        centres=None if b.centres is None else p.apply(b.centres), places=moved(b.places), texts=moved(b.texts),
+        placing=p.after(b.placing),
+    )  # fmt: skip

@@ -32,7 +32,7 @@ from zumbert.geometry.elements import Array
 from zumbert.geometry.triangulate import Triangulated
 from zumbert.model.background import UNITS, Background
 from zumbert.model.display import Units, counted
-from zumbert.model.ids import BackgroundId, NetworkId
+from zumbert.model.ids import BackgroundId, NetworkId, StructureId
 from zumbert.model.project import Project, Settings, new_project
 from zumbert.model.surface import Role
 
@@ -41,6 +41,9 @@ LAYER_USES: tuple[tuple[str, str], ...] = (
     ("service water", "water"), ("service gas", "gas"), ("service power", "power"), ("service telecom", "telecom"),
     ("service sewer", "sewer"), ("leave", "leave it out"),
 )  # fmt: skip
+
+
+FAR_OFF = 5.0  # m between a rim and its surface that is told
 
 
 class BadRows(ReadError):
@@ -68,6 +71,7 @@ class Choices(Struct, frozen=True, kw_only=True):
     columns: Mapping[Path, tuple[What, ...]] = {}  # of files of points
     spikes: float | None = None  # m: vertices farther off the plane of their neighbours are left out
     tables: Mapping[Path, tuple[str, ...]] = {}  # of tables whose heads are not ours: what each column is
+    one_surface: bool = False  # points and lines with levels of several files make one surface, named as the first
     leave_bad: bool = False  # rows of tables that cannot be taken are left out and told
     leave_crossed: bool = False  # breaklines that cross an earlier one count as points only
 
@@ -105,6 +109,11 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
                 notes.append(f'The road "{road.name}" is left out.')
         for surface in xml.surfaces:
             project = _with_surface(project, surface, choices, notes)
+    several = _sources(found, choices, project) if choices.one_surface else []
+    if len(several) > 1:
+        project = _as_one(project, several, choices, notes)
+        roles = {n: r for n, r in choices.roles.items() if n not in {name for name, _ in several}}
+        choices = replace(choices, roles=roles)
     for text in found.points:
         project = _with_points(project, text, choices, notes)
     for path, grid in found.grids:
@@ -176,6 +185,34 @@ def _with_points(project: Project, text: PointText, choices: Choices, notes: lis
     told_points, surface = _over(text, choices.columns.get(text.path), by)
     notes += told_points
     return _with_surface(project, surface, choices, notes)
+
+
+def _sources(found: Found, choices: Choices, project: Project) -> list[tuple[str, Source]]:
+    """Points and breaklines of the files that are taken, by the name of the surface that each would be."""
+    out: list[tuple[str, Source]] = []
+    for text in found.points:
+        if choices.roles.get(text.name) is not None:
+            by = UNITS[choices.units.get(text.path, usual_unit(project))]
+            out.append((text.name, Source(points_of(text, choices.columns.get(text.path)).xyz * by, [], [])))
+    for path, d in found.drawings:
+        if choices.roles.get(f"{d.name} levels") is not None and not len(d.faces):
+            by = UNITS[choices.units.get(path, d.unit)] / UNITS[d.unit]
+            out.append((f"{d.name} levels", Source(d.points * by, [line.xyz * by for line in d.deep_lines], [])))
+    return out
+
+
+def _as_one(project: Project, several: list[tuple[str, Source]], choices: Choices, notes: list[str]) -> Project:
+    """One surface over the points and breaklines of several files, in the role of the first."""
+    name = several[0][0]
+    points = np.vstack([np.asarray(s.points, float).reshape(-1, 3) for _, s in several])
+    notes.append(f'"{name}" is one surface of {", ".join(n for n, _ in several)}.')
+    try:
+        surface = triangulated(
+            name, Source(points, [b for _, s in several for b in s.breaklines], []), choices.leave_crossed
+        )
+    except ValueError as e:
+        raise ReadError(f"{', '.join(n for n, _ in several)} together: {e}.") from e
+    return _with_surface(project, replace(surface, source=None), choices, notes)
 
 
 @lru_cache(maxsize=8)
@@ -324,6 +361,7 @@ def _unit(project: Project, path: Path, choices: Choices, notes: list[str]) -> f
 
 
 def _with_tables(project: Project, files: Files, choices: Choices, notes: list[str]) -> Imported:
+    before = project
     taken_by = choices.taken_by
     some = [n.name for k, n in project.networks.items() if taken_by is None or k in taken_by]
     words = f"taken by {', '.join(some)}" if some else "taken by no network yet"
@@ -347,11 +385,19 @@ def _with_tables(project: Project, files: Files, choices: Choices, notes: list[s
     if bad:
         notes += [f"Left out: {b}" for b in bad[:MOST_TOLD]]
         notes += [f"and {len(bad) - MOST_TOLD} rows more."] if len(bad) > MOST_TOLD else []
-    if files.land or files.services:
-        notes.append(
-            f"{counted(len(project.land), 'area of land', 'areas of land')}, {counted(len(project.services), 'service')}."
-        )
-    notes.append(f"{counted(len(project.structures), 'structure')}, {counted(len(project.pipes), 'pipe')}.")
+    for kinds, asked in (
+        (
+            (("land", "area of land", "areas of land"), ("services", "service", None)),
+            bool(files.land or files.services),
+        ),
+        ((("structures", "structure", None), ("pipes", "pipe", None)), True),
+    ):
+        new = [counted(len(getattr(project, k)) - len(getattr(before, k)), one, many) for k, one, many in kinds]
+        there = [counted(len(getattr(before, k)), one, many) for k, one, many in kinds if getattr(before, k)]
+        if asked:
+            notes.append(", ".join(new) + (f" new; {', '.join(there)} there before." if there else "."))
+    if files.structures:
+        notes += _off_ground(project, set(before.structures))
     return Imported(project=project, notes=tuple(notes))
 
 
@@ -415,6 +461,20 @@ def _apart(project: Project) -> list[str]:
         if others and not any(_meet(xy, o) for o in others):
             out.append(f"{name} does not meet the roads and surfaces: check its unit and origin.")
     return out
+
+
+def _off_ground(project: Project, before: set[StructureId]) -> list[str]:
+    """New structures whose rims lie far off the ground: mostly a unit or a column is wrong."""
+    facts, u = analyse(project), project.units
+    off: list[tuple[float, str]] = []
+    for k, p in facts.places.items():
+        z = p.design if p.design is not None else p.ground
+        if k not in before and p.rim is not None and z is not None and abs(p.rim - z) > FAR_OFF:
+            off.append((abs(p.rim - z), f"{project.structures[k].label} by {u.deep(p.rim - z)}"))
+    if not off:
+        return []
+    named = ", ".join(words for _, words in sorted(off, reverse=True)[:6]) + (" and more" if len(off) > 6 else "")
+    return [f"{counted(len(off), 'rim')} far off the ground: {named}. Check unit and columns."]
 
 
 def _meet(a: Array, b: Array) -> bool:

@@ -5,6 +5,7 @@ from typing import Any, Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from zumbert.geometry.placing import Placing
 from zumbert.model.ids import BackgroundId
 
 DrawnWhat = Literal["circle", "point", "block"]
@@ -61,4 +62,5 @@ class Background(Struct, frozen=True, kw_only=True, eq=False):
     stamp: str | None = None  # SHA-256 of that file when it was read
     texts: tuple[DrawnText, ...] = ()
     places: tuple[DrawnPlace, ...] = ()  # its circles, points and blocks
+    placing: Placing = Placing()  # from the source's own places (m) to those of the project
     metres: float = 1.0  # of one unit of the drawing: what is written back goes to the same units

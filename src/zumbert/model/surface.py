@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from msgspec import Struct
 
+from zumbert.geometry.placing import Placing
 from zumbert.model.ids import SurfaceId
 
 Role = Literal["existing", "design", "formation", "rock", "none"]
@@ -17,5 +18,6 @@ class Surface(Struct, frozen=True, kw_only=True, eq=False):
     role: Role
     shown: bool = True
     strength: float = 1.0  # 0 to 1: how strongly it is drawn
+    placing: Placing = Placing()  # from the source's own places (m) to those of the project
     vertices: Any  # NDArray (n, 3): x, y, level
     faces: Any  # NDArray (m, 3): vertex numbers

@@ -17,6 +17,7 @@ from msgspec.structs import replace
 
 from zumbert.errors import StoreError
 from zumbert.geometry.intersections import elements_through
+from zumbert.geometry.placing import Placing
 from zumbert.geometry.profile import Profile
 from zumbert.model.background import Background, DrawnPlace, DrawnText
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
@@ -40,6 +41,7 @@ class _SurfaceEntry(msgspec.Struct, frozen=True, kw_only=True):
     role: Role
     shown: bool = True
     strength: float = 1.0
+    placing: Placing = Placing()
 
 
 class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
@@ -54,6 +56,7 @@ class _BackgroundEntry(msgspec.Struct, frozen=True, kw_only=True):
     stamp: str | None = None
     places: tuple[DrawnPlace, ...] = ()
     texts: tuple[DrawnText, ...] = ()
+    placing: Placing = Placing()
 
 
 class _AttachmentEntry(msgspec.Struct, frozen=True, kw_only=True):

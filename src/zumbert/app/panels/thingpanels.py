@@ -232,6 +232,7 @@ class SurfaceDetail(Detail):
         row.addStretch(1)
         row.addWidget(self.button("Leave out", "leave out spikes", self._spikes))
         self.whole.addLayout(row)
+        self.whole.addWidget(self.button("Place by points", "place", lambda: self.act("place")))
 
     def _role(self, role: Any) -> None:
         key = self.record.id
@@ -502,6 +503,7 @@ class DrawingDetail(Detail):
             "Structures from it \u2026", "structures from it", lambda: self.act("structures-from")
         )
         self.whole.addWidget(self.structures)
+        self.whole.addWidget(self.button("Place by points", "place", lambda: self.act("place")))
         self.whole.addWidget(label("Layers", "section"))
         self.layers: dict[str, QCheckBox] = {}
         for name in self.record.layers:

@@ -9,18 +9,21 @@ import numpy as np
 from zumbert.app.tools.tool import Place, Tool, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, measured, snap_ring
+from zumbert.edits.ground import place_background, place_surface
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.notes import add_spot
 from zumbert.edits.placesnaps import place_snap
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.things import Thing
+from zumbert.edits.things import Thing, thing_name
 from zumbert.edits.typed import number, typed_point
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
+from zumbert.geometry.placing import by_pairs
 from zumbert.geometry.segments import Catch
-from zumbert.model.ids import RoadId
+from zumbert.model.ids import BackgroundId, RoadId, SurfaceId
 from zumbert.model.land import LAND_WORDS, LandKind
 from zumbert.model.note import Follows
+from zumbert.model.project import Project
 from zumbert.model.service import ServiceKind
 
 if TYPE_CHECKING:
@@ -220,6 +223,51 @@ class SpotTool(PointTool):
         tin = getattr(found, self.follows)
         z = float("nan") if tin is None else float(tin.level(*self.at))
         return (f"<b>{self.session.units.level(None if z != z else z)}</b> {escape(found.name(self.follows))}",)
+
+
+class PlacingTool(PointTool):
+    """Places a drawing or surface by pairs of points: a point of it, where that goes, and once more to turn and scale it.
+
+    Enter after the first pair shifts it alone; the second pair ends it by itself.
+    """
+
+    hint = "Click a point of it, then where that goes; once more to turn and scale it. Enter: shift alone. Backspace: take back."
+    heads = ("A point of it", "goes to", "A second point of it", "goes to")
+
+    def __init__(self, session: "Session", thing: Thing) -> None:
+        super().__init__(session)
+        self.thing = thing
+
+    @property
+    def head(self) -> str:  # type: ignore[override]
+        return self.heads[min(len(self.placed), 3)]
+
+    def placed_one(self) -> None:
+        if len(self.placed) == 4:
+            self.done()
+        elif len(self.placed) == 2:
+            self.session.preview(self._made())
+        elif len(self.placed) < 2:
+            self.session.preview(None)
+
+    def _take(self, place: Point) -> None:
+        self.placed.append(place)  # a point may stay where it is
+        self.placed_one()
+
+    def _made(self) -> Project:
+        kept = self.session.state.kept.project
+        pairs = list(zip(self.placed[::2], self.placed[1::2], strict=False))
+        try:
+            placing = by_pairs(pairs)
+        except ValueError as e:
+            raise EditError(f"{str(e).capitalize()}: choose points apart.") from e
+        if self.thing.kind == "surface":
+            return place_surface(kept, SurfaceId(self.thing.id), placing)
+        return place_background(kept, BackgroundId(self.thing.id), placing)
+
+    def finish(self) -> bool:
+        name = thing_name(self.session.state.kept.project, self.thing)
+        return self.session.edit(f"Place {name}", lambda p, f: self._made())
 
 
 class LandTool(PointTool):
