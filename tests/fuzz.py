@@ -1,18 +1,27 @@
 """Broken files for every importer: `python -m tests.fuzz 600` runs for ten minutes; a short run is among the tests.
 
 Valid files are cut, doubled, mixed and salted with odd numbers and words. An importer may take what is left, or refuse
-it with its own error; anything else, and more than five seconds on one file, is a fault.
+it with its own error; anything else, and more than five seconds or a gigabyte on one file, is a fault. They are read in a
+process of their own.
 """
 
+import io
+import multiprocessing
 import random
+import re
 import sys
 import tempfile
 import time
 import traceback
+import warnings
+import zipfile
 from collections.abc import Callable
+from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import Any
 
 import ezdxf
+import numpy as np
 
 from tests.build import road_project
 from zumbert.demo.make import FILES
@@ -30,6 +39,7 @@ from zumbert.model.project import new_project
 from zumbert.store import load, save
 
 SLOW = 5.0  # s
+LARGE = 1024  # MB
 SALT = [
     b"nan", b"inf", b"-inf", b"1e308", b"-1", b"0", b"99999999999999999999", b"1e-320", b"", b"\x00", b"\xff\xfe", b"\"", b"'",
     b"<", b">", b"&amp;", b";", b",", b"\t", b"\n", b"=", b"[", b"]", b"INF", b"cw", b"ccw", b"\xc3\xa9", b"true", b"1.5.2", b"--",
@@ -80,6 +90,7 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
     for name, text in texts.items():
         (folder / name).write_text(text)
     save(road_project(), folder / "p.zumbert")
+    drawings, project = hostile(folder)
     demo, road = demo_project(), road_project()
 
     def landxml(path: Path) -> None:
@@ -100,7 +111,7 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
 
     return {
         "landxml": (xml, landxml),
-        "dxf": ([folder / "d.dxf"], dxf),
+        "dxf": ([folder / "d.dxf", *drawings], dxf),
         "points": ([folder / "p.xyz"], lambda p: points_of(read_point_text(p))),
         "grid": ([folder / "g.asc"], read_grid),
         "land": ([folder / "land.csv"], lambda p: read_land(road, p)),
@@ -109,7 +120,7 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
         "pipes": ([FILES / "pipes.csv"], lambda p: read_pipes(demo, p)),
         "standard": ([FILES / "standard.toml"], read_standard),
         "trench": ([FILES / "trench.toml"], read_trench),
-        "project": ([folder / "p.zumbert"], load),
+        "project": ([folder / "p.zumbert", project], load),
     }  # fmt: skip
 
 
@@ -149,30 +160,128 @@ def _number(data: bytes, chance: random.Random) -> bytes:
     return data[:a] + chance.choice(SALT) + data[b:]
 
 
+class Reader:
+    """A process that reads files one after another, so that one that hangs or takes all memory ends it alone."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._start()
+
+    def _start(self) -> None:
+        context = multiprocessing.get_context("spawn")
+        self._link, other = context.Pipe()
+        self._process = context.Process(target=_serve, args=(other, str(self.folder)), daemon=True)
+        self._process.start()
+        self._link.recv()  # it is ready
+
+    def read(self, kind: str, path: Path) -> str:
+        """What went wrong with a file; empty where it was taken or refused in a sentence."""
+        self._link.send((kind, str(path)))
+        if not self._link.poll(SLOW):
+            self.end()
+            self._start()
+            return f"more than {SLOW} s"
+        try:
+            fault, memory = self._link.recv()
+        except EOFError:
+            self._start()
+            return "the process ended"
+        return fault or (f"{memory} MB" if memory > LARGE else "")
+
+    def end(self) -> None:
+        """The process goes."""
+        self._process.kill()
+        self._process.join()
+
+
+def _serve(link: Connection, folder: str) -> None:
+    warnings.simplefilter("ignore")
+    kinds = seeds(Path(folder))
+    link.send(None)
+    while True:
+        kind, path = link.recv()
+        fault = ""
+        try:
+            kinds[kind][1](Path(path))
+        except ZumbertError:
+            pass
+        except Exception:
+            fault = traceback.format_exc(limit=-4)
+        peak = re.search(r"VmHWM:\s+(\d+)", Path("/proc/self/status").read_text())
+        link.send((fault, int(peak.group(1)) // 1024 if peak else 0))
+
+
 def run(seconds: float, seed: int, most: int | None = None) -> tuple[int, list[str]]:
     """Files tried, and the faults that were found; it ends after so many seconds, or so many files."""
     chance, faults, tried = random.Random(seed), [], 0
-    end = time.monotonic() + seconds
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         kinds = seeds(folder)
         data = {k: [p.read_bytes() for p in paths] for k, (paths, _) in kinds.items()}
+        reader = Reader(folder)
+        whole = [(kind, file) for kind, files in data.items() for file in files]  # as they are, the hostile ones too
+        end = time.monotonic() + seconds
         while time.monotonic() < end and (most is None or tried < most):
-            kind = chance.choice(list(kinds))
-            file = broken(chance.choice(data[kind]), chance.choice(data[chance.choice(list(data))]), chance)
+            if tried < len(whole):
+                kind, file = whole[tried]
+            else:
+                kind = chance.choice(list(kinds))
+                file = broken(chance.choice(data[kind]), chance.choice(data[chance.choice(list(data))]), chance)
             path = folder / f"try{kinds[kind][0][0].suffix}"
             path.write_bytes(file)
-            begun = time.monotonic()
-            try:
-                kinds[kind][1](path)
-            except ZumbertError:
-                pass
-            except Exception:
-                faults.append(f"{kind}: {traceback.format_exc(limit=-4)}\n{file[-400:]!r}")
-            if time.monotonic() - begun > SLOW:
-                faults.append(f"{kind}: more than {SLOW} s\n{file[-400:]!r}")
+            fault = reader.read(kind, path)
+            if fault:
+                faults.append(f"{kind}: {fault}\n{file[-400:]!r}")
             tried += 1
+        reader.end()
     return tried, faults
+
+
+def hostile(folder: Path) -> tuple[list[Path], Path]:
+    """Drawings that grow without end, and a project with arrays that unpack to a gigabyte and more."""
+    drawings = []
+    for name, make in (("arrays", _arrays), ("nest", _nest), ("giants", _giants)):
+        doc = ezdxf.new("R2000")
+        make(doc, doc.modelspace())
+        doc.modelspace().add_line((0, 0), (9, 9))
+        drawings.append(folder / f"{name}.dxf")
+        doc.saveas(drawings[-1])
+    with (
+        zipfile.ZipFile(folder / "p.zumbert") as a,
+        zipfile.ZipFile(folder / "q.zumbert", "w", zipfile.ZIP_DEFLATED) as b,
+    ):
+        for i in a.infolist():
+            b.writestr(i.filename, _bomb() if i.filename.startswith("surfaces/") else a.read(i))
+    return drawings, folder / "q.zumbert"
+
+
+def _arrays(doc: Any, space: Any) -> None:
+    doc.blocks.new("B").add_line((0, 0), (1, 1))
+    space.add_blockref("B", (0, 0), dxfattribs={"row_count": 30_000, "column_count": 30_000})
+
+
+def _nest(doc: Any, space: Any) -> None:
+    doc.blocks.new("N0").add_line((0, 0), (1, 1))
+    for i in range(1, 30):
+        block = doc.blocks.new(f"N{i}")
+        for j in range(10):
+            block.add_blockref(f"N{i - 1}", (j, 0))
+    space.add_blockref("N29", (0, 0))
+
+
+def _giants(doc: Any, space: Any) -> None:
+    space.add_arc((0, -1e15), 1e15, 0, 180)
+    space.add_circle((0, 0), 1e12)
+
+
+def _bomb() -> bytes:
+    """An array file of a head that tells of 10^12 rows, and one of plain zeros."""
+    out, head = io.BytesIO(), io.BytesIO()
+    np.lib.format.write_array_header_1_0(head, {"descr": "<f8", "fortran_order": False, "shape": (10**12, 3)})
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+        z.writestr("vertices.npy", head.getvalue() + bytes(4_000_000))
+        z.writestr("faces.npy", head.getvalue())
+    return out.getvalue()
 
 
 if __name__ == "__main__":
