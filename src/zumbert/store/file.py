@@ -260,11 +260,10 @@ def _array(data: bytes, name: str) -> Any:
     f = io.BytesIO(data)
     version = np.lib.format.read_magic(f)
     head = np.lib.format.read_array_header_1_0 if version == (1, 0) else np.lib.format.read_array_header_2_0
-    shape, _, kind = head(f)
+    shape, columns_first, kind = head(f)
     if kind.hasobject or math.prod(shape) * kind.itemsize != len(data) - f.tell():
         raise ValueError(f"{name} has an array that is not as large as it says")
-    f.seek(0)
-    return np.lib.format.read_array(f, allow_pickle=False)
+    return np.frombuffer(data, kind, offset=f.tell()).reshape(shape, order="F" if columns_first else "C")
 
 
 def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
