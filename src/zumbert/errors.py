@@ -1,7 +1,6 @@
 """The tree of errors. Each carries one sentence: what is wrong, where, what to do."""
 
 from collections.abc import Iterable
-from difflib import get_close_matches
 
 
 class ZumbertError(Exception):
@@ -26,6 +25,8 @@ class Cancelled(ZumbertError):
 
 def known(name: str, names: Iterable[str]) -> str:
     """The end of a sentence about an unknown name: the nearest known one, else all of them."""
+    from difflib import get_close_matches
+
     names = sorted(names)
     near = get_close_matches(name, names, 1, 0.6)
     if near:

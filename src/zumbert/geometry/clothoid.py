@@ -1,6 +1,6 @@
 """A clothoid: the piece of an alignment whose curvature changes evenly with length."""
 
-from functools import cached_property
+from functools import cache, cached_property
 from math import atan2, hypot, pi
 
 import numpy as np
@@ -8,7 +8,14 @@ from msgspec import Struct
 
 from zumbert.geometry.elements import Array
 
-NODES, WEIGHTS = np.polynomial.legendre.leggauss(24)
+
+@cache
+def _gauss() -> tuple[Array, Array]:
+    """Nodes and weights of the quadrature; made when a clothoid is first drawn."""
+    nodes, weights = np.polynomial.legendre.leggauss(24)
+    return nodes, weights
+
+
 SAMPLES = 33  # places that a foot is first looked for at
 
 
@@ -48,10 +55,11 @@ class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
         return np.asarray(self.bearing0 + self.k0 * s + (self.k1 - self.k0) * s**2 / (2 * self.length))
 
     def _axis(self, s: Array) -> tuple[Array, Array]:
-        t = s[..., None] * (NODES + 1) / 2
+        nodes, weights = _gauss()
+        t = s[..., None] * (nodes + 1) / 2
         angle = self._angle(t)
         half = s / 2
-        return self.x0 + half * (np.sin(angle) @ WEIGHTS), self.y0 + half * (np.cos(angle) @ WEIGHTS)
+        return self.x0 + half * (np.sin(angle) @ weights), self.y0 + half * (np.cos(angle) @ weights)
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
         """X and y at distances and offsets; distances outside the piece carry on its curvature."""
