@@ -1,9 +1,10 @@
 """The finder of the head strip: a structure, a pipe, a chainage or a command."""
 
 from collections.abc import Callable
+from functools import cached_property
 
 from PySide6.QtCore import QStringListModel, Qt, QTimer
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QCompleter, QLineEdit
 
 from zumbert.app.session import Session
@@ -26,17 +27,25 @@ class Finder(QLineEdit):
         self.setPlaceholderText("Find or command   Ctrl+K")
         self.setAccessibleName("Find or command")
         self.setObjectName("finder")
-        self._model = QStringListModel()
-        completer = QCompleter(self._model, self)
+        self._wanted: str | None = None
+        self.returnPressed.connect(lambda: self._want(self.text()))
+
+    @cached_property
+    def _listed(self) -> QCompleter:
+        """What fits, in a list under the field; made when the keyboard first comes."""
+        model = QStringListModel(self)
+        completer = QCompleter(model, self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setMaxVisibleItems(12)
-        self.setCompleter(completer)
-        self._list = completer.popup()
-        self.textEdited.connect(lambda _: self._model.setStringList(list(self._all())))
-        self._wanted: str | None = None
+        self.textEdited.connect(lambda _: model.setStringList(list(self._all())))
         completer.activated.connect(self._want)
-        self.returnPressed.connect(lambda: self._want(self.text()))
+        return completer
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        if self.completer() is None:
+            self.setCompleter(self._listed)
+        super().focusInEvent(event)
 
     def _all(self) -> dict[str, tuple[str, str]]:
         """What can be found: text to kind and id."""
@@ -88,6 +97,8 @@ class Finder(QLineEdit):
     def leave(self) -> None:
         """Shuts the list and gives the keyboard back to the drawing."""
         self.clear()
-        if self._list is not None:
-            self._list.hide()
+        if self.completer() is not None:
+            popup = self._listed.popup()
+            if popup is not None:
+                popup.hide()
         self._back()

@@ -1,12 +1,12 @@
 """The panel of nothing selected."""
 
-from PySide6.QtWidgets import QWidget
+from functools import cached_property
+from typing import Any
 
-from zumbert.app.panels.labelfields import LabelFields
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
 from zumbert.app.panels.networkspanel import NetworksSection
-from zumbert.app.panels.pinspanel import PinsSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
-from zumbert.app.panels.runspanel import RunsSection
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.model.display import counted
@@ -19,11 +19,8 @@ class NothingPanel(QWidget):
         super().__init__()
         self.body = wrapped("")
         self.title = label("", "title")
+        self.session, self.pen = session, pen
         self.networks = NetworksSection(session, pen)
-        self.fields = LabelFields(session)
-        self.runs = RunsSection(session)
-        self.pins = PinsSection(session, pen)
-        self.sections = self.networks, self.fields, self.runs, self.pins
         whole = Stack(self, 6)
         whole.addWidget(self.title)
         whole.addWidget(rule())
@@ -35,16 +32,36 @@ class NothingPanel(QWidget):
             "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
             "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
         ))  # fmt: skip
-        for section in self.sections:
-            whole.addSpacing(6)
-            whole.addWidget(rule())
-            whole.addWidget(section)
+        self._add(whole, self.networks)
+        self.more = Stack(None, 6)
+        whole.addLayout(self.more)
         whole.addStretch(1)
+
+    def _add(self, into: QVBoxLayout, section: QWidget) -> None:
+        into.addSpacing(6)
+        into.addWidget(rule())
+        into.addWidget(section)
+
+    @cached_property
+    def sections(self) -> tuple[Any, ...]:
+        """What labels say, kept runs, pinned levels: made once there is something that they speak of."""
+        from zumbert.app.panels.labelfields import LabelFields
+        from zumbert.app.panels.pinspanel import PinsSection
+        from zumbert.app.panels.runspanel import RunsSection
+
+        self.fields, self.runs = LabelFields(self.session), RunsSection(self.session)
+        self.pins = PinsSection(self.session, self.pen)
+        out = self.fields, self.runs, self.pins
+        for section in out:
+            self._add(self.more, section)
+        return out
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        for section in self.sections:
-            section.refresh(s)
+        self.networks.refresh(s)
+        if s.shown.project.structures or "sections" in self.__dict__:
+            for section in self.sections:
+                section.refresh(s)
         u = s.units
         project = s.shown.project
         self.title.setText(project.name)
