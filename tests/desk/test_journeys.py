@@ -215,3 +215,30 @@ def test_a_right_click_and_a_double_click(desk):
     desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'help'")
     desk.key("Escape")
     desk.until("app.activeModalWidget() is None")
+
+
+def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
+    setup, build = "__import__('zumbert.edits.setup', fromlist=['x'])", "__import__('tests.build', fromlist=['x'])"
+    site = f"{build}.drawn('site', ('A',), [(0, 0, 10, 0)], [0])"
+    desk.ask(f"w.session.edit('Import', lambda p, f: {setup}.add_background(p, {site}))")
+    desk.key("alt", "1")
+    things = "__import__('zumbert.edits.things', fromlist=['x'])"
+    desk.ask(f"w.session.pick({things}.Thing('background', next(reversed(project.backgrounds))))")
+    before = desk.ask("list(project.backgrounds.values())[-1].segments")
+    desk.action("place a drawing")
+    desk.until("'then where that goes' in told() and focus() == 'plan'")
+    x, y = desk.until("middle(w.plan)")
+    desk.move(x, y, 5)
+    desk.enter("0,0")
+    desk.enter("1450,900")
+    desk.until("s.previewing")
+    desk.enter("10,0")
+    desk.move(x + 40, y + 20, 6)
+    desk.wheel(x + 40, y + 20, 1)  # the wheel in between
+    desk.click(x + 60, y + 21)
+    desk.until("w.session.undo_name == 'Place site' and not s.previewing")
+    placed = desk.ask("list(project.backgrounds.values())[-1].segments")
+    assert placed[0][:2] == [1450.0, 900.0] and placed != before
+    desk.key("Escape")
+    desk.key("ctrl", "z")
+    desk.until(f"list(project.backgrounds.values())[-1].segments.tolist() == {before}")

@@ -103,6 +103,7 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
         notes += [f"{path.name}: {note}" for note in xml.notes]
         notes.append(f"{path.name}: {counted(len(xml.roads), 'road')}, {counted(len(xml.surfaces), 'surface')}.")
         for road in xml.roads:
+            notes.append(_summary(project.units, road))
             if choices.roads is None or road.name in choices.roads:
                 project = _with_road(project, road, choices, notes)
             else:
@@ -131,7 +132,6 @@ def _with_road(project: Project, road: RoadFound, choices: Choices, notes: list[
     """A road more, or one that is there anew."""
     there = next((k for k, r in project.roads.items() if r.name == road.name), None)
     how = choices.same_roads.get(road.name) if there is not None else None
-    notes.append(_summary(project.units, road))
     if there is not None and how == "replace":
         project, told = revised(project, analyse(project), there, road.elements, road.start, road.profiles)
         notes += told
