@@ -2,18 +2,22 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import facts_of, grounded, road_project, the_road, with_pipe, with_structure
+from zumbert.analysis.strips import Strips
 from zumbert.edits.ground import set_role
 from zumbert.edits.roads import add_profile, new_road, set_strip
 from zumbert.edits.setup import add_surface
 from zumbert.errors import EditError
+from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.line import Line, level_at
-from zumbert.geometry.profile import Pvi
-from zumbert.geometry.strip import StripAt
+from zumbert.geometry.profile import Profile, Pvi
+from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_levels, strip_tins
 from zumbert.model.road import Strip
 
 SECTIONS = (StripAt(left=3.0, right=3.0, crossfall_left=-0.03, crossfall_right=-0.03, kerb=0.1, verge=1.0),)
@@ -132,3 +136,36 @@ def test_a_section_over_two_strips_keeps_the_first_stretch_after_a_gap():
     ]
     assert (min(a for a, b in solid if a > 20), max(b for _, b in solid)) == (approx(46.0), approx(54.0))
     assert sum(b - a for a, b in solid) == approx(16.0)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    start=st.floats(-300, 3000), turn=st.floats(-1.2, 1.2), cross=st.floats(0.6, 2.5), at=st.floats(20, 80),
+    levels=st.tuples(st.floats(10, 30), st.floats(10, 30)), widths=st.tuples(st.floats(2, 5), st.floats(2, 5)),
+)  # fmt: skip
+def test_two_strips_at_a_time_are_the_formula_of_the_nearer_one(start, turn, cross, at, levels, widths):
+    a = Alignment.through([(0, 0), (0, 60), (60 * np.sin(turn), 60 + 60 * np.cos(turn))], start)  # with a corner
+    d = np.array([np.sin(cross), np.cos(cross)])
+    b = Alignment.through([np.array([0.0, at]) - 50 * d, np.array([0.0, at]) + 50 * d], 7.3)
+    made = []
+    for line, z, half in zip((a, b), levels, widths, strict=True):
+        profile = Profile([Pvi(line.start, z), Pvi(line.end, z + 0.03 * line.length)])
+        sections = [StripAt(left=half, right=half, crossfall_left=-0.03, crossfall_right=-0.02)]
+        made.append((line, profile, sections, half))
+    strips = Strips([a, b], [strip_tins(line, p, s, 0.4).design for line, p, s, _ in made])
+    rng = np.random.default_rng(7)
+    x, y = rng.uniform(-20, 40, 3000), rng.uniform(-10, 130, 3000)
+    want, far, clear = [], [], np.ones(3000, bool)
+    for line, profile, sections, half in made:
+        ch, off, away = line.foot(x, y)
+        want.append(strip_levels(profile, sections, ch, off))
+        far.append(np.where(np.isnan(want[-1]), np.inf, away))
+        clear &= (np.abs(np.abs(off) - half) > 0.03) | np.isnan(off)
+        ends = np.column_stack(line.point(np.array([line.start, line.end])))
+        clear &= np.stack([np.hypot(x - ex, y - ey) for ex, ey in ends]).min(axis=0) > 7.0
+    clear &= ~(np.abs(np.minimum(far[0], 1e6) - np.minimum(far[1], 2e6)) < 0.03)
+    nearer = np.where(far[0] <= far[1], want[0], want[1])
+    got = strips.level(x, y)
+    assert (np.isnan(got) == np.isnan(nearer))[clear].all()
+    both = clear & ~np.isnan(nearer)
+    assert np.abs(got - nearer)[both].max(initial=0.0) < LEVEL_ERROR

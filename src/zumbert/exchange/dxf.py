@@ -99,6 +99,8 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     near = [(layer, xyz) for layer, xyz in got.lines if np.abs(xyz[:, :2]).max() * by <= FARTHEST]
     if len(near) < len(got.lines):
         got.left["line that lies nowhere"] = len(got.lines) - len(near)
+    got.places = [p for p in got.places if max(abs(p.x), abs(p.y)) * by <= FARTHEST]
+    got.texts = [t for t in got.texts if max(abs(t.x), abs(t.y)) * by <= FARTHEST]
     lines = tuple(DxfLine(layer, xyz * by, bool(np.abs(xyz[:, 2]).max() > LEVEL)) for layer, xyz in near)
     segments, which, names = _segments(lines)
     held = [*(p.layer for p in got.places), *(t.layer for t in got.texts)]

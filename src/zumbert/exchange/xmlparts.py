@@ -4,6 +4,8 @@ from typing import Any
 
 import numpy as np
 
+LARGEST = 1e12  # in any unit
+
 
 class LeftOut(Exception):
     """A part of a file that is not taken; the text says why."""
@@ -14,6 +16,8 @@ def numbers(text: str | None) -> list[float]:
     values = [float(v) for v in (text or "").split()]
     if not all(np.isfinite(values)):
         raise ValueError("a coordinate is no number")
+    if values and max(map(abs, values)) > LARGEST:
+        raise ValueError("a number is larger than any place or radius")
     return values
 
 
