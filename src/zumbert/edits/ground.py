@@ -35,7 +35,13 @@ def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tup
     if not height > 0:
         raise EditError("A spike is measured by a height above nothing.")
     s = project.surfaces[surface]
-    vertices, faces, count = s.vertices, s.faces, 0
+    vertices, faces, count = without_spikes(s.vertices, s.faces, height)
+    return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
+
+
+def without_spikes(vertices: Any, faces: Any, height: float) -> tuple[Any, Any, int]:
+    """A surface without its spikes of more than a height (m), and how many went."""
+    count = 0
     for _ in range(ROUNDS):  # a spike that goes may bare another beside it
         tin = Tin(vertices, faces)
         found = spikes(tin, height)
@@ -43,7 +49,7 @@ def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tup
             break
         vertices, faces = without(tin, [f.vertex for f in found])
         count += len(found)
-    return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
+    return vertices, faces, count
 
 
 def with_surface(project: Project, surface: SurfaceId, **values: Any) -> Project:

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis import analyse
 from zumbert.analysis.roads import pieces
-from zumbert.edits.ground import leave_out_spikes
+from zumbert.edits.ground import without_spikes
 from zumbert.edits.land import add_land, add_service
 from zumbert.edits.revision import revised
 from zumbert.edits.setup import add_background, add_road, add_surface, set_standard, set_trench_type
@@ -167,11 +167,11 @@ def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, not
     if not len(faces):
         raise ReadError(f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.')
     notes += [*surface.notes, *odd]
-    project = add_surface(project, surface.name, role, vertices, faces)
     if choices.spikes is not None:
-        project, count = leave_out_spikes(project, next(reversed(project.surfaces)), choices.spikes)
+        vertices, faces, count = _spikes_out(surface, choices.spikes)
         if count:
             notes.append(f'{counted(count, "spike")} of "{surface.name}" left out.')
+    project = add_surface(project, surface.name, role, vertices, faces)
     left = next(reversed(project.surfaces.values()))
     notes.append(f'The surface "{surface.name}" has {counted(len(left.faces), "face")}, role: {role}.')
     return project
@@ -213,6 +213,15 @@ def _as_one(project: Project, several: list[tuple[str, Source]], choices: Choice
     except ValueError as e:
         raise ReadError(f"{', '.join(n for n, _ in several)} together: {e}.") from e
     return _with_surface(project, replace(surface, source=None), choices, notes)
+
+
+@lru_cache(maxsize=8)
+def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
+    """A surface without its spikes, and how many went; kept while other things are chosen."""
+    if not height > 0:
+        raise EditError("A spike is measured by a height above nothing.")
+    vertices, faces, _ = sound_faces(surface.name, surface.vertices, surface.faces)
+    return without_spikes(vertices, faces, height)
 
 
 @lru_cache(maxsize=8)

@@ -18,6 +18,7 @@ NEIGHBOURS = 16  # of a vertex, that tell whether it is a spike
 ROUNDS_OF_FIT = 6
 RIDGE = 1e-6  # holds a plane that its places, all in a row, leave free; it adds its doubt to the scatter
 LEAST_SCATTER = 0.005  # m: no survey is finer
+SAMPLE = 4096  # vertices that tell the usual scatter, at least where there are as many
 BY_CHANCE = (
     8.0  # times the scatter: farther off by chance is one vertex in some hundred thousand, with sixteen neighbours
 )
@@ -248,20 +249,47 @@ def spikes(tin: Tin, height: float = SPIKE) -> list[Fault]:
     near = near[~own].reshape(len(v), k)
     d = (xy[near] - xy[:, None]) / reach[:, :, None]
     z = v[near, 2] - v[:, 2:3]
-    rows = np.concatenate([np.ones((*d.shape[:2], 1)), d], axis=2)
+    plane, _ = _planes_through(d, z, np.ones_like(z))
+    rest = np.abs(z - plane[:, :1] - (d * plane[:, None, 1:]).sum(axis=2))
+    may = np.flatnonzero(
+        (np.abs(plane[:, 0]) > height / 4) | (rest.max(axis=1) > height / 4)
+    )  # the others lie well enough
+    off, hold, scatter = _robust(d[may], z[may])
+    some = slice(None, None, 1 + len(z) // SAMPLE)
+    usual = float(np.median(_robust(d[some], z[some])[2]))  # of sixteen by chance a few lie very well
+    odd = may[(np.abs(off) > height) & (np.abs(off) > BY_CHANCE * np.maximum(scatter, usual) * np.sqrt(1.0 + hold))]
+    by = dict(zip(may.tolist(), off.tolist(), strict=True))
+    return [Fault("spike", float(v[i, 0]), float(v[i, 1]), by[i], int(used[i])) for i in odd.tolist()]
+
+
+def _robust(d: Array, z: Array) -> tuple[Array, Array, Array]:
+    """How far (m) vertices lie off the planes through their neighbours (n, k, 2 and n, k), by Tukey's biweight; how the scatter
+    of the neighbours goes on to the level over the vertex (its square, 1: as it is); and that scatter (m).
+    """
+    if not len(z):
+        return np.zeros(0), np.zeros(0), np.zeros(0)
     weight = np.ones_like(z)
     for _ in range(ROUNDS_OF_FIT):
-        normal = np.einsum("nki,nk,nkj->nij", rows, weight, rows) + RIDGE * np.eye(3)
-        plane = np.linalg.solve(normal, np.einsum("nki,nk,nk->ni", rows, weight, z)[:, :, None])[:, :, 0]
-        rest = z - np.einsum("nki,ni->nk", rows, plane)
+        plane, normal = _planes_through(d, z, weight)
+        rest = z - plane[:, :1] - (d * plane[:, None, 1:]).sum(axis=2)
         scatter = np.maximum(1.4826 * np.median(np.abs(rest), axis=1), LEAST_SCATTER)
         weight = np.clip(1.0 - (rest / (6.0 * scatter[:, None])) ** 2, 0.0, None) ** 2
-    scatter = np.maximum(scatter, np.median(scatter))  # of sixteen by chance a few lie very well
-    hold = np.linalg.inv(normal)[:, 0, 0]  # how the scatter of the neighbours goes on to the level over the vertex
-    off = -plane[:, 0]
-    odd = np.flatnonzero((np.abs(off) > height) & (np.abs(off) > BY_CHANCE * scatter * np.sqrt(1.0 + hold)))
-    rows_of = np.column_stack([v[odd, :2], off[odd]]).tolist()
-    return [Fault("spike", x, y, by, int(used[i])) for i, (x, y, by) in zip(odd, rows_of, strict=True)]
+    return -plane[:, 0], np.asarray(np.linalg.inv(normal)[:, 0, 0]), scatter
+
+
+def _planes_through(d: Array, z: Array, weight: Array) -> tuple[Array, Array]:
+    """Planes (level over the vertex and two slopes) through neighbours by weighted least squares, and their normal matrices."""
+    x, y = d[:, :, 0], d[:, :, 1]
+    wx, wy = weight * x, weight * y
+    normal, right = np.empty((len(z), 3, 3)), np.empty((len(z), 3))
+    for i, j, value in (
+        (0, 0, weight), (0, 1, wx), (0, 2, wy), (1, 1, wx * x), (1, 2, wx * y), (2, 2, wy * y),
+    ):  # fmt: skip
+        normal[:, i, j] = normal[:, j, i] = value.sum(axis=1)
+    for i, value in enumerate((weight, wx, wy)):
+        right[:, i] = (value * z).sum(axis=1)
+    normal += RIDGE * np.eye(3)
+    return np.asarray(np.linalg.solve(normal, right[:, :, None])[:, :, 0]), normal
 
 
 def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, Faces]:
