@@ -4,7 +4,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 from math import cos, hypot, radians, sin
 
-import numpy as np
 from msgspec.structs import replace
 
 from zumbert.drawing.marks import Anchor, Text
@@ -101,8 +100,8 @@ class Labels:
                 continue
             n = max(1, int(far // CELL) + 1)
             nx, ny = ((y0 - y1) / far, (x1 - x0) / far) if far else (0.0, 1.0)
-            at = np.linspace(0.0, 1.0, n + 1).tolist()
-            for a, b in pairwise(at):
+            for i in range(n):
+                a, b = i / n, (i + 1) / n
                 px, py, qx, qy = x0 + a * (x1 - x0), y0 + a * (y1 - y0), x0 + b * (x1 - x0), y0 + b * (y1 - y0)
                 shape = ((px + nx, py + ny), (qx + nx, qy + ny), (qx - nx, qy - ny), (px - nx, py - ny))
                 self._take(shape, (min(px, qx) - 1, min(py, qy) - 1, max(px, qx) + 1, max(py, qy) + 1), of)

@@ -178,11 +178,9 @@ def _labelled(
         yield from turning_points(seen, sight, labels)
     yield from crossing_marks(seen, sight, labels)
     yield from pinned(seen, seen.run, sight, labels, words)
-    for (
-        reach
-    ) in seen.run.reaches:  # labels of branches and names of surfaces keep off the barrels, and off the surfaces
+    for reach in seen.run.reaches:  # branches' labels and surface names keep off the barrels
         labels.block_shape(barrel_shape(seen, reach, sight))
-    for xy in surface_lines(run, sight):
+    for xy in surface_lines(run, sight) if base else ():  # and off the surfaces, which no level moves
         labels.block_line(xy, "")
     opening_labels(seen, sight, labels, frozenset(r.pipe for r in run.reaches))
     if names:
