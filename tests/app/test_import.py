@@ -1,6 +1,8 @@
+from threading import Event
+
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from pytest import approx
 
@@ -186,3 +188,51 @@ def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_p
     monkeypatch.setattr("zumbert.app.files._loaded", slow)
     assert not user.window.open_file(tmp_path / "large.zumbert")
     assert user.project is before and "cancelled" in user.window.foot.hint.text()
+
+
+def test_a_long_choice_shows_how_far_it_is_and_can_be_stopped(empty, monkeypatch):
+    from zumbert.app import importdialog, work
+
+    user, real, going = empty, importdialog.built, Event()
+    user.window.import_paths(ALL[:1])
+    dialog = dialog_of(user)
+    monkeypatch.setattr(work, "LATE", 0)
+
+    def slow(*given):  # runs until it is stopped, as any step of it may be
+        while not going.wait(0.01):
+            given[3](0.5, "The surface")
+        return real(*given)
+
+    monkeypatch.setattr(importdialog, "built", slow)
+    box = dialog.roles["Road design"]
+    seen = []
+
+    def stop():
+        seen.append((dialog.waiting.isVisible(), dialog.take.isEnabled(), dialog.waiting.words.text()))
+        dialog.waiting.give_up.click()
+
+    QTimer.singleShot(150, stop)
+    box.setCurrentIndex(box.findData("none"))
+    box.activated.emit(box.currentIndex())
+    assert seen == [(True, False, "The surface")]
+    assert dialog.says.text() == "Stopped. Choose anew to go on."
+    assert not dialog.take.isEnabled()
+    assert not dialog.waiting.isVisible()
+
+    def choose_again():  # while the first is under way: that one ends, this one is built
+        box.setCurrentIndex(box.findData("design"))
+        box.activated.emit(box.currentIndex())
+        going.set()
+
+    QTimer.singleShot(100, choose_again)
+    box.setCurrentIndex(box.findData("leave"))
+    box.activated.emit(box.currentIndex())
+    assert [s.role for s in user.shown.surfaces.values()] == ["existing", "design"]
+    assert dialog.take.isEnabled()
+
+    going.clear()
+    QTimer.singleShot(100, dialog.reject)  # left while it works: nothing is shown or done
+    box.setCurrentIndex(box.findData("none"))
+    box.activated.emit(box.currentIndex())
+    assert not dialog.isVisible()
+    assert user.shown.surfaces == user.project.surfaces == {}

@@ -17,12 +17,14 @@ from PySide6.QtWidgets import (
 
 from zumbert.app.panels.rows import Combo, choice, label, rule, take_or_leave, wrapped
 from zumbert.app.panels.thingpanels import ROLES, full
+from zumbert.app.panels.waiting import Waiting
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
-from zumbert.errors import ZumbertError
+from zumbert.app.work import Work
+from zumbert.errors import Cancelled, ZumbertError
 from zumbert.exchange.dxf import Drawing
 from zumbert.exchange.found import TABLES, Found, held_as
-from zumbert.exchange.importing import LAYER_USES, BadRows, Choices, built, guessed_roles, usual_unit
+from zumbert.exchange.importing import LAYER_USES, BadRows, Choices, Imported, built, guessed_roles, usual_unit
 from zumbert.exchange.points import WHATS, PointText
 from zumbert.exchange.rows import IGNORED, first_rows, meant
 from zumbert.geometry.triangulate import SPIKE
@@ -74,6 +76,9 @@ class ImportDialog(QDialog):
         )
         self.spike = QLineEdit(full(SPIKE, session.units))
         self.says, self.extents = wrapped(""), wrapped("", "second")
+        self.waiting = Waiting()
+        self.work = Work(self.waiting)
+        self._again = self._left = False
         self._build()
         self._look()
 
@@ -102,6 +107,7 @@ class ImportDialog(QDialog):
         lines.addStretch(1)
         whole.addWidget(_scrolled(lines, 150), 2)
         whole.addWidget(self.bad)
+        whole.addWidget(self.waiting)
         buttons, self.take = take_or_leave(self, "Import")
         whole.addWidget(buttons)
 
@@ -291,12 +297,23 @@ class ImportDialog(QDialog):
 
     def _look(self) -> None:
         """Builds what was chosen and shows it; a refusal is told in the place of the summary."""
-        try:
-            made = built(self.session.state.kept.project, self.found, self.choices())
-        except (ZumbertError, ValueError) as e:
-            self._made = None
-            self.bad.setVisible(self.bad.isVisibleTo(self) or isinstance(e, BadRows))
-            self.says.setText(str(e))
+        self._again = True
+        if self.work.busy:  # what is chosen meanwhile is built when the present work has ended
+            self.work.give_up()
+            return
+        while self._again:
+            self._again, self._made = False, None
+            self.take.setEnabled(False)
+            try:
+                made = self._worked()
+                error: Exception = Cancelled("Stopped. Choose anew to go on.")
+            except (ZumbertError, ValueError) as e:
+                made, error = None, e
+        if self._left:
+            return
+        if made is None:
+            self.bad.setVisible(self.bad.isVisibleTo(self) or isinstance(error, BadRows))
+            self.says.setText(str(error))
             self.says.setProperty("role", "breach")
             self.extents.setText("")
         else:
@@ -309,12 +326,21 @@ class ImportDialog(QDialog):
         self.take.setEnabled(self._made is not None)
         self.session.preview(self._made)
 
+    def _worked(self) -> Imported | None:
+        """What was chosen, built beside the window; None where it was given up."""
+        project, choices = self.session.state.kept.project, self.choices()
+        return self.work.run("Building what is chosen", lambda tell: built(project, self.found, choices, tell))
+
     def accept(self) -> None:
+        if self.work.busy:
+            return
         if self._made is not None:
             self.session.apply("Import files", self._made, told=True)
         super().accept()
 
     def reject(self) -> None:
+        self._left, self._again = True, False
+        self.work.give_up()
         self.session.preview(None)
         super().reject()
 

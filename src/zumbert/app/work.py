@@ -1,4 +1,4 @@
-"""Long work off the GUI thread, with its progress in the foot strip and a button that gives it up."""
+"""Long work off the GUI thread, with its progress in the foot strip or a dialog and a button that gives it up."""
 
 import threading
 from collections.abc import Callable
@@ -10,6 +10,7 @@ from zumbert.errors import Cancelled
 
 if TYPE_CHECKING:
     from zumbert.app.panels.strips import Foot
+    from zumbert.app.panels.waiting import Waiting
 
 T = TypeVar("T")
 Tell = Callable[[float, str], None]
@@ -22,7 +23,7 @@ class Work(QObject):
     _told = Signal(float, str)
     _ended = Signal()
 
-    def __init__(self, foot: "Foot") -> None:
+    def __init__(self, foot: "Foot | Waiting") -> None:
         super().__init__()
         self.foot = foot
         self._given_up = threading.Event()
@@ -71,6 +72,10 @@ class Work(QObject):
             raise out["error"]
         result: T = out["result"]
         return result
+
+    def give_up(self) -> None:
+        """Ends what is under way at its next step."""
+        self._given_up.set()
 
     def _begin(self, words: str) -> None:
         """It takes long: from now on it is shown how far it is."""

@@ -93,8 +93,8 @@ def guessed_roles(project: Project, found: Found) -> dict[str, Role]:
     return roles
 
 
-def built(project: Project, found: Found, choices: Choices) -> Imported:
-    """The project with all that was found and chosen.
+def built(project: Project, found: Found, choices: Choices, tell: Tell = lambda share, words: None) -> Imported:
+    """The project with all that was found and chosen; `tell` hears what comes next, and may raise Cancelled.
 
     Raises ReadError with a sentence for a bad row or table, EditError for a road that is there already.
     """
@@ -109,6 +109,7 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
             else:
                 notes.append(f'The road "{road.name}" is left out.')
         for surface in xml.surfaces:
+            tell(0.1, f'The surface "{surface.name}"')
             project = _with_surface(project, surface, choices, notes)
     several = _sources(found, choices, project) if choices.one_surface else []
     if len(several) > 1:
@@ -116,15 +117,19 @@ def built(project: Project, found: Found, choices: Choices) -> Imported:
         roles = {n: r for n, r in choices.roles.items() if n not in {name for name, _ in several}}
         choices = replace(choices, roles=roles)
     for text in found.points:
+        tell(0.4, text.path.name)
         project = _with_points(project, text, choices, notes)
     for path, grid in found.grids:
+        tell(0.6, path.name)
         by = _unit(project, path, choices, notes)
         project = _with_surface(project, _scaled(grid, by), choices, notes)
     for path, drawing in found.drawings:
+        tell(0.8, path.name)
         unit = choices.units.get(path, drawing.unit)
         notes += [f"{path.name}: {note}" for note in drawing.notes]
         project = _with_drawing(project, path, drawing, unit, choices, notes)
     notes += _apart(project)
+    tell(0.9, "Lists")
     return _with_tables(project, found.files, choices, notes)
 
 

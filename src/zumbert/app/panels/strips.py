@@ -6,13 +6,14 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPoint, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, outline
 from zumbert.analysis.surfaces import levels
 from zumbert.app.icons import painted
 from zumbert.app.panels.rows import ValueField, draw_sign, label, to_drawing
+from zumbert.app.panels.waiting import bar_and_button
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, Stage, State
 from zumbert.app.theme import font, qcolor
@@ -442,15 +443,8 @@ class Foot(QWidget):
         self.hint.setObjectName("hint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.hint, 1)
-        self.bar = QProgressBar()
-        self.bar.setRange(0, 1000)
-        self.bar.setTextVisible(False)
-        self.bar.setFixedSize(120, 8)
-        self.give_up = QPushButton("Cancel")
-        self.give_up.setProperty("role", "chip")
-        self.give_up.setObjectName("give up")
+        self.bar, self.give_up = bar_and_button("Cancel")
         for busy in (self.bar, self.give_up):
-            busy.hide()
             row.addWidget(busy)
         self._refusal = ""
         session.changed.connect(self._changed)
