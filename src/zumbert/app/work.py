@@ -30,6 +30,7 @@ class Work(QObject):
         self.busy = False
         self._told.connect(self._show, Qt.ConnectionType.QueuedConnection)
         self._late = False
+        self._heard: tuple[float, str] | None = None
         foot.give_up.clicked.connect(self._given_up.set)
 
     def run(self, words: str, work: Callable[[Tell], T]) -> T | None:
@@ -56,7 +57,7 @@ class Work(QObject):
         late.setSingleShot(True)
         late.timeout.connect(lambda: self._begin(words))
         late.start(LATE)
-        self.busy, self._late = True, False
+        self.busy, self._late, self._heard = True, False, None
         thread = threading.Thread(target=body, name="work", daemon=True)
         thread.start()
         loop.exec()
@@ -80,10 +81,11 @@ class Work(QObject):
     def _begin(self, words: str) -> None:
         """It takes long: from now on it is shown how far it is."""
         self._late = True
-        self.foot.progress(0.0, words)
+        self.foot.progress(*(self._heard or (0.0, words)))
 
     @Slot(float, str)
     def _show(self, share: float, words: str) -> None:
+        self._heard = share, words
         if self.busy and self._late:
             self.foot.progress(share, words)
 
