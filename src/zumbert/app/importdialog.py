@@ -223,10 +223,11 @@ class ImportDialog(QDialog):
     def _heads(self, grid: QGridLayout, path: Path, kind: str, rows: list[list[str]]) -> None:
         """What each column is, over its first values."""
         start, boxes = grid.rowCount(), []
-        words = ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind]))
         for j, now in enumerate(meant([h.lower() for h in rows[0]], TABLES[kind])):
             at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
-            box = self._combo(f"column {j + 1} of {path.name}", words, now if now in TABLES[kind] else IGNORED)
+            box = self._combo(
+                f"column {j + 1} of {path.name}", _meanings(kind), now if now in TABLES[kind] else IGNORED
+            )
             boxes.append(box)
             grid.addWidget(box, at, below)
             for i, row in enumerate(rows):
@@ -242,7 +243,7 @@ class ImportDialog(QDialog):
         own = meant([h.lower() for h in first_rows(path, 1)[0]], TABLES[kind])
         for box, now in zip(self.tables[path], own, strict=True):
             box.clear()
-            for value, text in ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind])):
+            for value, text in _meanings(kind):
                 box.addItem(text, value)
             box.setCurrentIndex(max(0, box.findData(now)))
         self._look()
@@ -343,6 +344,11 @@ class ImportDialog(QDialog):
         self.work.give_up()
         self.session.preview(None)
         super().reject()
+
+
+def _meanings(kind: str) -> tuple[tuple[str, str], ...]:
+    """What a column of a list may be: values and words of its choice."""
+    return ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind]))
 
 
 def _scrolled(layout: QVBoxLayout, tall: int) -> QScrollArea:

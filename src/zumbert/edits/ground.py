@@ -32,15 +32,15 @@ def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
 
 def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tuple[Project, int]:
     """The project with a surface without its spikes of more than a height (m), and how many went."""
-    if not height > 0:
-        raise EditError("A spike is measured by a height above nothing.")
     s = project.surfaces[surface]
     vertices, faces, count = without_spikes(s.vertices, s.faces, height)
     return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
 
 
 def without_spikes(vertices: Any, faces: Any, height: float) -> tuple[Any, Any, int]:
-    """A surface without its spikes of more than a height (m), and how many went."""
+    """A surface without its spikes of more than a height (m), and how many went. Raises EditError if it is not above 0."""
+    if not height > 0:
+        raise EditError("A spike is measured by a height above nothing.")
     count = 0
     for _ in range(ROUNDS):  # a spike that goes may bare another beside it
         tin = Tin(vertices, faces)

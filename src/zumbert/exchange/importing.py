@@ -223,8 +223,6 @@ def _as_one(project: Project, several: list[tuple[str, Source]], choices: Choice
 @lru_cache(maxsize=8)
 def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
     """A surface without its spikes, and how many went; kept while other things are chosen."""
-    if not height > 0:
-        raise EditError("A spike is measured by a height above nothing.")
     vertices, faces, _ = sound_faces(surface.name, surface.vertices, surface.faces)
     return without_spikes(vertices, faces, height)
 
