@@ -17,6 +17,7 @@ from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sectionpipes import barrel_shape
 from zumbert.drawing.sight import SectionSight, section_fitted
+from zumbert.drawing.style import AREAS, LINES, TEXTS
 from zumbert.edits.land import add_land
 from zumbert.geometry.line import level_at
 
@@ -183,3 +184,19 @@ def test_names_of_surfaces_and_labels_of_branches_keep_off_barrels_and_surfaces(
                         y = sight.y_of(float(level_at(surface, sight.s_at(x))))
                         assert not box[1] + 1 < y < box[3] - 1, t
     assert seen > 8
+
+
+def test_what_a_selected_pipe_breaks_is_told_at_the_edge_whether_breach_or_caution():
+    bare = chain([(48.0 - i * 0.55, 47.5 - i * 0.55) for i in range(3)])  # 1 in 100 and drops of 0.05
+    project = replace(bare, surfaces={})  # no ground at all: each pipe leaves the surfaces, a caution
+    p = picture(project, head="S1", pipes=frozenset({"P2"}))
+    assert {f.severity for f in p.found("P2")} == {"caution"}
+    for s0 in (-400.0, 400.0):  # the pipe lies beyond the right edge, then beyond the left one
+        composed = long_section(p, replace(SIGHT, x=s0))
+        [arrow] = [m for m in of_role(composed, "caution") if len(m.xy) == 3]
+        assert arrow.closed
+        [told] = [m for m in composed.marks if isinstance(m, Text) and "off the surfaces" in m.text]
+        assert told.role == "caution-small" and told.text.endswith("m on")
+        assert (told.anchor == "right") == (s0 < 0)
+        for m in composed.marks:
+            assert m.role in (TEXTS if isinstance(m, Text) else AREAS if isinstance(m, Fill) else LINES)

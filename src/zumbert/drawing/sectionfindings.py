@@ -91,13 +91,14 @@ def _beyond(
             continue
         by, finding, f = min(far, key=lambda t: t[0])
         x, y = (sight.left + 12.0 if side < 0 else sight.width - 12.0), sight.height / 2
-        yield Fill(
-            finding.severity, np.array([(x + side * 8, y), (x - side * 4, y - 6), (x - side * 4, y + 6)]), "paper-rim"
-        )
+        shape = np.array([(x + side * 8, y), (x - side * 4, y - 6), (x - side * 4, y + 6)])
+        grave = finding.severity == "breach"
+        yield Fill("breach", shape, "paper-rim") if grave else Stroke("caution", shape, closed=True)
         more = f", {len(far) - 1} more" if len(far) > 1 else ""
         text = f"{f.pipe.label}: {TITLES[finding.rule].lower()}, {u.long(by)} on{more}"
         anchor: Anchor = "left" if side < 0 else "right"
-        labels.put("breach-small", text, [(x - side * 12, y + dy, anchor) for dy in (4.0, 20.0, -12.0)], True)
+        places = [(x - side * 12, y + dy, anchor) for dy in (4.0, 20.0, -12.0)]
+        labels.put(f"{finding.severity}-small", text, places, True)
 
 
 def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:

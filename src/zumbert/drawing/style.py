@@ -208,6 +208,7 @@ TEXTS: dict[str, Type] = {
     "row-selected": Type("ink", 11.5, 600),
     "breach": Type("breach", 12.0, 600),
     "breach-small": Type("breach", 11.5),
+    "caution-small": Type("caution", 11.5),
     "caution": Type("caution", 11.5, 600),
     "legal": Type("legal", 11.5),
     "note": Type("ink-2", 11.0),
