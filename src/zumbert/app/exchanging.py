@@ -4,10 +4,10 @@ from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog
 
 from zumbert.app.files import Files
 from zumbert.app.panels.strips import Foot
+from zumbert.app.questions import file_to_read, file_to_write, files_to_read
 from zumbert.app.work import Work
 from zumbert.errors import ZumbertError
 
@@ -21,9 +21,9 @@ class Exchanging(Files):
     def import_dialog(self) -> None:
         """Asks for open-format files and shows what they hold before it is taken."""
         kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.xyz *.pts *.asc *.grd *.toml)"
-        names, _ = QFileDialog.getOpenFileNames(self, "Import files", self.folder(), kinds)
-        if names:
-            self.import_paths([Path(n) for n in names])
+        paths = files_to_read(self, "Import files", self.folder(), kinds)
+        if paths:
+            self.import_paths(paths)
 
     def import_paths(self, paths: list[Path]) -> bool:
         """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
@@ -59,9 +59,9 @@ class Exchanging(Files):
 
     def readback_dialog(self) -> None:
         """Asks for a schedule that was changed elsewhere, and shows what differs."""
-        name, _ = QFileDialog.getOpenFileName(self, "Read a network back", self.folder(), "Schedules (*.csv *.xlsx)")
-        if name:
-            self.read_back(Path(name))
+        path = file_to_read(self, "Read a network back", self.folder(), "Schedules (*.csv *.xlsx)")
+        if path is not None:
+            self.read_back(path)
 
     def read_back(self, path: Path) -> bool:
         """Opens the differences of a schedule; a refusal is told, and the project stays as it was."""
@@ -98,10 +98,10 @@ class Exchanging(Files):
 
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
-        start = str(Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx")
-        name, _ = QFileDialog.getSaveFileName(self, "Export quantities", start, "Spreadsheet (*.xlsx)")
-        if name:
-            self.export_to(Path(name) if Path(name).suffix else Path(name).with_suffix(".xlsx"))
+        start = Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
+        path = file_to_write(self, "Export quantities", start, "Spreadsheet (*.xlsx)", ".xlsx")
+        if path is not None:
+            self.export_to(path)
 
     def export_to(self, path: Path) -> bool:
         """Writes schedules and quantities; a refusal is told."""

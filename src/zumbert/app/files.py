@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
+from PySide6.QtWidgets import QMainWindow, QStackedWidget
 
 from zumbert.app.pen import Pen
-from zumbert.app.questions import ask
+from zumbert.app.questions import ask, file_to_read, file_to_write
 from zumbert.app.session import Session
 from zumbert.app.work import Tell, Work
 from zumbert.errors import ZumbertError
@@ -137,9 +137,9 @@ class Files(QMainWindow):
 
     def open_dialog(self) -> None:
         """Asks for a file and opens it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", self.folder(), FILTER)
-        if name:
-            self.open_file(Path(name))
+        path = file_to_read(self, "Open a project", self.folder(), FILTER)
+        if path is not None:
+            self.open_file(path)
 
     def open_file(self, path: Path) -> bool:
         """Opens a file, having asked about unsaved work, and about work on it that a crash left behind. A refusal is
@@ -274,11 +274,8 @@ class Files(QMainWindow):
         """Asks for a file and saves to it."""
         path = self.session.state.path
         start = path if path is not None else Path(self.folder()) / f"{self.session.state.kept.project.name}.zumbert"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), FILTER)
-        if not name:
-            return False
-        target = Path(name)
-        return self.save_to(target if target.suffix else target.with_suffix(".zumbert"), asked=True)
+        target = file_to_write(self, "Save the project", start, FILTER, ".zumbert")
+        return target is not None and self.save_to(target, asked=True)
 
     def save_to(self, path: Path, asked: bool = False) -> bool:
         """Saves to a path; a refusal is told. A file that another program wrote since it was read is asked about, unless

@@ -4,9 +4,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
-from PySide6.QtWidgets import QFileDialog
 
 from zumbert.analysis.surfaces import levels
+from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.tools.fromline import FromLineTool
 from zumbert.app.tools.places import LandTool, MeasureTool, PlacingTool, RoadTool, ServiceTool, SpotTool
 from zumbert.app.tools.roads import AddPointTool
@@ -160,9 +160,9 @@ class GroundActs:
         self._ask_for_file(inside=False)
 
     def _ask_for_file(self, inside: bool) -> None:
-        name, _ = QFileDialog.getOpenFileName(self.window, "Attach a file", self.window.folder())
-        if name:
-            self.attach_file(Path(name), inside)
+        path = file_to_read(self.window, "Attach a file", self.window.folder())
+        if path is not None:
+            self.attach_file(path, inside)
 
     def attach_file(self, path: Path, inside: bool) -> bool:
         """Attaches a file: kept inside the project, or linked."""
@@ -179,9 +179,9 @@ class GroundActs:
         if thing is None or thing.kind != "attachment":
             return
         a = self.session.state.kept.project.attachments[AttachmentId(thing.id)]
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save a copy", str(Path(self.window.folder()) / a.name))
-        if name:
-            self.copy_file(AttachmentId(thing.id), Path(name))
+        path = file_to_write(self.window, "Save a copy", Path(self.window.folder()) / a.name)
+        if path is not None:
+            self.copy_file(AttachmentId(thing.id), path)
 
     def copy_file(self, key: AttachmentId, to: Path) -> bool:
         """Writes an attached file to a path; a refusal is told."""

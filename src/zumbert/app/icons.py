@@ -1,5 +1,7 @@
 """Icons drawn for this program: 24 by 24, no fill, one stroke weight."""
 
+from functools import cache
+
 from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
@@ -42,6 +44,7 @@ def icon(name: str, role: str, theme: Theme) -> QIcon:
     return QIcon(pixmap)
 
 
+@cache
 def _renderer(name: str, role: str, theme: Theme) -> QSvgRenderer:
     svg = (
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24" fill="none" '

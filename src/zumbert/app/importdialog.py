@@ -15,11 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import Combo, choice, label, rule, take_or_leave, wrapped
+from zumbert.app.panels.rows import Combo, choice, label, rule, wrapped
 from zumbert.app.panels.thingpanels import ROLES, full
 from zumbert.app.panels.waiting import Waiting
 from zumbert.app.pen import Pen
+from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session
+from zumbert.app.theme import restyle
 from zumbert.app.work import Work
 from zumbert.errors import Cancelled, ZumbertError
 from zumbert.exchange.dxf import Drawing
@@ -322,8 +324,7 @@ class ImportDialog(QDialog):
             self.says.setText("\n".join(made.notes))
             self.says.setProperty("role", "")
             self.extents.setText(_extents(made.project, self.session.state.kept.project))
-        self.says.style().unpolish(self.says)
-        self.says.style().polish(self.says)
+        restyle(self.says)
         self.take.setEnabled(self._made is not None)
         self.session.preview(self._made)
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, cast
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 
 from zumbert.app.panels.rows import chip, label
+from zumbert.app.questions import file_to_read
 from zumbert.app.session import Session
 from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
 from zumbert.errors import ZumbertError
@@ -70,9 +71,9 @@ class LibraryActs(QWidget):
         self.session.edit("Add the starter set", lambda p, f: with_starter_set(p))
 
     def _read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read a library", "", "Library (*.toml *.csv)")
-        if name:
-            self.read(Path(name))
+        path = file_to_read(self, "Read a library", "", "Library (*.toml *.csv)")
+        if path is not None:
+            self.read(path)
 
     def read(self, path: Path) -> None:
         """Takes in the records of a file as one undo step; those of a known key are replaced."""

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 import shiboken6
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPolygonF, QStaticText
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
 
 from zumbert.app.theme import font, qcolor
 from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
@@ -87,6 +87,8 @@ class Pen:
             painter.drawLines(shiboken6.wrapInstance(xy.ctypes.data, QLineF), len(xy))  # type: ignore[call-overload]
 
     def _raster(self, painter: QPainter, mark: Raster) -> None:
+        from PySide6.QtGui import QImage
+
         colour = self.brush(mark.role).color()
         rows, columns = mark.strength.shape
         rgba = np.empty((rows, columns, 4), np.uint8)

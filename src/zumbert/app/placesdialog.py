@@ -2,8 +2,9 @@
 
 from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, choice, label, rule, take_or_leave, wrapped
+from zumbert.app.panels.rows import Combo, Segments, choice, label, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session
 from zumbert.edits.fromplaces import FromPlaces, Group, from_places, groups, likely_type
 from zumbert.edits.lay import first_way

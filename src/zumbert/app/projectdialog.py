@@ -6,8 +6,6 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtWidgets import (
     QDialog,
-    QDialogButtonBox,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
@@ -18,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from zumbert.app.panels.rows import choice, label, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.questions import file_to_read, take_or_leave
 from zumbert.edits.setup import rename_project, set_standard, with_settings
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
@@ -87,17 +86,12 @@ class ProjectDialog(QDialog):
         )
         whole.addWidget(wrapped(note, "small"))
         whole.addWidget(self.says)
-        buttons = QDialogButtonBox()
-        buttons.addButton("Create" if self.project is None else "Save", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        whole.addWidget(buttons)
+        whole.addWidget(take_or_leave(self, "Create" if self.project is None else "Save")[0])
 
     def _ask(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "A design standard", self._folder(), "TOML (*.toml)")
-        if name:
-            self.use_standard(Path(name))
+        path = file_to_read(self, "A design standard", self._folder(), "TOML (*.toml)")
+        if path is not None:
+            self.use_standard(path)
 
     def use_standard(self, path: Path) -> None:
         """Takes the standard of a file when the dialog is taken."""

@@ -1,6 +1,15 @@
-"""Questions that stop the work until they are answered: one sentence, and buttons that say what they do."""
+"""Questions that stop the work until they are answered: one sentence, and buttons that say what they do; and which file.
 
-from PySide6.QtWidgets import QMessageBox, QWidget
+What they are shown with is imported when the first is asked: no window needs it to start.
+"""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QDialog, QPushButton, QWidget
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QDialogButtonBox
 
 
 def ask(
@@ -9,6 +18,8 @@ def ask(
     """The number of the chosen button, the last where Esc is pressed. Enter chooses the first, unless that is the one that
     loses something (`drops`): then the last.
     """
+    from PySide6.QtWidgets import QMessageBox
+
     box = QMessageBox(parent)
     box.setObjectName(name)
     box.setWindowTitle(title)
@@ -25,3 +36,40 @@ def ask(
     box.setEscapeButton(made[last])
     box.exec()
     return next((i for i, b in enumerate(made) if b is box.clickedButton()), last)
+
+
+def take_or_leave(dialog: QDialog, text: str) -> tuple["QDialogButtonBox", QPushButton]:
+    """The two buttons of a dialog that shows what it would do, and the one that does it."""
+    from PySide6.QtWidgets import QDialogButtonBox
+
+    box = QDialogButtonBox()
+    take = box.addButton(text, QDialogButtonBox.ButtonRole.AcceptRole)
+    box.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+    box.accepted.connect(dialog.accept)
+    box.rejected.connect(dialog.reject)
+    return box, take
+
+
+def files_to_read(parent: QWidget, title: str, folder: str, kinds: str) -> list[Path]:
+    """The files that are chosen, none where the choice is given up; `kinds` as "Words (*.a *.b)"."""
+    from PySide6.QtWidgets import QFileDialog
+
+    return [Path(name) for name in QFileDialog.getOpenFileNames(parent, title, folder, kinds)[0]]
+
+
+def file_to_read(parent: QWidget, title: str, folder: str, kinds: str = "") -> Path | None:
+    """The file that is chosen."""
+    from PySide6.QtWidgets import QFileDialog
+
+    name = QFileDialog.getOpenFileName(parent, title, folder, kinds)[0]
+    return Path(name) if name else None
+
+
+def file_to_write(parent: QWidget, title: str, start: Path, kinds: str = "", suffix: str = "") -> Path | None:
+    """The path that is chosen, with the suffix where it was typed without any; `start` is what the dialog opens with."""
+    from PySide6.QtWidgets import QFileDialog
+
+    name = QFileDialog.getSaveFileName(parent, title, str(start), kinds)[0]
+    if not name:
+        return None
+    return Path(name) if Path(name).suffix else Path(name).with_suffix(suffix)

@@ -16,8 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zumbert.app.panels.rows import chip, label, rule, take_or_leave, wrapped
+from zumbert.app.panels.rows import chip, label, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session
 from zumbert.app.theme import qcolor
 from zumbert.errors import ZumbertError

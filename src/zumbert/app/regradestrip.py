@@ -24,6 +24,7 @@ from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.rows import Aside, Combo, chip, choice, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import restyle
 from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.edits.join import turned
@@ -286,8 +287,7 @@ class RegradeStrip(QFrame):
         self.says.setText(text)
         self.says.setToolTip(text)
         self.says.setProperty("role", "breach" if bad else "second")
-        self.says.style().unpolish(self.says)
-        self.says.style().polish(self.says)
+        restyle(self.says)
 
     def _edited(self, name: str) -> None:
         if name in ("slope", "end"):

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.drawing.style import COLOUR_ROLES, FAMILY, Theme, colour
 
@@ -11,9 +11,9 @@ FONTS = Path(__file__).parent / "fonts"
 
 
 def load_fonts() -> None:
-    """The shipped face; without it a machine with no fonts would draw boxes."""
+    """The shipped face; without it a machine with no fonts would draw boxes. Unpacked fonts load in a quarter of the time."""
     for name in ("Regular", "SemiBold"):
-        QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.woff2"))
+        QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.ttf"))
 
 
 def font(size: float = 12.0, weight: int = 400) -> QFont:
@@ -32,10 +32,14 @@ def qcolor(role: str, theme: Theme, alpha: float = 1.0) -> QColor:
     return c
 
 
+def restyle(widget: QWidget) -> None:
+    """Has the style sheet looked at anew, after a property changed that it goes by."""
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
 def apply_theme(app: QApplication, theme: Theme) -> None:
-    """Sets font, palette and style sheet of the whole program."""
-    if app.style().objectName().lower() != "fusion":  # setting it again would cost as much as the first time
-        app.setStyle("Fusion")
+    """Sets font, palette and style sheet of the whole program; its style is chosen where it starts."""
     app.setFont(font())
     palette = QPalette()
     for part, role in (

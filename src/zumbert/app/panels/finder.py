@@ -2,13 +2,17 @@
 
 from collections.abc import Callable
 from functools import cached_property
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QStringListModel, Qt, QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QCompleter, QLineEdit
+from PySide6.QtWidgets import QLineEdit
 
 from zumbert.app.session import Session
 from zumbert.checks.where import pipe_name
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QCompleter
 
 
 class Finder(QLineEdit):
@@ -31,8 +35,11 @@ class Finder(QLineEdit):
         self.returnPressed.connect(lambda: self._want(self.text()))
 
     @cached_property
-    def _listed(self) -> QCompleter:
+    def _listed(self) -> "QCompleter":
         """What fits, in a list under the field; made when the keyboard first comes."""
+        from PySide6.QtCore import QStringListModel
+        from PySide6.QtWidgets import QCompleter
+
         model = QStringListModel(self)
         completer = QCompleter(model, self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)

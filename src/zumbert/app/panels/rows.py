@@ -7,11 +7,8 @@ from PySide6.QtCore import QEvent, QObject, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
-    QAbstractSpinBox,
     QApplication,
     QComboBox,
-    QDialog,
-    QDialogButtonBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -19,7 +16,6 @@ from PySide6.QtWidgets import (
     QLayout,
     QLineEdit,
     QPushButton,
-    QSlider,
     QVBoxLayout,
     QWidget,
 )
@@ -28,7 +24,7 @@ from zumbert.app.icons import painted
 from zumbert.app.panels.rangebar import RangeBar, Scale
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
-from zumbert.app.theme import font, qcolor
+from zumbert.app.theme import font, qcolor, restyle
 from zumbert.drawing.marks import lozenge, notch
 
 
@@ -44,34 +40,21 @@ def at_home(root: QWidget) -> None:
 
     A text that is typed into a plain field gives the keyboard back with Enter.
     """
-    for w in root.findChildren(QWidget):
-        if isinstance(w, QComboBox) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
-            w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            w.activated.connect(
-                lambda _, w=w: (
-                    None if w.view().isVisible() else _home(w, QApplication.focusWidget())
-                )  # else it is tried out
-            )
-        elif isinstance(w, QAbstractButton) and w.focusPolicy() == Qt.FocusPolicy.StrongFocus:
-            w.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            w.pressed.connect(lambda w=w: w.setProperty("keyboard", QApplication.focusWidget()))
-            w.clicked.connect(lambda *_, w=w: _home(w, w.property("keyboard")))
-        elif isinstance(w, (QSlider, QAbstractSpinBox)) and not w.property("home"):
-            w.setProperty("home", True)
-            w.installEventFilter(_NoWheel(w))
-        elif isinstance(w, QLineEdit) and not isinstance(w, ValueField) and not w.property("home"):
-            w.setProperty("home", True)
-            w.returnPressed.connect(lambda w=w: QTimer.singleShot(0, w, lambda: to_drawing(w)))
-
-
-class _NoWheel(QObject):
-    """The wheel scrolls the panel, and changes no value that happens to lie under the pointer."""
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Wheel:
-            event.ignore()
-            return True
-        return False
+    for combo in root.findChildren(QComboBox):
+        if combo.focusPolicy() == Qt.FocusPolicy.StrongFocus:
+            combo.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            combo.activated.connect(
+                lambda _, w=combo: None if w.view().isVisible() else _home(w, QApplication.focusWidget())
+            )  # while the list is open the choice is only tried out
+    for button in root.findChildren(QAbstractButton):
+        if button.focusPolicy() == Qt.FocusPolicy.StrongFocus:
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.pressed.connect(lambda w=button: w.setProperty("keyboard", QApplication.focusWidget()))
+            button.clicked.connect(lambda *_, w=button: _home(w, w.property("keyboard")))
+    for field in root.findChildren(QLineEdit):
+        if not isinstance(field, ValueField) and not field.property("home"):
+            field.setProperty("home", True)
+            field.returnPressed.connect(lambda w=field: QTimer.singleShot(0, w, lambda: to_drawing(w)))
 
 
 def _home(chosen: QWidget, before: QWidget | None) -> None:
@@ -165,6 +148,7 @@ class ValueField(QLineEdit):
     def __init__(self, name: str, take: Callable[[str], bool] | None) -> None:
         super().__init__()
         self.setProperty("role", "value")
+        self.setProperty("bad", False)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setAccessibleName(name)
         self.setObjectName(f"value {name}")
@@ -184,8 +168,7 @@ class ValueField(QLineEdit):
                 self.setText(text)
         if self.property("bad") != bad:
             self.setProperty("bad", bad)
-            self.style().unpolish(self)
-            self.style().polish(self)
+            restyle(self)
 
     def try_out(self, session: Session) -> None:
         """What is typed is shown in the drawings, and nothing is done, until it is taken."""
@@ -492,16 +475,6 @@ class Segments(QWidget):
         self.buttons[i].setChecked(True)
 
 
-def take_or_leave(dialog: QDialog, text: str) -> tuple[QDialogButtonBox, QPushButton]:
-    """The two buttons of a dialog that shows what it would do, and the one that does it."""
-    box = QDialogButtonBox()
-    take = box.addButton(text, QDialogButtonBox.ButtonRole.AcceptRole)
-    box.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-    box.accepted.connect(dialog.accept)
-    box.rejected.connect(dialog.reject)
-    return box, take
-
-
 class Stack(QVBoxLayout):
     """Panel pieces under one another."""
 
@@ -530,6 +503,5 @@ __all__ = [
     "offer",
     "pair",
     "rule",
-    "take_or_leave",
     "wrapped",
 ]

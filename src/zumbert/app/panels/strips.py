@@ -16,7 +16,7 @@ from zumbert.app.panels.rows import ValueField, draw_sign, label, to_drawing
 from zumbert.app.panels.waiting import bar_and_button
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, Stage, State
-from zumbert.app.theme import font, qcolor
+from zumbert.app.theme import font, qcolor, restyle
 from zumbert.drawing.sectionprofile import has_profile
 from zumbert.model.display import Units
 
@@ -497,13 +497,13 @@ class Foot(QWidget):
             self._show_hint()
 
     def _show_hint(self) -> None:
-        text = self._refusal or self._hint()
-        if self.hint.property("role") != ("breach" if self._refusal else "") or self.hint.text() != text:
+        text, role = self._refusal or self._hint(), "breach" if self._refusal else ""
+        if self.hint.text() != text:
             self.hint.setText(text)
             self.hint.setToolTip(text)
-            self.hint.setProperty("role", "breach" if self._refusal else "")
-            self.hint.style().unpolish(self.hint)
-            self.hint.style().polish(self.hint)
+        if (self.hint.property("role") or "") != role:
+            self.hint.setProperty("role", role)
+            restyle(self.hint)
 
     def refresh(self) -> None:
         """Shows the place under the cursor."""

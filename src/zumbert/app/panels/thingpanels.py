@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from zumbert.analysis.surfaces import levels
@@ -53,6 +54,13 @@ def full(value: float, u: Units, decimals: int = 3) -> str:
     return text or "0"
 
 
+class _Slider(QSlider):
+    """The wheel scrolls the panel, and changes no value that happens to lie under the pointer."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
 class Detail(QWidget):
     """Base of the details: a title, how strongly it is drawn, and a button that takes it away."""
 
@@ -71,7 +79,7 @@ class Detail(QWidget):
             self.whole.addLayout(pair(self.title, remove))
             self.build()
             if hasattr(record(session.state.shown.project, thing), "strength"):
-                self.strength = QSlider(Qt.Orientation.Horizontal)
+                self.strength = _Slider(Qt.Orientation.Horizontal)
                 self.strength.setRange(10, 100)
                 self.strength.setObjectName("strength")
                 self.strength.setAccessibleName("How strongly it is drawn, per cent")

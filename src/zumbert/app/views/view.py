@@ -113,12 +113,14 @@ class DrawingView(QWidget):
         kept = self._layers.get(name)
         if kept is not None and same(kept[0], whole):
             return kept[1]
-        pixmap = self.blank(margin, paper)
-        painter = QPainter(pixmap)
-        try:
-            self.pen.ink(painter, make())
-        finally:
-            painter.end()
+        marks, pixmap = make(), QPixmap()
+        if marks or paper:
+            pixmap = self.blank(margin, paper)
+            painter = QPainter(pixmap)
+            try:
+                self.pen.ink(painter, marks)
+            finally:
+                painter.end()
         self._layers[name] = (whole, pixmap)
         return pixmap
 
