@@ -15,6 +15,8 @@ from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checkspanel import FindingRow
 from zumbert.app.views.view import Stretched
 from zumbert.drawing.marks import Fill, Stroke
+from zumbert.edits.ground import place_surface
+from zumbert.geometry.placing import Placing
 from zumbert.store import load, save
 
 
@@ -174,6 +176,34 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     assert not user.window.export_to(tmp_path / "no" / "q.xlsx")
     user.do("levels")
     assert user.session.state.trenches is None
+
+
+def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(user, tmp_path, monkeypatch):
+    asked, written = [], tmp_path / "q.xlsx"
+    monkeypatch.setattr("zumbert.app.exchanging.file_to_write", lambda *a: written)
+
+    def pressed(word):
+        def run(box):
+            asked.append([b.text() for b in box.buttons()])
+            next(b for b in box.buttons() if b.text() == word).click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", run)
+
+    def head():
+        return openpyxl.load_workbook(written)["Structures"]["F1"].value
+
+    user.window.export()  # nothing was placed: nothing is asked
+    assert head() == "x (m)"
+    ground = next(iter(user.project.surfaces))
+    user.session.edit("Place the ground", lambda p, f: place_surface(p, ground, Placing(1.0, 0.0, 5.0, 0.0)))
+    pressed("As in Existing ground")
+    user.window.export()
+    assert head() == "x in Existing ground (m)" and "As in the project" in asked[0]
+    written.unlink()
+    pressed("Cancel")
+    user.window.export()
+    assert not written.exists()
 
 
 def test_undo_names_each_step_in_words(user):

@@ -9,6 +9,7 @@ from zumbert.exchange.csv import write_csv
 from zumbert.exchange.readback import read_back, taken
 from zumbert.exchange.tables import pipe_table, structure_table
 from zumbert.exchange.xlsx import write_xlsx
+from zumbert.geometry.placing import by_pairs
 
 DEMO = demo_project()
 FACTS = facts_of(DEMO)
@@ -99,3 +100,33 @@ def test_a_damaged_spreadsheet_gets_one_sentence(tmp_path):
     (tmp_path / "t.xlsx").write_bytes(b"PK\x03\x04 nothing")
     with pytest.raises(ReadError, match="could not be read as a spreadsheet"):
         read_back(DEMO, FACTS, tmp_path / "t.xlsx")
+
+
+def at_an_origin(turned):
+    """The demo with its ground placed: a third of a right angle, 1 mm in 1 m longer, shifted; and the other way round."""
+    placing = by_pairs([((0.0, 0.0), (500.0, 20.0)), ((100.0, 0.0), (500.0 + 86.7, 20.0 + turned * 50.0))])
+    ground = next(iter(DEMO.surfaces.values()))
+    return placing, replace(DEMO, surfaces={**DEMO.surfaces, ground.id: replace(ground, placing=placing)})
+
+
+@pytest.mark.parametrize("turned", [1, -1])
+@pytest.mark.parametrize("written", ["csv", "xlsx"])
+def test_coordinates_go_out_at_the_origin_of_a_source_and_come_back(tmp_path, written, turned):
+    placing, project = at_an_origin(turned)
+    path, write = tmp_path / f"t.{written}", write_csv if written == "csv" else lambda p, t: write_xlsx(p, (t,))
+    table = structure_table(facts_of(project), "Existing ground")
+    assert [c.title for c in table.columns[5:7]] == ["x in Existing ground (m)", "y in Existing ground (m)"]
+    ex1 = structure_labelled(project, "EX1")
+    row = next(r for r in table.rows if r[0] == "EX1")
+    # the placing as its definition has it: x' = a x - b y + x0
+    assert placing.a * row[5] - placing.b * row[6] + placing.x == pytest.approx(ex1.place.x, abs=1e-9)
+    write(path, table)
+    assert read_back(project, facts_of(project), path) == ((), ())
+    other = with_structure(project, ex1.id, place=replace(ex1.place, x=ex1.place.x + 0.25))
+    write(path, structure_table(facts_of(other), "Existing ground"))
+    back = read_back(project, facts_of(project), path)
+    assert {d.label for d in back.differences} == {"EX1"}
+    made = taken(project, facts_of(project), back.differences).structures[ex1.id].place
+    assert (made.x, made.y) == pytest.approx((ex1.place.x + 0.25, ex1.place.y), abs=1.5e-3)
+    with pytest.raises(ReadError, match='at the origin of "existing ground", and nothing of that name is placed here'):
+        read_back(DEMO, FACTS, path)

@@ -7,8 +7,9 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from zumbert.app.files import Files
 from zumbert.app.panels.strips import Foot
-from zumbert.app.questions import file_to_read, file_to_write, files_to_read
+from zumbert.app.questions import ask, file_to_read, file_to_write, files_to_read
 from zumbert.app.work import Work
+from zumbert.edits.ground import own_origins
 from zumbert.errors import ZumbertError
 
 
@@ -100,11 +101,17 @@ class Exchanging(Files):
         """Asks for a file and writes schedules and quantities to it."""
         start = Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
         path = file_to_write(self, "Export quantities", start, "Spreadsheet (*.xlsx)", ".xlsx")
-        if path is not None:
-            self.export_to(path)
+        if path is None:
+            return
+        names = list(own_origins(self.session.state.kept.project))
+        choices = ("As in the project", *(f"As in {n}" for n in names), "Cancel")
+        question = "Some of what was read has an origin of its own. Which x and y does the schedule of structures tell?"
+        i = ask(self, "origin", "Coordinates", question, choices) if names else 0
+        if i <= len(names):
+            self.export_to(path, names[i - 1] if i else None)
 
-    def export_to(self, path: Path) -> bool:
-        """Writes schedules and quantities; a refusal is told."""
+    def export_to(self, path: Path, source: str | None = None) -> bool:
+        """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told."""
         from zumbert.analysis.quantities import quantities
         from zumbert.analysis.trench import trenches
         from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
@@ -114,7 +121,7 @@ class Exchanging(Files):
         q = quantities(trenches(kept.facts))
         try:
             tables = (
-                structure_table(kept.facts),
+                structure_table(kept.facts, source),
                 pipe_table(kept.facts),
                 finding_table(kept.findings, kept.project.units),
                 *quantity_tables(q, kept.project.units),

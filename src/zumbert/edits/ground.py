@@ -111,6 +111,12 @@ def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Pro
     return with_surface(project, surface, vertices=vertices, placing=placing.after(s.placing))
 
 
+def own_origins(project: Project) -> dict[str, Placing]:
+    """Sources that were placed, by name: from their own places (m) to those of the project."""
+    sources = (*project.backgrounds.values(), *project.surfaces.values())
+    return {s.name: s.placing for s in sources if s.placing != Placing()}
+
+
 def _placed(b: Background, p: Placing) -> Background:
     """A drawing with all that it holds placed."""
 

@@ -8,8 +8,10 @@ from typing import Any, Literal, NamedTuple
 from zumbert.analysis.facts import Facts
 from zumbert.edits.change import size_words
 from zumbert.edits.fields import CellEdit, set_fields
+from zumbert.edits.ground import own_origins
 from zumbert.errors import ReadError
 from zumbert.exchange.rows import decoded
+from zumbert.geometry.placing import Placing
 from zumbert.model.display import FOOT
 from zumbert.model.ids import SizeKey
 from zumbert.model.pipe import Bore, Pipe
@@ -63,6 +65,7 @@ class _Sheet(NamedTuple):
     columns: tuple[tuple[str, float] | None, ...]
     rows: tuple[tuple[int, tuple[str, ...]], ...]  # number in the file, and cells
     exact: bool  # numbers are not rounded
+    source: str  # at whose own origin x and y are; "" for the project's
 
 
 def read_back(project: Project, facts: Facts, path: str | Path) -> Readback:
@@ -164,11 +167,14 @@ def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str
             f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or label, type or from)."
         )
     columns = []
+    source = ""
     for text in found:
         head, unit = _head(text)
+        if head.startswith(("x in ", "y in ")):
+            head, source = head[0], head[5:]
         field = _NAMES.get(head)
         columns.append(None if field is None or unit not in _UNITS else (field, _UNITS[unit]))
-    return _Sheet(name, what, tuple(columns), tuple(rows), exact)
+    return _Sheet(name, what, tuple(columns), tuple(rows), exact, source)
 
 
 # -- differences -------------------------------------------------------------------------------------------------------
@@ -179,6 +185,7 @@ def _compared(project: Project, facts: Facts, sheet: _Sheet) -> tuple[list[Diffe
     by_label = {r.label: r for r in records.values()}
     out: list[Difference] = []
     notes: list[str] = []
+    placing = _placing(project, sheet)
     seen: set[str] = set()
     fresh: list[str] = []
     for number, cells in sheet.rows:
@@ -195,7 +202,9 @@ def _compared(project: Project, facts: Facts, sheet: _Sheet) -> tuple[list[Diffe
         elif sheet.what == "pipes":
             out += _of_pipe(project, by_label[label], values, where, sheet.exact, notes)
         else:
-            out += _of_structure(project, facts, by_label[label], values, where, sheet.exact)
+            s = by_label[label]
+            here = values if placing is None else _at_home(facts, s, values, placing, where, sheet.exact)
+            out += _of_structure(project, facts, s, here, where, sheet.exact)
     missing = [k for k in by_label if k not in seen]
     one = "structure" if sheet.what == "structures" else "pipe"
     if fresh:
@@ -203,6 +212,35 @@ def _compared(project: Project, facts: Facts, sheet: _Sheet) -> tuple[list[Diffe
     if missing:
         notes.append(f"Not in the file, and left as they are: {_some(missing)}.")
     return out, notes
+
+
+def _placing(project: Project, sheet: _Sheet) -> Placing | None:
+    """Where the source of a sheet's coordinates is placed; None where they are the project's."""
+    if not sheet.source:
+        return None
+    for name, placing in own_origins(project).items():
+        if name.lower() == sheet.source:
+            return placing
+    raise ReadError(
+        f'{sheet.name}: its x and y are at the origin of "{sheet.source}", and nothing of that name is placed here: '
+        "read it and place it first, or take the two columns out."
+    )
+
+
+def _at_home(facts: Facts, s: Structure, values: "Values", placing: Placing, where: str, exact: bool) -> "Values":
+    """The values of a row with x and y at the project's origin; left out where the file has the place that is there."""
+    p, found = facts.places[s.id], _Found(s, where, facts.project, exact)
+    rest = {k: v for k, v in values.items() if k not in ("x", "y")}
+    if not {"x", "y"} & values.keys() or p.x is None or p.y is None:
+        return rest
+    [there] = placing.back.apply([(p.x, p.y)]).tolist()
+    for axis, now in zip("xy", there, strict=True):
+        found.number(axis, values, now, facts.units.coordinate)
+    if not found.out:
+        return rest
+    at = [float(values[a][0]) * values[a][1] if a in values else now for a, now in zip("xy", there, strict=True)]
+    [(x, y)] = placing.apply([at]).tolist()
+    return {**rest, "x": (f"{x:.9f}", 1.0), "y": (f"{y:.9f}", 1.0)}
 
 
 def _some(labels: list[str]) -> str:

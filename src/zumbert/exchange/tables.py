@@ -10,6 +10,8 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities
 from zumbert.checks.check import Findings
+from zumbert.edits.ground import own_origins
+from zumbert.geometry.placing import Placing
 from zumbert.model.display import CUBIC_YARD, FOOT, Units
 from zumbert.model.library import FIELDS, Field, Shelf, Value, value_of
 from zumbert.model.pipe import Pipe
@@ -58,26 +60,30 @@ def _in_units(table: Table, units: Units) -> Table:
     return replace(table, columns=columns, rows=rows)
 
 
-def structure_table(facts: Facts) -> Table:
-    """One row a structure; the heads say which surfaces the levels come from."""
-    names = facts.surfaces
+def structure_table(facts: Facts, source: str | None = None) -> Table:
+    """One row a structure; the heads say which surfaces the levels come from. With a source that was placed, x and y are
+    those of its own origin, and their heads say so.
+    """
+    names, of = facts.surfaces, "" if source is None else f" in {source}"
     columns = (
         _text("Structure"), _text("Type"), _text("Road"), Column("Chainage", "m", 3), Column("Offset", "m", 3),
-        Column("x", "m", 3), Column("y", "m", 3), Column(f"Ground: {names.name('existing')}", "m", 3),
+        Column(f"x{of}", "m", 3), Column(f"y{of}", "m", 3), Column(f"Ground: {names.name('existing')}", "m", 3),
         Column(f"Design: {names.name('design')}", "m", 3),
         Column("Rim", "m", 3), Column("Lowest invert", "m", 3), Column("Depth", "m", 3), Column("Sump level", "m", 3),
         _text("Status"), _text("Network"),
     )  # fmt: skip
-    return _in_units(Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts))), facts.units)
+    return _in_units(Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts, source))), facts.units)
 
 
-def _structure_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
+def _structure_rows(facts: Facts, source: str | None) -> Iterable[tuple[Cell, ...]]:
+    back = Placing() if source is None else own_origins(facts.project)[source].back
     for key, s in facts.project.structures.items():
         f, p = facts.structures[key], facts.places[key]
         road = None if p.road is None else facts.project.roads[p.road].name
+        x, y = (None, None) if p.x is None or p.y is None else back.apply([(p.x, p.y)])[0].tolist()
         yield (
             s.label, facts.project.types[s.type].name, road,
-            p.chainage, p.offset, p.x, p.y, p.ground, p.design, p.rim, f.lowest, f.depth,
+            p.chainage, p.offset, x, y, p.ground, p.design, p.rim, f.lowest, f.depth,
             f.sump_level, s.status, facts.project.networks[s.network].name,
         )  # fmt: skip
 
