@@ -1,3 +1,5 @@
+from math import copysign
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -144,7 +146,8 @@ def test_slopes_and_drops_are_what_the_strip_says(lengths, slope, drop, start, b
         assert (line.begin - line.end) / facts_of(p).pipes[line.step.pipe].basis == approx(slope, abs=1e-9)
     for line, after in zip(made.lines, made.lines[1:], strict=False):
         assert abs(line.end - after.begin) == approx(drop, abs=1e-9)
-        assert after.begin <= line.end + 1e-9 if slope >= 0 else after.begin >= line.end - 1e-9
+        falls = copysign(1.0, slope) > 0  # -0.0 rises
+        assert after.begin <= line.end + 1e-9 if falls else after.begin >= line.end - 1e-9
     assert abs(made.lines[0].begin - made.lines[-1].end) == approx(abs(slope) * made.length + made.drops, abs=1e-9)
 
 

@@ -29,7 +29,7 @@ from zumbert.exchange.found import TABLES, Found, held_as
 from zumbert.exchange.importing import LAYER_USES, BadRows, Choices, Imported, built, guessed_roles, usual_unit
 from zumbert.exchange.points import WHATS, PointText
 from zumbert.exchange.rows import IGNORED, first_rows, meant
-from zumbert.geometry.triangulate import SPIKE
+from zumbert.geometry.spikes import SPIKE
 from zumbert.model.background import UNITS
 from zumbert.model.ids import NetworkId
 from zumbert.model.project import Project

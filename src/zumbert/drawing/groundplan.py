@@ -133,7 +133,7 @@ def contour_ceiling(tin: Tin, minor: float) -> float:
 @lru_cache(maxsize=6)
 def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
-    z = tin.vertices[np.unique(tin.faces), 2]
+    z = tin.vertices[tin.used, 2]
     levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
     xy, index = contours(tin, levels)
     return xy, levels[index]

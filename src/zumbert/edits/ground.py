@@ -8,14 +8,13 @@ from msgspec.structs import replace
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError
 from zumbert.geometry.placing import Placing
+from zumbert.geometry.spikes import all_spikes
 from zumbert.geometry.tin import Tin
-from zumbert.geometry.triangulate import spikes, without
+from zumbert.geometry.triangulate import without
 from zumbert.model.background import Background
 from zumbert.model.ids import BackgroundId, RoadId, SurfaceId
 from zumbert.model.project import Project
-from zumbert.model.surface import Role
-
-ROUNDS = 20
+from zumbert.model.surface import Role, Surface
 
 
 def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
@@ -33,23 +32,19 @@ def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
 def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tuple[Project, int]:
     """The project with a surface without its spikes of more than a height (m), and how many went."""
     s = project.surfaces[surface]
-    vertices, faces, count = without_spikes(s.vertices, s.faces, height)
+    vertices, faces, count = without_spikes(Tin(s.vertices, s.faces), height)
     return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
 
 
-def without_spikes(vertices: Any, faces: Any, height: float) -> tuple[Any, Any, int]:
-    """A surface without its spikes of more than a height (m), and how many went. Raises EditError if it is not above 0."""
+def without_spikes(tin: Tin, height: float, unit: float = 1.0) -> tuple[Any, Any, int]:
+    """A surface, one of whose units is `unit` m, without its spikes of more than a height (m): vertices in m, faces, and how many
+    went. Raises EditError if the height is not above 0.
+    """
     if not height > 0:
         raise EditError("A spike is measured by a height above nothing.")
-    count = 0
-    for _ in range(ROUNDS):  # a spike that goes may bare another beside it
-        tin = Tin(vertices, faces)
-        found = spikes(tin, height)
-        if not found:
-            break
-        vertices, faces = without(tin, [f.vertex for f in found])
-        count += len(found)
-    return vertices, faces, count
+    found = all_spikes(tin, height, unit)
+    vertices, faces = without(tin, found) if found else (tin.vertices, tin.faces)
+    return vertices * unit, faces, len(found)
 
 
 def with_surface(project: Project, surface: SurfaceId, **values: Any) -> Project:
@@ -113,7 +108,7 @@ def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Pro
 
 def own_origins(project: Project) -> dict[str, Placing]:
     """Sources that were placed, by name: from their own places (m) to those of the project."""
-    sources = (*project.backgrounds.values(), *project.surfaces.values())
+    sources: tuple[Background | Surface, ...] = (*project.backgrounds.values(), *project.surfaces.values())
     return {s.name: s.placing for s in sources if s.placing != Placing()}
 
 

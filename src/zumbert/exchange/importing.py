@@ -29,7 +29,7 @@ from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.toml import read_standard, read_trench
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
-from zumbert.geometry.triangulate import Triangulated
+from zumbert.geometry.tin import Tin
 from zumbert.model.background import UNITS, Background
 from zumbert.model.display import Units, counted
 from zumbert.model.ids import BackgroundId, NetworkId, StructureId
@@ -167,7 +167,7 @@ def _with_surface(project: Project, surface: SurfaceFound, choices: Choices, not
         notes.append(f'The surface "{surface.name}" is left out.')
         return project
     if surface.source is not None and choices.leave_crossed:
-        surface = _without_crossed(surface.name, surface.source)
+        surface = _without_crossed(surface.name, surface.source, surface.unit)
     vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
     if not len(faces):
         raise ReadError(f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.')
@@ -223,30 +223,40 @@ def _as_one(project: Project, several: list[tuple[str, Source]], choices: Choice
 @lru_cache(maxsize=8)
 def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
     """A surface without its spikes, and how many went; kept while other things are chosen."""
-    vertices, faces, _ = sound_faces(surface.name, surface.vertices, surface.faces)
-    return without_spikes(vertices, faces, height)
+    vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
+    if odd or surface.tin is None:
+        return without_spikes(Tin(vertices, faces), height)
+    return without_spikes(surface.tin, height, surface.unit)
+
+
+_points = lru_cache(maxsize=8)(points_of)
 
 
 @lru_cache(maxsize=8)
 def _over(text: PointText, columns: tuple[What, ...] | None, by: float) -> tuple[tuple[str, ...], SurfaceFound]:
     """The surface over a file of points, and what is told of them; kept while other things are chosen."""
-    points = points_of(text, columns)
+    points = _points(text, columns)
     notes = tuple(f"{text.path.name}: {n}" for n in (f"{counted(len(points.xyz), 'point')}.", *points.notes))
     try:
-        return notes, triangulated(text.name, Source(points.xyz * by, [], []))
+        return notes, triangulated(text.name, Source(points.xyz, [], []), unit=by)
     except ValueError as e:
         raise ReadError(f"{text.path.name}: {e}.") from e
 
 
 @lru_cache(maxsize=8)
-def _without_crossed(name: str, source: Source) -> SurfaceFound:
+def _without_crossed(name: str, source: Source, unit: float) -> SurfaceFound:
     """A surface anew, without breaklines that cross an earlier one."""
-    return triangulated(name, source, leave_crossed=True)
+    return triangulated(name, source, True, unit)
 
 
 @lru_cache(maxsize=8)
 def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
-    return replace(surface, vertices=surface.vertices * by)
+    return replace(surface, vertices=surface.vertices * by, tin=_tin(surface), unit=by)
+
+
+@lru_cache(maxsize=8)
+def _tin(surface: SurfaceFound) -> Tin:
+    return Tin(surface.vertices, surface.faces)
 
 
 def _with_drawing(
@@ -276,10 +286,10 @@ def _levels_of(drawing: Drawing, name: str, by: float) -> SurfaceFound:
     of any other.
     """
     if not len(drawing.faces):
-        return triangulated(name, Source(drawing.points * by, [line.xyz * by for line in drawing.deep_lines], []))
+        return triangulated(name, Source(drawing.points, [line.xyz for line in drawing.deep_lines], []), unit=by)
     vertices, faces, _ = surface_of(drawing)
     vertices, faces, odd = sound_faces(name, vertices * by, faces)
-    notes = (*odd, *told(name, Triangulated(vertices, faces, ())))
+    notes = (*odd, *told(name, Tin(vertices, faces)))
     return SurfaceFound(name=name, vertices=vertices, faces=faces, notes=notes)
 
 

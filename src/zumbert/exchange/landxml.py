@@ -14,8 +14,9 @@ from zumbert.exchange.landxml_roads import RoadFound, road_of
 from zumbert.exchange.sense import sound
 from zumbert.exchange.sense import told as told_of
 from zumbert.exchange.xmlparts import LeftOut, need, numbers
+from zumbert.geometry.spikes import SPIKE, spikes
 from zumbert.geometry.tin import Tin
-from zumbert.geometry.triangulate import Boundary, Triangulated, crossed, spikes, triangulate
+from zumbert.geometry.triangulate import Boundary, Fault, crossed, triangulate
 from zumbert.model.display import counted
 
 METRES = {
@@ -38,8 +39,10 @@ class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False):
     name: str
     vertices: Any
     faces: Any
-    source: Source | None = None  # what it was triangulated from
+    source: Source | None = None  # what it was triangulated from, in the unit of the file
     notes: tuple[str, ...] = ()
+    tin: Tin | None = None  # the surface in the unit of the file, where that was made
+    unit: float = 1.0  # m of one unit of the file
 
 
 class LandXml(Struct, frozen=True, kw_only=True):
@@ -150,35 +153,43 @@ def _one(groups: list[Any]) -> Any:
     return groups[0] if groups else None
 
 
-def triangulated(name: str, source: Source, leave_crossed: bool = False) -> SurfaceFound:
-    """The surface over source data; breaklines that cross an earlier one at another level can be left out, their
-    places kept as points. Raises ValueError where there is none.
+def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: float = 1.0) -> SurfaceFound:
+    """The surface over source data, one of whose units is `unit` m; breaklines that cross an earlier one at another level can be
+    left out, their places kept as points. Raises ValueError where there is none.
     """
-    ok = sound(source.points)
-    strings = [(b, sound(b)) for b in source.breaklines]
-    lost = [*([] if ok.all() else [source.points[~ok]]), *(b[~fine] for b, fine in strings if not fine.all())]
+    ok = sound(source.points * unit)
+    strings = [(b, sound(b * unit)) for b in source.breaklines]
+    lost = [
+        *([] if ok.all() else [source.points[~ok] * unit]),
+        *(b[~fine] * unit for b, fine in strings if not fine.all()),
+    ]
     notes = [] if not lost else told_of(name, (bad := np.vstack(lost)), np.ones(len(bad), bool))
     points, lines = source.points[ok], [b[fine] for b, fine in strings if fine.sum() > 1]
     if leave_crossed:
-        out = crossed(lines)
+        out = crossed([b * unit for b in lines])
         points = np.vstack([points, *(lines[i] for i in out)])
         lines = [b for i, b in enumerate(lines) if i not in set(out)]
         if out:
             notes.append(
                 f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier one: taken as points only.'
             )
-    made = triangulate(points, lines, source.boundaries)
+    made = triangulate(points, lines, source.boundaries, unit)
     notes.append(
         f'The surface "{name}" was triangulated here: {counted(len(made.vertices), "point")}, {counted(len(made.faces), "face")}.'
     )
-    notes += told(name, made)
-    return SurfaceFound(name=name, vertices=made.vertices, faces=made.faces, source=source, notes=tuple(notes))
+    notes += told(name, made.tin, unit, made.faults)
+    return SurfaceFound(
+        name=name, vertices=made.vertices * unit, faces=made.faces, source=source, notes=tuple(notes),
+        tin=made.tin, unit=unit,
+    )  # fmt: skip
 
 
-def told(name: str, made: Triangulated) -> list[str]:
-    """The faults of a triangulation in sentences, each kind with its count and its worst place."""
+def told(name: str, tin: Tin, unit: float = 1.0, faults: tuple[Fault, ...] = ()) -> list[str]:
+    """The spikes of a surface, one of whose units is `unit` m, and other faults of it (m): each kind in a sentence, with its count
+    and its worst place.
+    """
     out = []
-    found = [*made.faults, *spikes(Tin(made.vertices, made.faces))]
+    found = [*faults, *spikes(tin, SPIKE, unit)]
     for kind in dict.fromkeys(f.kind for f in found):
         some = [f for f in found if f.kind == kind]
         worst = max(some, key=lambda f: abs(f.by))

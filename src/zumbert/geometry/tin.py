@@ -6,7 +6,7 @@ from math import floor, isfinite
 from typing import Any
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from zumbert.geometry.elements import Array, Mask
 
@@ -32,11 +32,13 @@ class Tin:
         self.origin = self.vertices[:, :2].min(axis=0) if len(self.vertices) else np.zeros(2)
         local = self.vertices.copy()
         local[:, :2] -= self.origin
-        p = local[f]
+        p = np.take(local, f, axis=0)
         area = _cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
-        f = np.where((area < 0)[:, None], f[:, ::-1], f)[np.abs(area) > 1e-12]
+        if not (area > 1e-12).all():
+            f = np.where((area < 0)[:, None], f[:, ::-1], f)[np.abs(area) > 1e-12]
+            p = np.take(local, f, axis=0)
         self.faces = f
-        self._corner = local[f]
+        self._corner = p
         self._slopes = _planes(self._corner)
 
     def is_of(self, vertices: object) -> bool:
@@ -44,9 +46,16 @@ class Tin:
         return self._given is vertices
 
     @cached_property
+    def used(self) -> NDArray[np.int64]:
+        """The numbers of the vertices that faces have, rising."""
+        has = np.zeros(len(self.vertices), bool)
+        has[self.faces] = True
+        return np.flatnonzero(has)
+
+    @cached_property
     def extents(self) -> tuple[float, float, float, float]:
         """Least and greatest x and y of the faces' vertices: x0, y0, x1, y1, m."""
-        xy = self.vertices[np.unique(self.faces), :2]
+        xy = self.vertices[self.used, :2]
         (x0, y0), (x1, y1) = xy.min(axis=0), xy.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)
 

@@ -21,8 +21,8 @@ from zumbert.edits.things import Thing, changed, record, removed, set_strength, 
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.profile import Pvi
+from zumbert.geometry.spikes import SPIKE
 from zumbert.geometry.strip import StripAt
-from zumbert.geometry.triangulate import SPIKE
 from zumbert.model.background import UNITS
 from zumbert.model.display import NONE, Units, counted
 from zumbert.model.land import LAND_WORDS
