@@ -14,9 +14,9 @@ def test_a_spike_is_found_with_its_place():
     grid = np.array(
         [(x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05)) for x in range(0, 100, 7) for y in range(0, 100, 7)], float
     )
-    assert spikes(Tin(*triangulate(grid)[:2])) == []
+    assert spikes(triangulate(grid).tin) == []
     grid[112, 2] += 3.0
-    [fault] = [f for f in spikes(Tin(*triangulate(grid)[:2])) if abs(f.by) > 2.5]
+    [fault] = [f for f in spikes(triangulate(grid).tin) if abs(f.by) > 2.5]
     assert (fault.x, fault.y) == tuple(grid[112, :2])
     assert fault.by == approx(3.0, abs=0.3)
 
@@ -36,11 +36,11 @@ def test_no_good_point_of_clean_surveys_is_a_spike_and_all_planted_ones_are():
         rng = np.random.default_rng(seed)
         points = survey(rng)
         for height in (0.5, 2.0):
-            assert spikes(Tin(*triangulate(points)[:2]), height) == [], seed
+            assert spikes(triangulate(points).tin, height) == [], seed
         planted = rng.choice(len(points), 10, replace=False)
         points[planted, 2] += rng.choice([-4.0, 4.0], 10)
         made = triangulate(points)
-        found = {(round(f.x, 6), round(f.y, 6)) for f in spikes(Tin(*made[:2]))}
+        found = {(round(f.x, 6), round(f.y, 6)) for f in spikes(made.tin)}
         assert found == {(round(x, 6), round(y, 6)) for x, y in points[planted, :2]}, seed
 
 

@@ -1,7 +1,7 @@
 """A surface from points, breaklines and boundaries, by constrained Delaunay triangulation."""
 
 from collections.abc import Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -45,7 +45,24 @@ class Triangulated(NamedTuple):
     vertices: Array
     faces: Faces
     faults: tuple[Fault, ...]
-    tin: Tin  # over those vertices
+    mesh: "_Mesh"
+
+    @property
+    def tin(self) -> Tin:
+        """The surface, for levels and lines; the same one for places that were triangulated before."""
+        return self.mesh.tin
+
+
+class _Mesh:
+    """Vertices (n, 3), faces (m, 3) and the faults of crossing breaklines, all in the unit of the points."""
+
+    def __init__(self, vertices: Array, faces: Faces, faults: Sequence[Fault] = ()) -> None:
+        vertices.flags.writeable = faces.flags.writeable = False  # many hold them
+        self.vertices, self.faces, self.faults = vertices, faces, faults
+
+    @cached_property
+    def tin(self) -> Tin:
+        return Tin(self.vertices, self.faces)
 
 
 def triangulate(
@@ -76,11 +93,11 @@ def triangulate(
         raise ValueError("all places of the surface lie on one line")
     rings = [b for b in boundaries if len(b.xy) >= 3]
     if not rings:
-        return made._replace(faults=(*faults, *crossings))
+        return Triangulated(made.vertices, made.faces, (*faults, *crossings), made)
     whole = clipped(made.vertices, made.faces, rings, unit)
     if not len(whole[1]):
         raise ValueError("nothing of the surface lies inside its boundaries")
-    return Triangulated(*whole, (*faults, *crossings), Tin(*whole))
+    return Triangulated(*whole, (*faults, *crossings), _Mesh(*whole))
 
 
 def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
@@ -189,11 +206,9 @@ def _within(rings: Sequence[Boundary], origin: Array, far: float) -> Any:
 
 
 @lru_cache(maxsize=KEPT)
-def _mesh(vertices: bytes, edges: bytes) -> Triangulated:
+def _mesh(vertices: bytes, edges: bytes) -> _Mesh:
     """The mesh over vertices and edges, found again by what they are."""
-    v, f, faults = _constrained(np.frombuffer(vertices).reshape(-1, 3), np.frombuffer(edges, np.int64).reshape(-1, 2))
-    v.flags.writeable = f.flags.writeable = False  # many hold them
-    return Triangulated(v, f, tuple(faults), Tin(v, f))
+    return _Mesh(*_constrained(np.frombuffer(vertices).reshape(-1, 3), np.frombuffer(edges, np.int64).reshape(-1, 2)))
 
 
 def _constrained(vertices: Array, edges: Faces) -> tuple[Array, Faces, list[Fault]]:
