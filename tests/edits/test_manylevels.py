@@ -4,6 +4,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
+from scipy.optimize import linprog
 
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.checks import check
@@ -183,3 +184,86 @@ def test_pipes_through_a_joint_without_chamber_stay_straight():
     assert one.invert_up > 48.6
     part = up_to_cover(p, facts_of(p), ["P1", "P3"])  # P2 is not chosen: what a joint joins to it stays
     assert part.project.pipes["P1"] == p.pipes["P1"]
+
+
+def rolling(grade, waves):
+    """The level of rolling ground along x, m, and a project on it."""
+    x = np.linspace(-50.0, 520.0, 115)
+    z = 50 + grade * x + sum(a * np.sin(x / long + turn) for a, long, turn in waves)
+    return x, z, grounded([(float(a), float(b)) for a, b in zip(x, z, strict=True)])
+
+
+def sound_levels(x, z, places, outlet=None):
+    """Levels (up, down) of a run of DN 300 from its head that keep cover, slope and drop, the last into an outlet at a level, by a
+    linear programme of the test's own over samples every half metre; None where there are none.
+    """
+    n = len(places) - 1
+    rows, bounds = [], []
+
+    def at_most(factors, most):
+        row = np.zeros(2 * n)
+        for i, factor in factors:
+            row[i] = factor
+        rows.append(row)
+        bounds.append(most)
+
+    for i, (a, b) in enumerate(zip(places, places[1:], strict=False)):
+        long = float(np.hypot(b.x - a.x, b.y - a.y))
+        u, d = 2 * i, 2 * i + 1
+        for s in [*np.arange(0.6, long - 0.6, 0.5).tolist(), long - 0.6]:
+            t = s / long
+            ground = float(np.interp(a.x + t * (b.x - a.x), x, z))
+            at_most([(u, 1 - t), (d, t)], ground - 0.345 - 0.905)
+            at_most([(u, t - 1), (d, -t)], 5.995 - (ground - 0.345))
+        at_most([(u, -1), (d, 1)], -0.004 * long - 1e-4)
+        at_most([(u, 1), (d, -1)], 0.1 * long - 1e-3)
+        if i + 1 < n:
+            at_most([(d + 1, 1), (d, -1)], -0.0501)
+            at_most([(d + 1, -1), (d, 1)], 0.59)
+    if outlet is not None:
+        at_most([(2 * n - 1, -1)], -outlet - 0.1001)
+        at_most([(2 * n - 1, 1)], outlet + 0.59)
+    found = linprog(-np.ones(2 * n), A_ub=np.array(rows), b_ub=bounds, bounds=(None, None), method="highs")
+    return None if not found.success else [(float(found.x[2 * i]), float(found.x[2 * i + 1])) for i in range(n)]
+
+
+waves = st.lists(st.tuples(st.floats(0, 4), st.floats(8, 60), st.floats(0, 6)), min_size=1, max_size=2)
+legs = st.lists(st.tuples(st.floats(20, 70), st.floats(-30, 30)), min_size=2, max_size=6)
+
+
+@settings(max_examples=120, deadline=None)
+@given(legs, st.floats(0.0, 0.1), waves, st.booleans())
+def test_a_run_laid_over_rolling_ground_breaks_no_rule_that_some_levels_keep(legs, grade, waves, up):
+    x, z, p = rolling(grade, waves)
+    along = np.concatenate([[0.0], np.cumsum([long for long, _ in legs])])
+    outwards = [Free(float(a), float(y)) for a, y in zip(along, [0.0, *(y for _, y in legs)], strict=True)]
+    head_first = outwards[::-1]
+    w = Way(network=next(iter(p.networks)), up=up)
+    made = lay(p, facts_of(p), outwards if up else head_first, w)
+    project, levels = made[-1].project, sound_levels(x, z, head_first)
+    if levels is None or not {t for t in told(project) if t[0] != "no_outfall"}:
+        return
+    keys = sorted(project.pipes, key=lambda k: -facts_of(project).places[project.pipes[k].up].x)
+    other = with_levels(project, dict(zip(keys, levels, strict=True)))
+    assert {t for t in told(other) if t[0] != "no_outfall"}, f"laid: {told(project)}, while {levels} keep every rule"
+
+
+@settings(max_examples=60, deadline=None)
+@given(networks(), st.integers(1, 5), st.floats(8, 38), st.floats(-15, 15), st.booleans())
+def test_a_branch_laid_into_a_network_breaks_no_rule_that_some_levels_keep(made, which, off, along, left):
+    p, _ = made
+    facts = facts_of(p)
+    trunk = [k for k, s in p.structures.items() if s.place.y == 0.0]
+    at = trunk[min(which, len(trunk) - 1)]
+    place = Free(p.structures[at].place.x + along, off if left else -off)
+    project = lay(p, facts, [place], Way(network=next(iter(p.networks)), up=True), at)[-1].project
+    new = {t for t in told(project) - told(p) if t[0] != "no_outfall"}
+    [pipe] = set(project.pipes) - set(p.pipes)
+    v = np.array(next(iter(p.surfaces.values())).vertices)[::2]
+    outlet = min(facts.pipes[k].pipe.invert_up for k, q in p.pipes.items() if q.up == at)
+    levels = sound_levels(v[:, 0], v[:, 2], [place, p.structures[at].place], outlet)
+    if new and levels is not None:
+        other = with_levels(project, {pipe: levels[0]})
+        assert {t for t in told(other) - told(p) if t[0] != "no_outfall"}, (
+            f"laid: {new}, while {levels} keep every rule"
+        )

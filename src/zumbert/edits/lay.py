@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks import check
+from zumbert.checks.cover import OFF_SURFACE
 from zumbert.checks.legal import End, Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
@@ -108,7 +109,7 @@ def _as_a_whole(last: Laid, pipes: Sequence[PipeId], given: Before | None) -> La
     be broken.
     """
     project, facts = last.project, last.facts
-    if not pipes or not _broken(project, facts, pipes):
+    if not pipes or _broken(project, facts, pipes) == (0, 0):
         return last
     fixed: dict[Key, float] = {}
     if given is not None:
@@ -123,13 +124,14 @@ def _as_a_whole(last: Laid, pipes: Sequence[PipeId], given: Before | None) -> La
     return last if _broken(made, now, pipes) >= _broken(project, facts, pipes) else Laid(made, now, *last[2:])
 
 
-def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> int:
-    """How many breaches there are at some pipes and their structures."""
+def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> tuple[int, int]:
+    """How many breaches and how many cautions there are at some pipes and their structures, of those that levels can mend."""
     found = check(project, facts)
     places = {e for p in pipes for e in (project.pipes[p].up, project.pipes[p].down)}
     every = [f for p in pipes for f in found.by_pipe.get(p, ())]
     every += [f for at in places for f in found.by_structure.get(at, ())]
-    return sum(f.severity == "breach" for f in every)
+    graves = [f.severity == "breach" for f in every if f.rule != OFF_SURFACE.name]
+    return sum(graves), len(graves) - sum(graves)
 
 
 def lay_next(
