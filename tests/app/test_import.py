@@ -182,7 +182,7 @@ def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_p
     before = user.project
 
     def slow(path, tell):
-        user.window.work._given_up.set()
+        user.window.work.give_up()
         tell(0.5, "half")
 
     monkeypatch.setattr("zumbert.app.files._loaded", slow)

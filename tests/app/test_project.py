@@ -158,6 +158,25 @@ def test_long_work_is_given_up(user):
     assert "cancelled, nothing was changed" in user.window.foot.hint.text()
 
 
+def test_a_step_that_takes_long_is_not_waited_for(user):
+    on, done = threading.Event(), []
+
+    def work(tell):  # one long step, that tells nothing meanwhile
+        on.wait(30)
+        done.append("the step")
+        tell(0.9, "a next step")
+        done.append("never reached")
+
+    QTimer.singleShot(350, user.window.foot.give_up.click)
+    assert user.window.work.run("Reading files", work) is None
+    assert not done and "cancelled, nothing was changed" in user.window.foot.hint.text()
+    assert user.window.work.run("Counting", lambda tell: 7) == 7  # other work is not mixed up with it
+    on.set()
+    [thread.join() for thread in threading.enumerate() if thread.name == "work"]
+    user.settle()
+    assert done == ["the step"] and not user.window.foot.bar.isVisible()
+
+
 def test_what_long_work_refuses_is_told(user):
     def work(tell):
         raise ReadError("no such thing")

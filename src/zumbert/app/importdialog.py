@@ -342,7 +342,7 @@ class ImportDialog(QDialog):
 
     def reject(self) -> None:
         self._left, self._again = True, False
-        self.work.give_up()
+        self.work.stop()
         self.session.preview(None)
         super().reject()
 

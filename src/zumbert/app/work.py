@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal, Slot
@@ -18,55 +19,64 @@ LATE = 300  # ms after which progress is shown
 
 
 class Work(QObject):
-    """idle -run-> working (the window lives on, but takes no edits) -done, failed or given up-> idle."""
+    """idle -run-> working (the window lives on, but takes no edits) -done, failed or given up-> idle.
 
-    _told = Signal(float, str)
-    _ended = Signal()
+    Only what reads and computes is done so: the thread of work that is given up goes on to its next step, unheard.
+    """
+
+    _told = Signal(int, float, str)  # the number of the run
+    _ended = Signal(int)
 
     def __init__(self, foot: "Foot | Waiting") -> None:
         super().__init__()
         self.foot = foot
         self._given_up = threading.Event()
+        self._runs = 0
+        self._loop = QEventLoop()
         self.busy = False
         self._told.connect(self._show, Qt.ConnectionType.QueuedConnection)
+        self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
         self._late = False
         self._heard: tuple[float, str] | None = None
-        foot.give_up.clicked.connect(self._given_up.set)
+        foot.give_up.clicked.connect(self.stop)
 
     def run(self, words: str, work: Callable[[Tell], T]) -> T | None:
         """The result of work(tell); None where it was given up. What it raises is raised here.
 
-        `tell(share, words)` tells how far it is, 0 to 1, and is where it stops when it is given up.
+        `tell(share, words)` tells how far it is, 0 to 1, and is where it ends when it is given up.
         """
         if self.busy:
             return None
-        self._given_up.clear()
+        self._runs += 1
+        number, given_up = self._runs, threading.Event()
+        self._given_up = given_up
         out: dict[str, Any] = {}
+
+        def tell(share: float, words: str) -> None:
+            if given_up.is_set():
+                raise Cancelled(words)
+            self._told.emit(number, share, words)
 
         def body() -> None:
             try:
-                out["result"] = work(self._tell)
+                out["result"] = work(tell)
             except BaseException as e:
                 out["error"] = e
             finally:
-                self._ended.emit()
+                with suppress(RuntimeError):  # the dialog that it was for is gone
+                    self._ended.emit(number)
 
-        loop = QEventLoop()
-        self._ended.connect(loop.quit, Qt.ConnectionType.QueuedConnection)
         late = QTimer()
         late.setSingleShot(True)
         late.timeout.connect(lambda: self._begin(words))
         late.start(LATE)
         self.busy, self._late, self._heard = True, False, None
-        thread = threading.Thread(target=body, name="work", daemon=True)
-        thread.start()
-        loop.exec()
-        thread.join()
+        threading.Thread(target=body, name="work", daemon=True).start()
+        self._loop.exec()
         late.stop()
         self.busy = False
-        self._ended.disconnect(loop.quit)
         self.foot.progress(None, "")
-        if isinstance(out.get("error"), Cancelled):
+        if given_up.is_set() or isinstance(out.get("error"), Cancelled):
             self.foot.say(f"{words}: cancelled, nothing was changed.")
             return None
         if "error" in out:
@@ -78,18 +88,25 @@ class Work(QObject):
         """Ends what is under way at its next step."""
         self._given_up.set()
 
+    def stop(self) -> None:
+        """Ends what is under way at once."""
+        self._given_up.set()
+        self._loop.quit()
+
     def _begin(self, words: str) -> None:
         """It takes long: from now on it is shown how far it is."""
         self._late = True
         self.foot.progress(*(self._heard or (0.0, words)))
 
-    @Slot(float, str)
-    def _show(self, share: float, words: str) -> None:
+    @Slot(int, float, str)
+    def _show(self, number: int, share: float, words: str) -> None:
+        if number != self._runs or not self.busy:
+            return
         self._heard = share, words
-        if self.busy and self._late:
+        if self._late:
             self.foot.progress(share, words)
 
-    def _tell(self, share: float, words: str) -> None:
-        if self._given_up.is_set():
-            raise Cancelled(words)
-        self._told.emit(share, words)
+    @Slot(int)
+    def _end(self, number: int) -> None:
+        if number == self._runs:
+            self._loop.quit()
