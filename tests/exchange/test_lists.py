@@ -8,6 +8,7 @@ from zumbert.errors import ReadError
 from zumbert.exchange.found import read_files, sorted_out
 from zumbert.exchange.importing import BadRows, Choices, built, import_files
 from zumbert.exchange.points import points_of, read_point_text
+from zumbert.geometry.tin import Tin
 from zumbert.model.display import Units
 from zumbert.model.project import Settings, new_project
 
@@ -113,6 +114,23 @@ def test_points_and_breaklines_of_several_files_make_one_surface(tmp_path):
     [s] = made.project.surfaces.values()
     assert (s.name, s.role, len(s.vertices)) == ("a", "existing", 7)
     assert '"a" is one surface of a, b.' in made.notes
+    assert not any("left out" in n for n in made.notes)
+
+
+def test_points_join_the_source_data_of_a_landxml_surface_inside_its_boundary(tmp_path):
+    (tmp_path / "more.xyz").write_text("50 50 9\n500 500 1\n")
+    (tmp_path / "g.xml").write_text(
+        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric linearUnit="meter"/></Units>'
+        '<Surfaces><Surface name="G"><SourceData><DataPoints><PntList3D>0 0 1 0 100 1 100 100 1 100 0 1</PntList3D></DataPoints>'
+        '<Boundaries><Boundary bndType="outer"><PntList2D>10 10 10 90 90 90 90 10 10 10</PntList2D></Boundary></Boundaries>'
+        "</SourceData></Surface></Surfaces></LandXML>"
+    )
+    found = read_files(sorted_out([tmp_path / "g.xml", tmp_path / "more.xyz"]))
+    choices = Choices(roles={"G": "existing", "more": "none"}, one_surface=True)
+    [s] = built(new_project("x"), found, choices).project.surfaces.values()
+    tin = Tin(s.vertices, s.faces)
+    assert (s.name, tin.extents) == ("G", (10.0, 10.0, 90.0, 90.0))  # the boundary cuts, the far point makes nothing
+    assert tin.level([50.0, 75.0], [50.0, 50.0]).tolist() == approx([9.0, 5.0])  # 9 in the middle, 1 at the corners
 
 
 def test_what_is_new_is_told_apart_from_what_was_there_and_what_stands_far_off_the_ground(tmp_path):

@@ -99,6 +99,11 @@ def built(project: Project, found: Found, choices: Choices, tell: Tell = lambda 
     Raises ReadError with a sentence for a bad row or table, EditError for a road that is there already.
     """
     notes: list[str] = []
+    several = _sources(found, choices, project) if choices.one_surface else []
+    joined = {name for name, _ in several} if len(several) > 1 else set()
+    if joined:
+        project = _as_one(project, several, choices, notes)
+        choices = replace(choices, roles={n: r for n, r in choices.roles.items() if n not in joined})
     for path, xml in found.landxml:
         notes += [f"{path.name}: {note}" for note in xml.notes]
         notes.append(f"{path.name}: {counted(len(xml.roads), 'road')}, {counted(len(xml.surfaces), 'surface')}.")
@@ -110,15 +115,12 @@ def built(project: Project, found: Found, choices: Choices, tell: Tell = lambda 
                 notes.append(f'The road "{road.name}" is left out.')
         for surface in xml.surfaces:
             tell(0.1, f'The surface "{surface.name}"')
-            project = _with_surface(project, surface, choices, notes)
-    several = _sources(found, choices, project) if choices.one_surface else []
-    if len(several) > 1:
-        project = _as_one(project, several, choices, notes)
-        roles = {n: r for n, r in choices.roles.items() if n not in {name for name, _ in several}}
-        choices = replace(choices, roles=roles)
+            if surface.name not in joined:
+                project = _with_surface(project, surface, choices, notes)
     for text in found.points:
         tell(0.4, text.path.name)
-        project = _with_points(project, text, choices, notes)
+        if text.name not in joined:
+            project = _with_points(project, text, choices, notes)
     for path, grid in found.grids:
         tell(0.6, path.name)
         by = _unit(project, path, choices, notes)
@@ -193,8 +195,10 @@ def _with_points(project: Project, text: PointText, choices: Choices, notes: lis
 
 
 def _sources(found: Found, choices: Choices, project: Project) -> list[tuple[str, Source]]:
-    """Points and breaklines of the files that are taken, by the name of the surface that each would be."""
+    """Points, breaklines and boundaries (m) of the files that are taken, by the name of the surface that each would be."""
     out: list[tuple[str, Source]] = []
+    for _, xml in found.landxml:
+        out += [(s.name, s.source) for s in xml.surfaces if s.source is not None and choices.roles.get(s.name)]
     for text in found.points:
         if choices.roles.get(text.name) is not None:
             by = UNITS[choices.units.get(text.path, usual_unit(project))]
@@ -207,14 +211,13 @@ def _sources(found: Found, choices: Choices, project: Project) -> list[tuple[str
 
 
 def _as_one(project: Project, several: list[tuple[str, Source]], choices: Choices, notes: list[str]) -> Project:
-    """One surface over the points and breaklines of several files, in the role of the first."""
+    """One surface over the points and breaklines of several files, inside the boundaries of any, in the role of the first."""
     name = several[0][0]
     points = np.vstack([np.asarray(s.points, float).reshape(-1, 3) for _, s in several])
     notes.append(f'"{name}" is one surface of {", ".join(n for n, _ in several)}.')
     try:
-        surface = triangulated(
-            name, Source(points, [b for _, s in several for b in s.breaklines], []), choices.leave_crossed
-        )
+        lines, rings = [b for _, s in several for b in s.breaklines], [b for _, s in several for b in s.boundaries]
+        surface = triangulated(name, Source(points, lines, rings), choices.leave_crossed)
     except ValueError as e:
         raise ReadError(f"{', '.join(n for n, _ in several)} together: {e}.") from e
     return _with_surface(project, replace(surface, source=None), choices, notes)
