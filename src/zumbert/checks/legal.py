@@ -5,7 +5,7 @@ from these rows: the range of one end with the other kept, of the whole pipe wit
 shallowest levels of all.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from itertools import combinations
 from typing import Literal, NamedTuple
@@ -54,14 +54,11 @@ class Range(NamedTuple):
         return above and (self.high is None or value <= self.high + TOLERANCE)
 
 
-def rows(facts: Facts, f: PipeFacts) -> list[Row]:
-    """All constraints on the inverts of a pipe, its neighbours kept as they are."""
-    return list(_rows(facts, f))
-
-
 @lru_cache(maxsize=3)
-def _rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
-    """The same; band, panel, snaps and entry line ask for one pipe's in turn, so those asked for last are remembered."""
+def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
+    """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps and entry line ask for one
+    pipe's in turn, so those asked for last are remembered.
+    """
     return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f), *_chamber_rows(facts, f)
 
 
@@ -99,7 +96,7 @@ def _shifted(r: Range, by: float) -> Range:
     return Range(low, r.low_rule, None if r.high is None else r.high + by, r.high_rule)
 
 
-def _bounds(f: PipeFacts, rows: list[Row], way: tuple[float, float]) -> Range:
+def _bounds(f: PipeFacts, rows: Iterable[Row], way: tuple[float, float]) -> Range:
     """How far the inverts may go along a direction before each row binds; rows that it does not move are silent."""
     low: tuple[float | None, str | None] = (None, None)
     high: tuple[float | None, str | None] = (None, None)

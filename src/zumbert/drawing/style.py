@@ -1,5 +1,6 @@
 """The one table of colours, lines and texts, by role. Marks name roles; pens look here."""
 
+from functools import lru_cache
 from typing import Literal
 
 from msgspec import Struct
@@ -239,6 +240,7 @@ def _parsed(table: str) -> dict[str, int]:
 _ADVANCES = {weight: _parsed(table) for weight, table in _WIDTHS.items()}
 
 
+@lru_cache(maxsize=4096)
 def text_width(text: str, role: str) -> float:
     """Width of a text in drawing units, from the face's own advances (no kerning: up to 1 % too wide)."""
     style = TEXTS[role]

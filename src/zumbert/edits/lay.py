@@ -1,6 +1,6 @@
 """Laying a run: structures placed one after another, each joined to the last by a pipe with its levels."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from math import copysign
 from typing import Literal, NamedTuple
 
@@ -186,7 +186,7 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
     return project if found is None else with_pipe(project, before.pipe, invert_up=found[0], invert_down=found[1])
 
 
-def pipe_fall(all_rows: list[Row]) -> float:
+def pipe_fall(all_rows: Iterable[Row]) -> float:
     """The fall (m) of a pipe at its least slope, from its rows."""
     return next((-r.c for r in all_rows if r.rule == "slope_min"), 0.0)
 
@@ -287,7 +287,7 @@ def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
     at last the slope.
     """
     f = facts.pipes[pipe]
-    all_rows = rows(facts, f) + _start_rows(way)
+    all_rows = [*rows(facts, f), *_start_rows(way)]
     if not any(r.rule == "cover_min" for r in all_rows) and way.start is None:
         return None
     for n in range(len(GIVE_WAY) + 1):
@@ -328,7 +328,7 @@ def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float
 
     Rules give way in turn as by cover, the least cover last.
     """
-    every = rows(facts, facts.pipes[pipe]) + _start_rows(way)
+    every = [*rows(facts, facts.pipes[pipe]), *_start_rows(way)]
     a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
     fixed = [Row(a, b, level, "level"), Row(-a, -b, -level, "level")]
     order = (*GIVE_WAY, "cover_min")

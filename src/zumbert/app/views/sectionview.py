@@ -48,6 +48,7 @@ class SectionView(DrawingView):
         self._live: list[Target] = []  # what can be hit of what an edit changes
         self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
         self._rest: SectionMarks
+        self._over: tuple[tuple[object, ...], SectionMarks] | None = None  # what changes, and what it was made of
         self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")
@@ -166,7 +167,10 @@ class SectionView(DrawingView):
             self.still = Targets(self._rest.targets)
         rest = self._rest
         pixmap = self.layer("network", (rest,), lambda: rest.drawing + rest.rows, paper=True)
-        live = section_marks(s.picture, self.sight, hand, Part(hot, True), rest.labels)
+        over = (s.shown, s.run, rest)
+        if self._over is None or not same(self._over[0], over):  # else only a part of it is painted again
+            self._over = over, section_marks(s.picture, self.sight, hand, Part(hot, True), rest.labels)
+        live = self._over[1]
         self._live, self.cells = live.targets, rest.cells + live.cells
         self._drawn = None
         wide, tall, left = float(self.width()), self.sight.height, self.sight.left
