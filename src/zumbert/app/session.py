@@ -147,6 +147,11 @@ class Session(QObject):
         self.state = new
         self.changed.emit(old, new)
 
+    def point_at(self, place: tuple[float, float] | None, cursor: float | None) -> None:
+        """The place in the world (m) and the distance along the run (m) that the mouse points at."""
+        if (place, cursor) != (self.state.place, self.state.cursor):
+            self.set(place=place, cursor=cursor)
+
     def edit(self, name: str, make: Callable[[Project, Facts], Project]) -> bool:
         """Applies an edit to the current value as one undo step; a refusal is told and changes nothing."""
         kept = self.state.kept

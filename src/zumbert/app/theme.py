@@ -1,5 +1,6 @@
 """Fonts, colours and the style sheet of the window, all from the style table."""
 
+from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -16,8 +17,9 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.ttf"))
 
 
+@lru_cache(maxsize=256)
 def font(size: float = 12.0, weight: int = 400) -> QFont:
-    """The face at a size in pixels."""
+    """The face at a size in pixels; shared, so never changed."""
     f = QFont(FAMILY)
     f.setPixelSize(round(size))
     f.setWeight(QFont.Weight(weight))
@@ -25,8 +27,9 @@ def font(size: float = 12.0, weight: int = 400) -> QFont:
     return f
 
 
+@lru_cache(maxsize=512)
 def qcolor(role: str, theme: Theme, alpha: float = 1.0) -> QColor:
-    """A colour of the style table."""
+    """A colour of the style table; shared, so never changed."""
     c = QColor(colour(role, theme))
     c.setAlphaF(alpha)
     return c

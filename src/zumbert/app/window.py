@@ -628,7 +628,7 @@ class Window(Exchanging):
             return
         self.plan.show_place(float(x), float(y))
         ch = float(s.run.line.project(x, y)[0]) if s.run is not None and s.run.line is not None else None
-        self.session.set(place=(float(x), float(y)), cursor=ch)
+        self.session.point_at((float(x), float(y)), ch)
 
     # -- the end -------------------------------------------------------------------------------------------------------
 

@@ -62,6 +62,7 @@ def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
     return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f), *_chamber_rows(facts, f)
 
 
+@lru_cache(maxsize=6)
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
     """The inverts (m above datum) that one end may have, the other end kept; where the slope is held it goes along."""
     now = f.pipe.invert_up if end == "up" else f.pipe.invert_down

@@ -57,16 +57,19 @@ class Alignment:
     def _which(self, ch: Array) -> np.ndarray:
         return np.clip(np.searchsorted(self.breaks, ch, side="right") - 1, 0, len(self.elements) - 1)
 
+    def _used(self, which: np.ndarray) -> list[int]:
+        """The numbers of the elements that are among some."""
+        return np.flatnonzero(np.bincount(which.ravel(), minlength=1)).tolist() if which.size else []
+
     def point(self, ch: ArrayLike, off: ArrayLike = 0.0) -> tuple[Array, Array]:
         """X and y (m) at chainages and offsets, of their broadcast shape; NaN beyond the ends."""
         c, o = np.broadcast_arrays(np.asarray(ch, float), np.asarray(off, float))
         x, y = np.full(c.shape, np.nan), np.full(c.shape, np.nan)
         which = self._which(c)
         on = (c >= self.start - END_TOLERANCE) & (c <= self.end + END_TOLERANCE)
-        for i, element in enumerate(self.elements):
+        for i in self._used(which[on]):
             m = on & (which == i)
-            if m.any():
-                x[m], y[m] = element.point(c[m] - self.breaks[i], o[m])
+            x[m], y[m] = self.elements[i].point(c[m] - self.breaks[i], o[m])
         return x, y
 
     def bearing(self, ch: ArrayLike) -> Array:
@@ -74,10 +77,9 @@ class Alignment:
         c = np.asarray(ch, float)
         which = self._which(c)
         out = np.empty(c.shape)
-        for i, element in enumerate(self.elements):
-            m = which == i
-            if m.any():
-                out[m] = element.bearing(np.clip(c[m] - self.breaks[i], 0.0, element.length))
+        for i in self._used(which):
+            m, element = which == i, self.elements[i]
+            out[m] = element.bearing(np.clip(c[m] - self.breaks[i], 0.0, element.length))
         return out
 
     def project(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array]:

@@ -222,8 +222,12 @@ class Head(QWidget):
         row.addWidget(finder)
         row.addStretch(1)
         row.addWidget(self.state)
-        session.changed.connect(lambda old, new: self.refresh())
+        session.changed.connect(self._changed)
         self.refresh()
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.kept is not new.kept or any(getattr(old, n) != getattr(new, n) for n in ("path", "look_only", "free")):
+            self.refresh()
 
     def refresh(self) -> None:
         """Shows project and file."""

@@ -420,7 +420,7 @@ class PlanView(DrawingView):
         if place is not None and run is not None and run.line is not None:
             ch, off = run.line.project(*place)
             cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
-        self.session.set(place=place, cursor=cursor)
+        self.session.point_at(place, cursor)
         pipe = self.pipe_hovered
         if pipe is not None and place is not None:
             self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))

@@ -348,7 +348,7 @@ class SectionView(DrawingView):
         run = self.session.state.run
         place = self.world(at.x, at.y)
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
-        self.session.set(cursor=cursor, place=place)
+        self.session.point_at(place, cursor)
         pipe = self.pipe_hovered
         reach = next((r for r in run.reaches if r.pipe == pipe), None) if run is not None and pipe is not None else None
         if reach is not None and pipe is not None and reach.up != reach.down:
