@@ -146,3 +146,14 @@ def test_what_is_new_is_told_apart_from_what_was_there_and_what_stands_far_off_t
     second = built(first.project, read_files(sorted_out([tmp_path / "s.csv"])), Choices(roles={}))
     assert "1 structure, 0 pipes new; 2 structures there before." in second.notes
     assert not any("far off" in n for n in second.notes)
+
+
+def test_a_place_out_of_sense_and_a_spike_are_told_as_the_file_writes_them(tmp_path):
+    rows = [(x, y, 100.0) for x in range(0, 100, 10) for y in range(0, 100, 10)]
+    rows += [(1000.0, 2000.0, 99999.0), (51.0, 52.0, 130.0)]
+    (tmp_path / "feet.csv").write_text("x,y,z\n" + "".join(f"{x},{y},{z}\n" for x, y, z in rows))
+    found = read_files(sorted_out([tmp_path / "feet.csv"]))
+    for unit, off in (("m", 30.0), ("ft", 30.0 * 0.3048)):
+        made = built(new_project("x"), found, Choices(roles={"feet": "none"}, units={tmp_path / "feet.csv": unit}))
+        assert any("the first at x 1000.00, y 2000.00 has the level 99999" in n for n in made.notes)
+        assert any(f"has 1 spike, the worst by {off:.3f} m at x 51.00, y 52.00" in n for n in made.notes)

@@ -159,10 +159,7 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: f
     """
     ok = sound(source.points * unit)
     strings = [(b, sound(b * unit)) for b in source.breaklines]
-    lost = [
-        *([] if ok.all() else [source.points[~ok] * unit]),
-        *(b[~fine] * unit for b, fine in strings if not fine.all()),
-    ]
+    lost = [*([] if ok.all() else [source.points[~ok]]), *(b[~fine] for b, fine in strings if not fine.all())]
     notes = [] if not lost else told_of(name, (bad := np.vstack(lost)), np.ones(len(bad), bool))
     points, lines = source.points[ok], [b[fine] for b, fine in strings if fine.sum() > 1]
     if leave_crossed:
@@ -186,14 +183,14 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: f
 
 def told(name: str, tin: Tin, unit: float = 1.0, faults: tuple[Fault, ...] = ()) -> list[str]:
     """The spikes of a surface, one of whose units is `unit` m, and other faults of it (m): each kind in a sentence, with its count
-    and its worst place.
+    and its worst place, as the file has it.
     """
     out = []
     found = [*faults, *spikes(tin, SPIKE, unit)]
     for kind in dict.fromkeys(f.kind for f in found):
         some = [f for f in found if f.kind == kind]
         worst = max(some, key=lambda f: abs(f.by))
-        where = f"x {worst.x:.2f}, y {worst.y:.2f}"
+        where = f"x {worst.x / unit:.2f}, y {worst.y / unit:.2f}"
         out.append(
             f'The surface "{name}" has {counted(len(some), kind.removesuffix("s"))}, the worst by {abs(worst.by):.3f} m at {where}.'
         )
