@@ -7,11 +7,12 @@ from benchmarks.growth import growth
 from benchmarks.panning import panning
 from benchmarks.plan import plan
 from benchmarks.reading import reading
+from benchmarks.rules import rules
 from benchmarks.section import section
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
 
-BENCHMARKS = {b.__name__: b for b in (drag, growth, panning, plan, reading, section, start, surfaces)}
+BENCHMARKS = {b.__name__: b for b in (drag, growth, panning, plan, reading, rules, section, start, surfaces)}
 
 
 def main(names: list[str]) -> int:

@@ -1,5 +1,7 @@
+from itertools import combinations
+
 import numpy as np
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
@@ -7,7 +9,7 @@ from pytest import approx
 from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import check
-from zumbert.checks.legal import Row, cover_bound, end_range, least_breach, rows, shallowest, shift_range
+from zumbert.checks.legal import FLATTER, Row, cover_bound, end_range, least_breach, rows, shallowest, shift_range
 from zumbert.checks.limits import drop_limit
 from zumbert.edits.levels import set_invert, shift_pipe
 
@@ -157,3 +159,55 @@ def test_abandoned_pipes_say_nothing_of_a_chamber_in_use():
     assert f.sump_level == facts_of(chain([(48.6, 48.2), (48.1, 47.7)])).structures["S2"].sump_level
     about = [{x.rule for x in check(q, facts_of(q)) if x.structure == "S2"} for q in (live, dead)]
     assert "outlet_lowest" in about[0] and about[1] == set()
+
+
+@st.composite
+def systems(draw):
+    """Rows as a pipe has them over random ground, with and without neighbours; some that nothing keeps."""
+    n = draw(st.integers(1, 30))
+    rng = np.random.default_rng(draw(st.integers(0, 100_000)))
+    t, long = np.sort(rng.uniform(0, 1, n)), rng.uniform(20, 80)
+    z = 50 + rng.normal(0, 1) * t + rng.choice([-2.0, 2.0, 0.0]) * (t - 0.5) ** 2 + rng.normal(0, 0.05, n)
+    made = [Row(1 - s, s, v - 1.245, "cover_min") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
+    made += [Row(s - 1, -s, 6 - v, "cover_max") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
+    made += [Row(-1, 1, -0.004 * long, "slope_min"), Row(1, -1, 0.1 * long, "slope_max")]
+    low = 48.8 - rng.uniform(0, 4)
+    if draw(st.booleans()):
+        made += [Row(0, -1, -low, "drop_min"), Row(0, 1, low + 0.6, "drop_max")]
+    if draw(st.booleans()):
+        made += [Row(1, 0, low + 1, "drop_min"), Row(-1, 0, -low - 0.4, "drop_max")]
+    return made
+
+
+def corners(a, c):
+    """All places (m, k) where k rows meet and all are kept: every choice of k is tried."""
+    index = np.array(list(combinations(range(len(c)), a.shape[1])))
+    meet = np.abs(np.linalg.det(a[index])) > 1e-9
+    found = np.linalg.solve(a[index][meet], c[index][meet][:, :, None])[:, :, 0]
+    return found[(found @ a.T <= c + 1e-7).all(axis=1)]
+
+
+@settings(max_examples=150, deadline=None)
+@given(systems())
+def test_the_best_levels_are_those_of_all_corners_tried(made):
+    a, c = np.array([(r.a, r.b) for r in made]), np.array([r.c for r in made])
+    every = corners(a, c)
+    if not len(every):
+        assert shallowest(made) is None
+        return
+    near = every[every.sum(axis=1) >= every.sum(axis=1).max() - FLATTER]
+    fall = near[:, 0] - near[:, 1]
+    flat = near[fall <= fall.min() + 1e-9]
+    assert shallowest(made) == approx(tuple(flat[flat.sum(axis=1).argmax()]), abs=1e-6)
+
+
+@settings(max_examples=60, deadline=None)
+@given(systems())
+def test_the_least_breach_is_that_of_all_corners_tried(made):
+    made = made[:: 1 + len(made) // 16] + made[-6:]
+    rows_of = [(r.a, r.b, -1.0 if r.rule == "cover_min" else 0.0) for r in made]
+    every = corners(np.array([*rows_of, (0.0, 0.0, -1.0)]), np.array([*(r.c for r in made), 0.0]))
+    found = least_breach(made, "cover_min")
+    assert (found is None) == (not len(every))
+    if found is not None:
+        assert found == approx(every[:, 2].min(), abs=1e-6)

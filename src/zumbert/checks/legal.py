@@ -5,9 +5,8 @@ from these rows: the range of one end with the other kept, of the whole pipe wit
 shallowest levels of all.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
-from itertools import combinations
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -17,6 +16,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
+from zumbert.geometry.corners import along, best_corner
 from zumbert.geometry.elements import Array
 from zumbert.model.structure import Structure
 
@@ -206,39 +206,38 @@ def least_drop(
     return max((drop, "drop_min"), (crown, "crowns"), (0.0, "outlet_lowest"), key=lambda p: p[0])
 
 
-def least_breach(rows: list[Row], rule: str) -> float | None:
+def least_breach(rows: Sequence[Row], rule: str) -> float | None:
     """By how much (m) the rows of one rule must be eased at the least so that all rows can be kept, exact.
 
-    The easing is a third unknown; its least value is at a corner of three rows. None where easing does not help.
+    The easing is a third unknown. None where easing does not help.
     """
-    m = np.array([(r.a, r.b, -1.0 if r.rule == rule else 0.0, r.c) for r in rows] + [(0.0, 0.0, -1.0, 0.0)], float)
-    i, j, k = np.array(list(combinations(range(len(m)), 3))).T
-    corners = np.stack([m[i, :3], m[j, :3], m[k, :3]], axis=1)
-    ok = np.abs(np.linalg.det(corners)) > 1e-9
-    found = np.linalg.solve(corners[ok], np.stack([m[i, 3], m[j, 3], m[k, 3]], axis=1)[ok][:, :, None])[:, :, 0]
-    kept = (found @ m[:, :3].T <= m[:, 3] + 1e-7).all(axis=1)
-    return float(found[kept, 2].min()) if kept.any() else None
+    a = np.array([(r.a, r.b, -1.0 if r.rule == rule else 0.0) for r in rows] + [(0.0, 0.0, -1.0)])
+    found = best_corner(np.array([0.0, 0.0, 1.0]), a, np.array([*(r.c for r in rows), 0.0]))
+    return None if found is None else float(found[2])
 
 
-def shallowest(rows: list[Row], highest: bool = True) -> tuple[float, float] | None:
-    """The inverts (u, d) that keep all rows with the greatest sum (or least), exact; None where none keep them.
+def shallowest(rows: Sequence[Row]) -> tuple[float, float] | None:
+    """The inverts (u, d) that keep all rows with the greatest sum, exact; None where none keep them.
 
-    A straight goal over straight constraints is best at a corner of two of them, so the corners are tried. Of corners whose
-    sums are no more than FLATTER apart that of the flattest pipe is taken: else a dip in the ground that moves by a metre
-    would turn a flat pipe into a steep one.
+    Of corners of what is allowed whose sums are no more than FLATTER apart that of the flattest pipe is taken: else a dip in the
+    ground that moves by a metre would turn a flat pipe into a steep one.
     """
-    m = np.array([(r.a, r.b, r.c) for r in rows], float).reshape(-1, 3)
-    i, j = np.triu_indices(len(m), 1)
-    det = m[i, 0] * m[j, 1] - m[j, 0] * m[i, 1]
-    ok = np.abs(det) > 1e-9
-    i, j, det = i[ok], j[ok], det[ok]
-    u = (m[i, 2] * m[j, 1] - m[j, 2] * m[i, 1]) / det
-    d = (m[i, 0] * m[j, 2] - m[j, 0] * m[i, 2]) / det
-    kept = (np.outer(u, m[:, 0]) + np.outer(d, m[:, 1]) <= m[:, 2] + 1e-7).all(axis=1)
-    if not kept.any():
+    a, c = np.array([(r.a, r.b) for r in rows]).reshape(-1, 2), np.array([r.c for r in rows])
+    x = best_corner(np.array([-1.0, -1.0]), a, c)
+    if x is None:
         return None
-    total = np.where(kept, u + d if highest else -(u + d), -np.inf)
-    near = total >= total.max() - FLATTER
-    flattest = np.where(near, u - d, np.inf).min()
-    best = int(np.where(near & (u - d <= flattest + 1e-9), total, -np.inf).argmax())
-    return float(u[best]), float(d[best])
+    least, fall = x.sum() - FLATTER, x[0] - x[1]
+    while True:  # from corner to corner, each flatter than the last
+        holding = a[a @ x > c - 1e-7]
+        ways = np.vstack(
+            [np.column_stack([-holding[:, 1], holding[:, 0]]), np.column_stack([holding[:, 1], -holding[:, 0]])]
+        )
+        ways = ways[(ways[:, 0] - ways[:, 1] < -1e-9) & (ways @ holding.T <= 1e-9).all(axis=1)]
+        if not len(ways):
+            break
+        way = ways[(ways.sum(axis=1) / np.hypot(*ways.T)).argmax()]
+        on = x + along(x, way, a, c) * way
+        if not np.isfinite(on).all() or on.sum() < least or on[0] - on[1] > fall - 1e-9:
+            break
+        x, fall = on, on[0] - on[1]
+    return float(x[0]), float(x[1])
