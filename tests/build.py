@@ -4,6 +4,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
+from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.setup import add_road, add_surface
 from zumbert.geometry.elements import Straight
 from zumbert.model.background import Background
@@ -93,3 +95,13 @@ def drawn(name: str, layers: tuple[str, ...], segments, layer, **more) -> Backgr
 def quoted_at(project: Project, basis: str) -> Project:
     """The same numbers read as inverts at centres or at inner walls: the pipes lie elsewhere."""
     return replace(project, settings=replace(project.settings, invert_basis=basis))
+
+
+def label_of(project: Project, finding: Finding) -> str:
+    """The label of what a finding is about."""
+    return object_label(facts_of(project), finding)
+
+
+def said(project: Project, finding: Finding) -> str:
+    """A finding in words."""
+    return sentence(facts_of(project), finding)

@@ -107,6 +107,7 @@ def check(
     """Check a project against its standard; the exit status is 1 where there are breaches."""
     from zumbert.analysis import analyse
     from zumbert.checks import RULES, Findings, check
+    from zumbert.checks.sentences import sentence
     from zumbert.exchange.csv import write_csv
     from zumbert.exchange.reports import check_report
     from zumbert.exchange.tables import finding_table
@@ -120,12 +121,12 @@ def check(
     found = check(project, facts)
     shown = Findings(f for f in found if not rule or f.rule in rule)
     if csv is not None:
-        write_csv(csv, finding_table(shown, project.units))
+        write_csv(csv, finding_table(facts, shown))
     if json:
         print_json(check_report(file, facts, found, tuple(rule)))
     else:
         for f in shown:
-            print(f"{f.severity:8} {f.rule:14} {f.message}")
+            print(f"{f.severity:8} {f.rule:14} {sentence(facts, f)}")
         print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}.")
     raise typer.Exit(1 if shown.breaches else 0)
 

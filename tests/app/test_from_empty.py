@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
 from tests.app.conftest import DEMO
+from tests.build import label_of
 from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.project import FILES
@@ -154,7 +155,9 @@ def test_the_whole_network_is_laid_from_an_empty_project(user):
     assert pipes == wanted_pipes
     assert user.refusals == []
     breaches = [f for f in user.session.state.kept.findings if f.severity == "breach"]
-    assert {(f.rule, f.label) for f in breaches if f.rule != "cover_min"} == {("size_order", "S9")}  # on purpose
+    assert {(f.rule, label_of(user.project, f)) for f in breaches if f.rule != "cover_min"} == {
+        ("size_order", "S9")
+    }  # on purpose
     # leads into shallow chambers: no level keeps every rule there, so they lie at the nearest and it is told
     short = [user.project.pipes[f.pipe] for f in breaches if f.rule == "cover_min"]
     assert len(short) <= 6 and all(

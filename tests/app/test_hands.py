@@ -13,6 +13,7 @@ from pytest import approx
 
 from zumbert.app.views.sectionview import MANY_HOT
 from zumbert.checks.legal import cover_bound, rows
+from zumbert.checks.sentences import brief
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
 from zumbert.drawing.picture import Part
@@ -196,7 +197,7 @@ def test_a_label_with_tags_and_quotes_stays_as_it_was_typed(user):
     user.drag_ring("down", -0.8, keys=ALT, release=False)
     entry = user.section.entry
     assert entry.head.text() == f"Invert at {odd}" and entry.head.textFormat() == Qt.TextFormat.PlainText
-    message = user.window.tool.levels._findings()[0].message.split(": ", 1)[-1]
+    message = brief(user.session.state.shown.facts, user.window.tool.levels._findings()[0])
     assert escape(message) in entry.lines[1].text()
     user.window.escape()
 

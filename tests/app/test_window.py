@@ -7,7 +7,7 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainterPath
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtWidgets import QLabel, QMessageBox
 from pytest import approx
 
 from tests.app.conftest import DEMO
@@ -16,6 +16,7 @@ from zumbert.app.panels.checkspanel import FindingRow
 from zumbert.app.views.view import Stretched
 from zumbert.drawing.marks import Fill, Stroke
 from zumbert.edits.ground import place_surface
+from zumbert.edits.labels import rename
 from zumbert.geometry.placing import Placing
 from zumbert.store import load, save
 
@@ -133,6 +134,27 @@ def test_the_foot_tells_the_place_under_the_cursor(user):
     assert user.session.state.cursor == approx(at, abs=1.0)
     user.move(user.section, user.section.sight.x_of(at), 50)
     assert np.hypot(user.session.state.place[0] - s5.x, user.session.state.place[1] - s5.y) < 0.6
+
+
+def test_findings_are_told_with_todays_labels_everywhere(user):
+    old = user.facts
+    user.window.rail.buttons["checks"].click()
+    s5 = user.structure("S5")
+    user.session.edit("Rename", lambda p, f: rename(p, s5.id, "Top"))
+    user.settle()
+    rows = user.window.side.panel.findChildren(FindingRow)
+    assert "Pipe Top to S4: cover 0.86 m" in rows[0].sentence.text()
+    pipe = user.pipe("Top", "S4")
+    user.window.go_stage("levels")
+    user.session.select(frozenset({pipe.id}))
+    user.settle()
+    texts = [w.text() for w in user.window.side.panel.findChildren(QLabel)]
+    assert any("Pipe Top to S4: cover" in t for t in texts)
+    assert user.facts.pipes[pipe.id] is old.pipes[pipe.id]  # it was not even computed again
+    user.do("undo")
+    user.settle()
+    texts = [w.text() for w in user.window.side.panel.findChildren(QLabel)]
+    assert any("Pipe S5 to S4: cover" in t for t in texts) and not any("Top" in t for t in texts)
 
 
 def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):

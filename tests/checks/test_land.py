@@ -3,7 +3,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of
+from tests.build import chain, facts_of, label_of, said
 from zumbert.analysis import analyse
 from zumbert.analysis.land import allowed, outside
 from zumbert.checks import check
@@ -33,12 +33,12 @@ def found(project):
 def test_a_pipe_between_two_areas_tells_the_stretch_and_its_length():
     project = land_of(("reserve", box(-10, 20)), ("easement", box(32, 60)), ("property", box(20, 32)))
     pipe, outlet, s3 = found(project)
-    assert (pipe.label, pipe.value, pipe.distance) == ("P1", approx(12.0), approx(26.0))
+    assert (pipe.pipe, pipe.value, pipe.distance) == ("P1", approx(12.0), approx(26.0))
     assert pipe.stretches == ((approx(20.0), approx(32.0)),)
-    assert pipe.message == "Pipe S1 to S2 lies outside the land over 12.00 m, at 26.00 m from S1."
+    assert said(project, pipe) == "Pipe S1 to S2 lies outside the land over 12.00 m, at 26.00 m from S1."
     # P2 from the wall of S2 at 50.6 to the outfall at 100: outside from 60 on
-    assert (outlet.label, outlet.value) == ("P2", approx(40.0))
-    assert (s3.label, s3.value, s3.structure) == ("S3", approx(40.0), "S3")
+    assert (outlet.pipe, outlet.value) == ("P2", approx(40.0))
+    assert (s3.structure, s3.value) == ("S3", approx(40.0))
 
 
 def test_areas_that_touch_are_one_and_without_areas_nothing_is_told():
@@ -76,7 +76,12 @@ def test_judged_anew_when_the_land_changes():
     facts = facts_of(RUN)
     before = check(RUN, facts)
     project = land_of(("reserve", box(-10, 20)))
-    assert [f.label for f in check(project, facts_of(project), before) if f.rule == "land"] == ["P1", "P2", "S2", "S3"]
+    assert [label_of(project, f) for f in check(project, facts_of(project), before) if f.rule == "land"] == [
+        "P1",
+        "P2",
+        "S2",
+        "S3",
+    ]
     again = analyse(replace(RUN, land=project.land), facts)
     assert again.land is not None and facts.land is None
     assert analyse(replace(again.project, name="other"), again).land is again.land  # joined once

@@ -4,7 +4,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, grounded
+from tests.build import chain, facts_of, grounded, said
 from zumbert.checks import check
 from zumbert.edits.change import set_rim, set_type
 from zumbert.edits.fixes import fixes
@@ -30,8 +30,8 @@ def test_a_fixed_rim_off_its_surface_is_told_with_how_far(level, off):
         assert found == []
         return
     [f] = found
-    assert (f.severity, f.label, f.value, f.limit) == ("breach", "S2", approx(off), 0.05)
-    assert f"{abs(off):.3f} m {'over' if off > 0 else 'under'}" in f.message
+    assert (f.severity, f.structure, f.value, f.limit) == ("breach", "S2", approx(off), 0.05)
+    assert f"{abs(off):.3f} m {'over' if off > 0 else 'under'}" in said(fixed(level), f)
 
 
 def test_its_fix_puts_the_rim_on_the_surface():
@@ -64,7 +64,7 @@ def test_a_rim_under_a_crown_is_told_for_that_pipe():
     # crowns at S2: in 47.500 + 0.300 = 47.800, out 47.450 + 0.300 = 47.750
     assert [f.value for f in of(fixed(47.76), "rim_above_crowns")] == [47.76]
     [f] = of(fixed(47.76), "rim_above_crowns")
-    assert (f.limit, "from S1" in f.message) == (approx(47.8), True)
+    assert (f.limit, "from S1" in said(fixed(47.76), f)) == (approx(47.8), True)
     assert len(of(fixed(47.7), "rim_above_crowns")) == 2
     assert of(fixed(47.81), "rim_above_crowns") == []
 
@@ -86,4 +86,4 @@ def test_walls_and_joints_have_no_rim_that_is_judged():
 )
 def test_a_chamber_goes_as_deep_as_its_type(rim, words):
     found = of(fixed(rim), "chamber_depth")  # the lowest invert there is 47.450
-    assert [words in f.message for f in found] == ([] if words is None else [True])
+    assert [words in said(fixed(rim), f) for f in found] == ([] if words is None else [True])

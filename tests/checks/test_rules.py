@@ -2,15 +2,18 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, v_project, with_pipe, with_structure
+from tests.build import chain, facts_of, label_of, said, v_project, with_pipe, with_structure
+from zumbert.analysis import analyse
 from zumbert.checks import RULES, check
+from zumbert.checks.sentences import brief, object_label, sentence
+from zumbert.edits.labels import rename
 from zumbert.edits.setup import set_standard
 from zumbert.model.ids import SizeKey
 from zumbert.model.standard import Standard
 
 
 def found(project):
-    return {(f.rule, f.label) for f in check(project, facts_of(project))}
+    return {(f.rule, label_of(project, f)) for f in check(project, facts_of(project))}
 
 
 def one(project, rule):
@@ -31,8 +34,8 @@ def test_a_sound_run_has_no_findings():
 
 def test_least_cover_names_the_dip():
     f = one(v_project(), "cover_min")
-    assert (f.label, f.severity, f.value, f.limit, f.distance, f.x) == ("P1", "breach", approx(0.305), 0.9, 30.0, 30.0)
-    assert "A to B" in f.message and "0.31 m" in f.message and "needs 0.90 m" in f.message
+    assert (f.pipe, f.severity, f.value, f.limit, f.distance, f.x) == ("P1", "breach", approx(0.305), 0.9, 30.0, 30.0)
+    assert said(v_project(), f) == "Pipe A to B: cover 0.31 m at 30.00 m from A, needs 0.90 m."
 
 
 @pytest.mark.parametrize(
@@ -86,7 +89,7 @@ def test_crowns_by_setting():
 def test_a_smaller_outlet_is_told_at_the_chamber():
     p = replace(SOUND, pipes={**SOUND.pipes, "P1": replace(SOUND.pipes["P1"], size=SizeKey("375"))})
     f = one(p, "size_order")
-    assert (f.label, f.value, f.limit, f.partner) == ("S2", 0.3, 0.375, "P2")
+    assert (f.structure, f.value, f.limit, f.partner) == ("S2", 0.3, 0.375, "P2")
 
 
 def test_limits_by_diameter():
@@ -98,7 +101,7 @@ def test_limits_by_diameter():
 
 def test_no_outfall_and_off_the_surfaces():
     cut = replace(SOUND, pipes={"P1": SOUND.pipes["P1"]})
-    assert "1 more" in one(cut, "no_outfall").message
+    assert "1 more" in said(cut, one(cut, "no_outfall"))
     bare = replace(SOUND, surfaces={})
     assert one(replace(bare, pipes={"P1": bare.pipes["P1"]}), "off_surface").severity == "caution"
 
@@ -112,3 +115,42 @@ def test_abandoned_work_is_not_judged():
 def test_no_rule_stands_twice():
     names = [r.name for r in RULES]
     assert len(names) == len(set(names))
+
+
+def test_a_sentence_has_the_labels_and_units_of_today():
+    p = v_project()
+    facts = facts_of(p)
+    before = check(p, facts)
+    renamed = rename(p, "A", "Top")
+    after = analyse(renamed, facts)
+    found = check(renamed, after, before)  # the pipe's own facts are the same: nothing of it is judged again
+    [cover] = [f for f in found if f.rule == "cover_min"]
+    assert cover is next(f for f in before if f.rule == "cover_min")
+    assert sentence(after, cover) == "Pipe Top to B: cover 0.31 m at 30.00 m from Top, needs 0.90 m."
+    assert brief(after, cover) == "cover 0.31 m at 30.00 m from Top, needs 0.90 m."
+    feet = replace(renamed, settings=replace(p.settings, units=replace(p.units, system="us")))
+    assert "cover 1.00 ft" in sentence(facts_of(feet), cover)
+
+
+def test_every_rule_has_a_sentence_and_a_pair_both_its_pipes():
+    bent = with_pipe(with_structure(SOUND, "S1", 50, 40), "P1", "S1", "S2", 48.0, 47.47)
+    steep = chain([(48.5, 48.0), (47.3, 46.8)])
+    p = replace(SOUND, pipes={**SOUND.pipes, "P1": replace(SOUND.pipes["P1"], size=SizeKey("375"), invert_down=47.3)})
+    seen = set()
+    for project in (v_project(), bent, steep, p, chain([(48.0, 47.9), (48.2, 48.3)])):
+        facts = facts_of(project)
+        for f in check(project, facts):
+            seen.add(f.rule)
+            assert sentence(facts, f).endswith(".") and object_label(facts, f) in {f.pipe, f.structure}
+            if f.rule in ("drop_min", "drop_max", "crowns", "outlet_lowest", "size_order"):
+                assert (f.inlet, f.outlet) == ("P1", "P2") and f.partner in (f.inlet, f.outlet)
+    assert seen >= {
+        "cover_min",
+        "drop_min",
+        "drop_max",
+        "crowns",
+        "outlet_lowest",
+        "size_order",
+        "slope_min",
+        "adverse_fall",
+    }

@@ -1,4 +1,4 @@
-from tests.build import facts_of
+from tests.build import facts_of, label_of
 from zumbert.checks import check
 from zumbert.demo.make import FILES, RISE_PVIS, files
 from zumbert.demo.project import demo_project, read
@@ -15,7 +15,7 @@ def test_the_files_are_what_the_script_makes():
 
 def test_check_finds_exactly_what_is_there_on_purpose():
     found = check(DEMO, FACTS)
-    assert {(f.rule, f.label) for f in found} == {
+    assert {(f.rule, label_of(DEMO, f)) for f in found} == {
         ("cover_min", "P5"), ("drop_min", "S6"), ("adverse_fall", "P25"), ("size_order", "S9"),
     }  # fmt: skip
     assert len(found) == 4

@@ -1,7 +1,7 @@
 import pytest
 from pytest import approx
 
-from tests.build import chain, facts_of, road_project, the_road, v_project, with_structure
+from tests.build import chain, facts_of, road_project, said, the_road, v_project, with_structure
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.edits.change import move_structure, set_size, set_type
@@ -70,11 +70,11 @@ def test_each_fix_of_the_demo_mends_what_it_is_for():
     mended = 0
     for finding in findings:
         offered = fixes(demo, facts, finding)
-        assert offered, finding.message
+        assert offered, said(demo, finding)
         for fix in offered:
             left = check(fix.project, facts_of(fix.project))
-            still = [f for f in left if (f.rule, f.label) == (finding.rule, finding.label)]
-            assert not still, f"{fix.text}: {finding.message}"
+            still = [f for f in left if f.key == finding.key]
+            assert not still, f"{fix.text}: {said(demo, finding)}"
             mended += 1
     assert mended >= 7
 

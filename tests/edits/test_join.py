@@ -3,7 +3,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, road_project, the_road, v_project, with_pipe, with_structure
+from tests.build import chain, facts_of, road_project, said, the_road, v_project, with_pipe, with_structure
 from zumbert.analysis.selecting import Chosen, inside, more
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
@@ -424,8 +424,8 @@ def test_a_pipe_that_ends_in_the_open_is_told_and_attached_by_its_fix():
     p = loose_project()
     facts = facts_of(p)
     [finding] = [f for f in check(p, facts) if f.rule == "unattached_end"]
-    assert (finding.label, finding.severity) == ("J1", "breach")
-    assert finding.message == "Pipe P9 ends in the open at J1: attach it to a structure."
+    assert (finding.structure, finding.severity) == ("J1", "breach")
+    assert said(p, finding) == "Pipe P9 ends in the open at J1: attach it to a structure."
     assert loose_ends(facts) == ["J1"]
     near = nearest_structure(facts, "J1")
     assert near == ("S3", approx((0.2**2 + 0.4**2) ** 0.5))

@@ -1,7 +1,7 @@
 import pytest
 from pytest import approx
 
-from tests.build import facts_of, grounded, road_project, the_road, with_structure
+from tests.build import facts_of, grounded, road_project, said, the_road, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.edits.change import set_next_slope
@@ -176,7 +176,7 @@ def test_a_level_that_keeps_no_rule_is_taken_and_the_finding_says_by_how_much():
     made = laid(p, (50.0, 20.0), level=49.8)  # ground 50.4 at 20: cover 50.4 - 49.8 - 0.345 = 0.255
     pipe = made.project.pipes[made.pipe]
     assert pipe.invert_down == approx(49.8)
-    told = [f.message for f in check(made.project, made.facts) if f.rule == "cover_min"]
+    told = [said(made.project, f) for f in check(made.project, made.facts) if f.rule == "cover_min"]
     assert told[0].endswith("needs 0.90 m.")
 
 

@@ -4,7 +4,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import facts_of, road_project, v_project, with_pipe, with_structure
+from tests.build import facts_of, road_project, said, v_project, with_pipe, with_structure
 from zumbert.analysis.quantities import quantities
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
@@ -35,7 +35,7 @@ def test_a_project_shown_in_feet_holds_the_same_si_values():
         (f.rule, f.value, f.limit, f.distance) for f in same
     ]
     # cover 0.305 m = 1.00 ft, the limit 0.9 m = 2.95 ft, at 30 m = 98.43 ft
-    assert "cover 1.00 ft at 98.43 ft from A, needs 2.95 ft." in same[0].message
+    assert "cover 1.00 ft at 98.43 ft from A, needs 2.95 ft." in said(feet, same[0])
 
 
 def test_levels_and_places_are_typed_in_feet():

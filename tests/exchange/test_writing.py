@@ -24,7 +24,7 @@ def tables(project):
     return (
         structure_table(facts),
         pipe_table(facts),
-        finding_table(check(project, facts), facts.units),
+        finding_table(facts, check(project, facts)),
         *quantity_tables(q, facts.units),
     )
 

@@ -123,7 +123,7 @@ class Exchanging(Files):
             tables = (
                 structure_table(kept.facts, source),
                 pipe_table(kept.facts),
-                finding_table(kept.findings, kept.project.units),
+                finding_table(kept.facts, kept.findings),
                 *quantity_tables(q, kept.project.units),
             )
             write_xlsx(path, tables)

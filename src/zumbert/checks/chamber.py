@@ -1,6 +1,9 @@
 """What has to hold between the pipes at one structure: drops, crowns, lowest outlet and sizes."""
 
 from collections.abc import Iterator
+from typing import Literal
+
+from msgspec.structs import replace
 
 from zumbert.analysis.chambers import Drop, StructureFacts
 from zumbert.analysis.facts import Facts
@@ -19,80 +22,105 @@ def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
 
 
 def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    u = facts.units
-    for d, inlet, _ in _pairs(f):
+    for d, inlet, outlet in _pairs(f):
         need = drop_limit(facts.project, f.structure, d.deflection)
         if d.drop < need - TOLERANCE:
-            now, least = u.apart(u.deep, d.drop, need)
-            words = f"drop from {_far(facts, inlet)} is {now}, needs {least}"
-            bend = f" at a bend of {number(d.deflection, 0)}°."
-            yield _finding(f, "drop_min", inlet, d.drop, need, words + bend, fixes=("raise_inlet", "lower_outlets"))
+            yield _finding(f, "drop_min", inlet, outlet, d.drop, need, fixes=("raise_inlet", "lower_outlets"))
+
+
+def _say_drop_min(facts: Facts, n: Finding) -> str:
+    now, least = facts.units.apart(facts.units.deep, n.value, n.limit)
+    bend = next(d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet))
+    return (
+        f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, needs {least} at a bend of {number(bend, 0)}°."
+    )
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    u = facts.units
-    backdrop = facts.project.types[f.structure.type].backdrop
-    for d, inlet, _ in _pairs(f):
+    severity: Severity = "caution" if facts.project.types[f.structure.type].backdrop else "breach"
+    for d, inlet, outlet in _pairs(f):
         most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
         if d.drop > most + TOLERANCE:
-            now, bound = u.apart(u.deep, d.drop, most)
-            words = f"drop from {_far(facts, inlet)} is {now}, above {bound} it needs a backdrop"
-            end = "." if backdrop else ", which this type cannot have."
-            severity: Severity = "caution" if backdrop else "breach"
-            yield _finding(f, "drop_max", inlet, d.drop, most, words + end, severity, ("lower_inlet",))
+            yield _finding(f, "drop_max", inlet, outlet, d.drop, most, severity, ("lower_inlet",), "more")
+
+
+def _say_drop_max(facts: Facts, n: Finding) -> str:
+    now, bound = facts.units.apart(facts.units.deep, n.value, n.limit)
+    end = "" if n.severity == "caution" else ", which this type cannot have"
+    return f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, above {bound} it needs a backdrop{end}."
+
+
+PARTS = {"crowns": (1.0, "crown"), "centres": (0.5, "centre"), "0.8": (0.8, "0.8 D point")}
 
 
 def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    u = facts.units
-    what = standard_of(facts.project, f.structure).crowns
-    part = {"crowns": 1.0, "centres": 0.5, "0.8": 0.8}.get(what)
+    part, _ = PARTS.get(standard_of(facts.project, f.structure).crowns, (None, ""))
     if part is None:
         return
-    word = {"crowns": "crown", "centres": "centre", "0.8": "0.8 D point"}[what]
     for _, inlet, outlet in _pairs(f):
         above = inlet.pipe.invert_down + part * inlet.inside
         below = outlet.pipe.invert_up + part * outlet.inside
         if above < below - TOLERANCE:
-            one, other = u.apart(u.level, above, below)
-            words = f"{word} of the pipe from {_far(facts, inlet)}, {one}, is under the outlet's, {other}."
-            yield _finding(f, "crowns", inlet, above, below, words, fixes=("raise_inlet", "lower_outlets"))
+            yield _finding(f, "crowns", inlet, outlet, above, below, fixes=("raise_inlet", "lower_outlets"))
+
+
+def _say_crowns(facts: Facts, n: Finding) -> str:
+    one, other = facts.units.apart(facts.units.level, n.value, n.limit)
+    _, word = PARTS[standard_of(facts.project, _at(facts, n).structure).crowns]
+    return f"At {_here(facts, n)} the {word} of the pipe from {_far(facts, n)}, {one}, is under the outlet's, {other}."
 
 
 def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    u = facts.units
     for d, inlet, outlet in _pairs(f):
         if d.drop < -TOLERANCE:
-            one, other = u.apart(u.level, outlet.pipe.invert_up, inlet.pipe.invert_down)
-            words = f"outlet at {one} is above the invert from {_far(facts, inlet)}, {other}."
-            yield _finding(
-                f, "outlet_lowest", inlet, outlet.pipe.invert_up, inlet.pipe.invert_down, words,
-                fixes=("raise_inlet", "lower_outlets"),
-            )  # fmt: skip
+            high, low = outlet.pipe.invert_up, inlet.pipe.invert_down
+            fixes = ("raise_inlet", "lower_outlets")
+            yield _finding(f, "outlet_lowest", inlet, outlet, high, low, fixes=fixes, worse="more")
+
+
+def _say_outlet_lowest(facts: Facts, n: Finding) -> str:
+    one, other = facts.units.apart(facts.units.level, n.value, n.limit)
+    return f"At {_here(facts, n)} the outlet at {one} is above the invert from {_far(facts, n)}, {other}."
 
 
 def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for _, inlet, outlet in _pairs(f):
         if outlet.inside < inlet.inside - TOLERANCE:
-            words = f"outlet DN {outlet.dn:g} is smaller than DN {inlet.dn:g} from {_far(facts, inlet)}."
-            yield _finding(f, "size_order", outlet, outlet.inside, inlet.inside, words, fixes=("enlarge_outlet",))
+            found = _finding(f, "size_order", inlet, outlet, outlet.inside, inlet.inside, fixes=("enlarge_outlet",))
+            yield replace(found, partner=outlet.pipe.id)
 
 
-def _far(facts: Facts, inlet: PipeFacts) -> str:
-    return facts.project.structures[inlet.pipe.up].label
+def _say_size_order(facts: Facts, n: Finding) -> str:
+    pipes = {g.pipe.id: g.dn for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
+    small, large = pipes[n.outlet], pipes[n.inlet]  # type: ignore[index]
+    return f"At {_here(facts, n)} the outlet DN {small:g} is smaller than DN {large:g} from {_far(facts, n)}."
+
+
+def _at(facts: Facts, n: Finding) -> StructureFacts:
+    return facts.structures[n.structure]  # type: ignore[index]
+
+
+def _here(facts: Facts, n: Finding) -> str:
+    return _at(facts, n).structure.label
+
+
+def _far(facts: Facts, n: Finding) -> str:
+    project = facts.project
+    return project.structures[project.pipes[n.inlet].up].label  # type: ignore[index]
 
 
 def _finding(
-    f: StructureFacts, rule: str, partner: PipeFacts, value: float, limit: float, words: str,
-    severity: Severity = "breach", fixes: tuple[str, ...] = (),
+    f: StructureFacts, rule: str, inlet: PipeFacts, outlet: PipeFacts, value: float, limit: float,
+    severity: Severity = "breach", fixes: tuple[str, ...] = (), worse: Literal["less", "more"] = "less",
 ) -> Finding:  # fmt: skip
     return Finding(
-        rule=rule, severity=severity, structure=f.structure.id, label=f.structure.label, value=value, limit=limit,
-        message=f"At {f.structure.label} the {words}", partner=partner.pipe.id, fixes=fixes, **stand(f),
+        rule=rule, severity=severity, structure=f.structure.id, inlet=inlet.pipe.id, outlet=outlet.pipe.id,
+        partner=inlet.pipe.id, value=value, limit=limit, worse=worse, fixes=fixes, **stand(f),
     )  # fmt: skip
 
 
-DROP_MIN = Rule("drop_min", "Least drop", "structure", _drop_min)
-DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max)
-CROWNS = Rule("crowns", "Crowns", "structure", _crowns)
-OUTLET_LOWEST = Rule("outlet_lowest", "Outlet lowest", "structure", _outlet_lowest)
-SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order)
+DROP_MIN = Rule("drop_min", "Least drop", "structure", _drop_min, _say_drop_min)
+DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max)
+CROWNS = Rule("crowns", "Crowns", "structure", _crowns, _say_crowns)
+OUTLET_LOWEST = Rule("outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest)
+SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order)

@@ -30,11 +30,11 @@ _STRUCTURE_RULES = tuple(r for r in RULES if r.of in ("structure", "either"))
 
 K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
-Place = tuple[int, str, str, str, float]
+Place = tuple[int, int, str, str, str, float]
 
 
 class Findings(tuple[Finding, ...]):
-    """Findings in the order of the rules, then of labels; with what they were found from."""
+    """Findings in the order of the rules, then of the pipes and structures as they were made; with what they were found from."""
 
     facts: Facts
     by_pipe: Found
@@ -89,7 +89,8 @@ def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Fin
 
 def _place(f: Finding) -> Place:
     """Where a finding stands among all: no two have the same place."""
-    return _ORDER[f.rule], f.label, f.pipe or f.structure or "", f.partner or "", f.limit or 0.0
+    _, about, inlet, outlet = f.key
+    return _ORDER[f.rule], len(about), about, inlet, outlet, f.limit or 0.0
 
 
 def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:

@@ -9,26 +9,31 @@ from zumbert.checks.where import stand
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    """Told once, at the structure where the water stops; the message counts those that drain there."""
+    """Told once, at the structure where the water stops; the value counts those that drain there."""
     count = facts.stranded.get(f.structure.id)
     if count is None:
         return
-    others = f", nor has the water of {count - 1} more that drain to it" if count > 1 else ""
     yield Finding(
-        rule="no_outfall", severity="breach", structure=f.structure.id, label=f.structure.label, value=float(count),
-        message=f"{f.structure.label} has no way to an outfall or headwall{others}.", **stand(f),
-    )  # fmt: skip
+        rule="no_outfall", severity="breach", structure=f.structure.id, value=float(count), worse="more", **stand(f)
+    )
+
+
+def _say_no_outfall(facts: Facts, n: Finding) -> str:
+    count, label = round(n.value or 1.0), facts.structures[n.structure].structure.label  # type: ignore[index]
+    others = f", nor has the water of {count - 1} more that drain to it" if count > 1 else ""
+    return f"{label} has no way to an outfall or headwall{others}."
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     """A joint that a single pipe comes to: a pipe's end in the open, unless water is declared to leave there."""
     if loose_end(facts, f):
-        pipe = (*f.pipes_in, *f.pipes_out)[0].pipe
-        yield Finding(
-            rule="unattached_end", severity="breach", structure=f.structure.id, label=f.structure.label,
-            message=f"Pipe {pipe.label} ends in the open at {f.structure.label}: attach it to a structure.",
-            fixes=("attach",), **stand(f),
-        )  # fmt: skip
+        yield Finding(rule="unattached_end", severity="breach", structure=f.structure.id, fixes=("attach",), **stand(f))
+
+
+def _say_unattached(facts: Facts, n: Finding) -> str:
+    f = facts.structures[n.structure]  # type: ignore[index]
+    pipe = (*f.pipes_in, *f.pipes_out)[0].pipe
+    return f"Pipe {pipe.label} ends in the open at {f.structure.label}: attach it to a structure."
 
 
 def loose_end(facts: Facts, f: StructureFacts) -> bool:
@@ -37,5 +42,5 @@ def loose_end(facts: Facts, f: StructureFacts) -> bool:
     return kind == "joint" and not f.structure.outfall and len(f.pipes_in) + len(f.pipes_out) == 1
 
 
-UNATTACHED_END = Rule("unattached_end", "Unattached end", "structure", _unattached)
-NO_OUTFALL = Rule("no_outfall", "No outfall", "structure", _no_outfall)
+UNATTACHED_END = Rule("unattached_end", "Unattached end", "structure", _unattached, _say_unattached)
+NO_OUTFALL = Rule("no_outfall", "No outfall", "structure", _no_outfall, _say_no_outfall)

@@ -27,30 +27,35 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, at: float) -> Finding:
-    u = facts.units
     under = rule == "cover_min"
     assert f.span.barrel is not None  # noqa: S101 - there is cover, so there is a barrel
-    now, bound = u.apart(u.long, value, limit)
-    words = f"needs {bound}" if under else f"at most {bound} is allowed"
     return Finding(
-        rule=rule, severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=value, limit=limit,
-        message=f"Pipe {pipe_name(facts, f)}: cover {now} {along(facts, f, at)}, {words}.",
+        rule=rule, severity="breach", pipe=f.pipe.id, value=value, limit=limit, worse="less" if under else "more",
         fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
         stretches=tuple(stretches(f.span.barrel, f.top, limit, under)), **spot(facts, f, at),
     )  # fmt: skip
+
+
+def _say(facts: Facts, n: Finding) -> tuple[str, str]:
+    f = facts.pipes[n.pipe]  # type: ignore[index]
+    now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
+    words = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
+    return f"Pipe {pipe_name(facts, f)}", f"cover {now} {along(facts, f, n.distance or 0.0)}, {words}."
 
 
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     on = f.span.barrel
     if f.span.wall <= 0 or (on is not None and on.solid and "rims" not in f.span.sources):
         return
+    yield Finding(rule="off_surface", severity="caution", pipe=f.pipe.id, **spot(facts, f, None))
+
+
+def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
+    f = facts.pipes[n.pipe]  # type: ignore[index]
     how = "cover is taken from the straight line between the rims" if "rims" in f.span.sources else "cover is not known"
-    yield Finding(
-        rule="off_surface", severity="caution", pipe=f.pipe.id, label=f.pipe.label,
-        message=f"Pipe {pipe_name(facts, f)} leaves the surfaces: there {how}.", **spot(facts, f, None),
-    )  # fmt: skip
+    return f"Pipe {pipe_name(facts, f)} leaves the surfaces", f"there {how}."
 
 
-COVER_MIN = Rule("cover_min", "Least cover", "pipe", _least)
-COVER_MAX = Rule("cover_max", "Greatest cover", "pipe", _greatest)
-OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface)
+COVER_MIN = Rule("cover_min", "Least cover", "pipe", _least, _say)
+COVER_MAX = Rule("cover_max", "Greatest cover", "pipe", _greatest, _say)
+OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface, _say_off_surface)

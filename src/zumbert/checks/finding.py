@@ -1,4 +1,4 @@
-"""A finding: one rule broken at one place."""
+"""A finding: one rule broken at one place. It is data; its sentence is made where it is shown (`sentences.py`)."""
 
 from collections.abc import Callable, Iterator
 from typing import Any, Literal
@@ -18,26 +18,35 @@ class Finding(Struct, frozen=True, kw_only=True):
     severity: Severity
     pipe: PipeId | None = None  # the pipe that it is about, for rules of pipes
     structure: StructureId | None = None  # the structure where it happens, for rules of structures
-    label: str
+    inlet: PipeId | None = None  # the pipes there that it is about
+    outlet: PipeId | None = None
+    partner: PipeId | None = None  # the one of them that would have to change
     distance: float | None = None  # m from the upstream reference point
     chainage: float | None = None  # m on the nearest road
     x: float | None = None
     y: float | None = None
     value: float | None = None
     limit: float | None = None
-    message: str
+    worse: Literal["less", "more"] = "less"  # the side of the limit on which the value is
     fixes: tuple[str, ...] = ()  # names of the edits that apply
     stretches: tuple[tuple[float, float], ...] = ()  # where along the pipe it is broken, m
-    partner: PipeId | None = None  # the pipe at the structure that would have to change
+
+    @property
+    def key(self) -> tuple[str, str, str, str]:
+        """What it is about: the same rule, object and pair have the same key before and after an edit."""
+        return self.rule, self.pipe or self.structure or "", self.inlet or "", self.outlet or ""
 
 
 class Rule(Struct, frozen=True):
-    """One rule: its permanent name, a title and its test of one pipe's or structure's facts."""
+    """One rule: its permanent name, a title, its test of one pipe's or structure's facts, and the sentence that tells what it
+    found with the labels and units of today; a sentence about a pipe in two parts has its name in the first.
+    """
 
     name: str
     title: str
     of: Literal["pipe", "structure", "either"]
     test: Callable[[Facts, Any], Iterator[Finding]]
+    say: Callable[[Facts, Finding], str | tuple[str, str]]
 
 
 TOLERANCE = 1e-6  # a value this near its limit meets it

@@ -17,10 +17,8 @@ def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
         return
     long = sum(b - a for a, b in stretches)
     a, b = max(stretches, key=lambda s: s[1] - s[0])
-    u = facts.units
     yield Finding(
-        rule="land", severity="breach", pipe=f.pipe.id, label=f.pipe.label, value=long, limit=0.0,
-        message=f"Pipe {pipe_name(facts, f)} lies outside the land over {u.long(long)}, {along(facts, f, (a + b) / 2)}.",
+        rule="land", severity="breach", pipe=f.pipe.id, value=long, limit=0.0, worse="more",
         stretches=tuple(stretches), **spot(facts, f, (a + b) / 2),
     )  # fmt: skip
 
@@ -29,8 +27,7 @@ def _structure(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     far = stands_outside(facts.land, f.place) if f.structure.status == "proposed" else 0.0
     if far > TOLERANCE:
         yield Finding(
-            rule="land", severity="breach", structure=f.structure.id, label=f.structure.label, value=far, limit=0.0,
-            message=f"{f.structure.label} stands {facts.units.long(far)} outside the land.", **stand(f),
+            rule="land", severity="breach", structure=f.structure.id, value=far, limit=0.0, worse="more", **stand(f)
         )  # fmt: skip
 
 
@@ -38,4 +35,12 @@ def _either(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:
     return _pipe(facts, f) if isinstance(f, PipeFacts) else _structure(facts, f)
 
 
-LAND = Rule("land", "Outside the land", "either", _either)
+def _say(facts: Facts, n: Finding) -> str:
+    u = facts.units
+    if n.pipe is None:
+        return f"{facts.structures[n.structure].structure.label} stands {u.long(n.value)} outside the land."  # type: ignore[index]
+    f = facts.pipes[n.pipe]
+    return f"Pipe {pipe_name(facts, f)} lies outside the land over {u.long(n.value)}, {along(facts, f, n.distance or 0.0)}."
+
+
+LAND = Rule("land", "Outside the land", "either", _either, _say)

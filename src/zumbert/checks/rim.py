@@ -4,6 +4,7 @@ Walls and joints have no rim to stand on: a headwall's top and a joint are not j
 """
 
 from collections.abc import Iterator
+from typing import Literal
 
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
@@ -11,6 +12,7 @@ from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.legal import ends_at
 from zumbert.checks.limits import standard_of
 from zumbert.checks.where import stand
+from zumbert.model.ids import PipeId
 
 
 def off_surface(f: StructureFacts) -> tuple[float, str] | None:
@@ -29,40 +31,51 @@ def _on_surface(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     off = off_surface(f) if _chamber(facts, f) else None
     need = standard_of(facts.project, f.structure).rim_tolerance
     if off is not None and abs(off[0]) > need + TOLERANCE:
-        u, by = facts.units, off[0]
-        words = (
-            f"{u.deep(abs(by))} {'over' if by > 0 else 'under'} {facts.surfaces.name(off[1])}, allowed {u.deep(need)}."
-        )
-        message = f"The fixed rim of {f.structure.label}, {u.level(f.place.rim)}, lies {words}"
-        yield _finding(f, "rim_on_surface", by, need, message, ("rim_on_surface",))
+        yield _finding(f, "rim_on_surface", off[0], need, "more", fixes=("rim_on_surface",))
+
+
+def _say_on_surface(facts: Facts, n: Finding) -> str:
+    f, u, by = facts.structures[n.structure], facts.units, n.value or 0.0  # type: ignore[index]
+    _, role = off_surface(f) or (0.0, "design")
+    words = f"{u.deep(abs(by))} {'over' if by > 0 else 'under'} {facts.surfaces.name(role)}, allowed {u.deep(n.limit)}."
+    return f"The fixed rim of {f.structure.label}, {u.level(f.place.rim)}, lies {words}"
 
 
 def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     if not _chamber(facts, f) or f.place.rim is None:
         return
-    u = facts.units
     for g, invert in ends_at(f):
         crown = invert + g.inside
         if f.place.rim <= crown + TOLERANCE:
-            far = facts.project.structures[g.pipe.up if g.pipe.down == f.structure.id else g.pipe.down].label
-            message = (
-                f"The rim of {f.structure.label}, {u.level(f.place.rim)}, is not over the crown of the pipe "
-                f"{'from' if g in f.pipes_in else 'to'} {far}, {u.level(crown)}."
-            )
-            yield _finding(f, "rim_above_crowns", f.place.rim, crown, message)
+            inward = g.pipe.down == f.structure.id
+            ends = (g.pipe.id, None) if inward else (None, g.pipe.id)
+            yield _finding(f, "rim_above_crowns", f.place.rim, crown, "less", *ends)
+
+
+def _say_above_crowns(facts: Facts, n: Finding) -> str:
+    f, u, project = facts.structures[n.structure], facts.units, facts.project  # type: ignore[index]
+    if n.inlet is not None:
+        pipe = f"from {project.structures[project.pipes[n.inlet].up].label}"
+    else:
+        pipe = f"to {project.structures[project.pipes[n.outlet].down].label}"  # type: ignore[index]
+    rim, crown = u.level(n.value), u.level(n.limit)
+    return f"The rim of {f.structure.label}, {rim}, is not over the crown of the pipe {pipe}, {crown}."
 
 
 def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    kind, u = facts.project.types[f.structure.type], facts.units
+    kind = facts.project.types[f.structure.type]
     if f.depth is None or not kind.inside:
         return
-    for limit, broken, words in (
-        (kind.depth_max, kind.depth_max is not None and f.depth > kind.depth_max + TOLERANCE, "at most"),
-        (kind.depth_min, kind.depth_min is not None and f.depth < kind.depth_min - TOLERANCE, "at least"),
-    ):
-        if broken and limit is not None:
-            message = f"{f.structure.label} is {u.deep(f.depth)} deep, {kind.name} goes {words} {u.deep(limit)}."
-            yield _finding(f, "chamber_depth", f.depth, limit, message)
+    if kind.depth_max is not None and f.depth > kind.depth_max + TOLERANCE:
+        yield _finding(f, "chamber_depth", f.depth, kind.depth_max, "more")
+    if kind.depth_min is not None and f.depth < kind.depth_min - TOLERANCE:
+        yield _finding(f, "chamber_depth", f.depth, kind.depth_min, "less")
+
+
+def _say_depth(facts: Facts, n: Finding) -> str:
+    s, u = facts.structures[n.structure].structure, facts.units  # type: ignore[index]
+    words = "at most" if n.worse == "more" else "at least"
+    return f"{s.label} is {u.deep(n.value)} deep, {facts.project.types[s.type].name} goes {words} {u.deep(n.limit)}."
 
 
 def _chamber(facts: Facts, f: StructureFacts) -> bool:
@@ -70,14 +83,15 @@ def _chamber(facts: Facts, f: StructureFacts) -> bool:
 
 
 def _finding(
-    f: StructureFacts, rule: str, value: float, limit: float, message: str, fixes: tuple[str, ...] = ()
+    f: StructureFacts, rule: str, value: float, limit: float, worse: Literal["less", "more"],
+    inlet: PipeId | None = None, outlet: PipeId | None = None, fixes: tuple[str, ...] = (),
 ) -> Finding:  # fmt: skip
     return Finding(
-        rule=rule, severity="breach", structure=f.structure.id, label=f.structure.label, value=value, limit=limit,
-        message=message, fixes=fixes, **stand(f),
+        rule=rule, severity="breach", structure=f.structure.id, inlet=inlet, outlet=outlet, value=value, limit=limit,
+        worse=worse, fixes=fixes, **stand(f),
     )  # fmt: skip
 
 
-RIM_ON_SURFACE = Rule("rim_on_surface", "Rim on its surface", "structure", _on_surface)
-RIM_ABOVE_CROWNS = Rule("rim_above_crowns", "Rim over crowns", "structure", _above_crowns)
-CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth)
+RIM_ON_SURFACE = Rule("rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface)
+RIM_ABOVE_CROWNS = Rule("rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns)
+CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth)

@@ -8,6 +8,7 @@ from zumbert.analysis.quantities import quantities
 from zumbert.analysis.runs import run, run_keys
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
+from zumbert.checks.sentences import sentence
 from zumbert.demo.project import laid, levelled, read
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
@@ -41,7 +42,7 @@ def example(out: Path) -> Iterator[str]:
     facts = analyse(project)
     findings = check(project, facts)
     yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
-    yield from (f"  {f.message}" for f in findings)
+    yield from (f"  {sentence(findings.facts, f)}" for f in findings)
     dug = trenches(facts)
     q = quantities(dug)
     for status, t in q.totals.items():
@@ -51,7 +52,7 @@ def example(out: Path) -> Iterator[str]:
     tables = (
         structure_table(facts),
         pipe_table(facts),
-        finding_table(findings, project.units),
+        finding_table(facts, findings),
         *quantity_tables(q, project.units),
     )
     write_xlsx(out / "schedules.xlsx", tables)

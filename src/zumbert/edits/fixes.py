@@ -7,6 +7,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, cover_bound, end_range
+from zumbert.checks.sentences import object_label
 from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
 from zumbert.edits.join import attached, nearest_structure, turned
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
@@ -129,7 +130,7 @@ def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | No
             made, lowest = set_invert(made, f.pipe.id, "up", bound), bound
     if lowest is None:
         return None
-    return Fix(f"Lower the outlet of {finding.label} to {u.level(lowest)}", "", made)
+    return Fix(f"Lower the outlet of {object_label(facts, finding)} to {u.level(lowest)}", "", made)
 
 
 def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.roads import pieces
 from zumbert.checks import check
+from zumbert.checks.sentences import sentence
 from zumbert.edits.levels import slopes_kept
 from zumbert.edits.roads import with_road
 from zumbert.geometry.alignment import Alignment
@@ -77,8 +78,8 @@ def _told(project: Project, facts: Facts, now: Project, name: str, loose: list[s
         notes.append(f"{counted(len(moved), 'structure')} moved with it: {_some([m for _, m in moved])}.")
     if loose:
         notes.append(f'Beyond the new ends of "{name}", left where they are on no road: {_some(loose)}.')
-    before = {(f.rule, f.pipe, f.structure, f.partner) for f in check(project, facts)}
-    new = [f.message for f in check(now, after) if (f.rule, f.pipe, f.structure, f.partner) not in before]
+    before = {f.key for f in check(project, facts)}
+    new = [sentence(after, f) for f in check(now, after) if f.key not in before]
     if new:
         notes.append(f"{counted(len(new), 'finding')} new: {' '.join(new[:TOLD])}")
     return notes

@@ -9,6 +9,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.quantities import Quantities, Total
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import object_label, sentence
 from zumbert.model.project import LENGTH_BASES
 
 
@@ -20,17 +21,17 @@ def check_report(path: str | Path, facts: Facts, findings: Findings, rules: tupl
         "project": facts.project.name,
         "file": str(path),
         "counts": {"breach": breaches, "caution": len(shown) - breaches},
-        "findings": [_finding(f) for f in shown],
+        "findings": [_finding(facts, f) for f in shown],
         "pipes": [_pipe(facts, facts.pipes[k]) for k in facts.project.pipes],
         "structures": [_structure(facts, facts.structures[k]) for k in facts.project.structures],
     }
 
 
-def _finding(f: Finding) -> dict[str, Any]:
+def _finding(facts: Facts, f: Finding) -> dict[str, Any]:
     return {
-        "rule": f.rule, "severity": f.severity, "object": f.label,
+        "rule": f.rule, "severity": f.severity, "object": object_label(facts, f),
         "at": {"distance": f.distance, "chainage": f.chainage, "x": f.x, "y": f.y},
-        "value": f.value, "limit": f.limit, "message": f.message, "fixes": list(f.fixes),
+        "value": f.value, "limit": f.limit, "message": sentence(facts, f), "fixes": list(f.fixes),
     }  # fmt: skip
 
 

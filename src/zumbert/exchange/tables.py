@@ -9,7 +9,8 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities
-from zumbert.checks.check import Findings
+from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.ground import own_origins
 from zumbert.geometry.placing import Placing
 from zumbert.model.display import CUBIC_YARD, FOOT, Units
@@ -151,14 +152,17 @@ def _shelf_cell(f: Field, value: Value) -> Cell:
     return value * 1000 if f.of == "mm" and isinstance(value, (int, float)) else value
 
 
-def finding_table(findings: Findings, units: Units) -> Table:
+def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
         _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
         Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
     )  # fmt: skip
-    rows = tuple((f.severity, f.rule, f.label, f.distance, f.chainage, f.value, f.limit, f.message) for f in findings)
-    return _in_units(Table(name="Findings", columns=columns, rows=rows), units)
+    rows = tuple(
+        (f.severity, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f))
+        for f in findings
+    )
+    return _in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)
 
 
 def quantity_tables(q: Quantities, units: Units) -> tuple[Table, ...]:

@@ -5,11 +5,13 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from zumbert.analysis import Facts
 from zumbert.app.panels.rows import FixButton, Sign, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.checks.check import TITLES, Findings
 from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.fixes import fixes
 from zumbert.model.display import counted
 
@@ -19,13 +21,14 @@ MOST = 200  # rows that are made; more are counted
 class FindingRow(QPushButton):
     """One finding: sign, rule and sentence. Works by mouse and by keyboard."""
 
-    def __init__(self, pen: Pen, finding: Finding, go: Callable[[Finding], None]) -> None:
+    def __init__(self, pen: Pen, facts: Facts, finding: Finding, go: Callable[[Finding], None]) -> None:
         super().__init__()
         self.finding = finding
         self.setProperty("role", "finding")
         self.setCheckable(True)
-        self.setObjectName(f"finding {finding.rule} {finding.label}")
-        self.setAccessibleName(finding.message)
+        name, says = object_label(facts, finding), sentence(facts, finding)
+        self.setObjectName(f"finding {finding.rule} {name}")
+        self.setAccessibleName(says)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(6, 5, 6, 5)
@@ -34,9 +37,9 @@ class FindingRow(QPushButton):
         head.addWidget(Sign(pen, finding.severity))
         head.addWidget(label(TITLES[finding.rule], finding.severity))
         head.addStretch(1)
-        head.addWidget(label(finding.label, "second"))
+        head.addWidget(label(name, "second"))
         whole.addLayout(head)
-        self.sentence = wrapped(finding.message)
+        self.sentence = wrapped(says)
         whole.addWidget(self.sentence)
         self.clicked.connect(lambda: go(finding))
 
@@ -89,7 +92,7 @@ class ChecksPanel(QWidget):
         if not found:
             self.list.addWidget(wrapped(f"Nothing broken: every rule of {_standards(s)} is kept.", "second"))
         for finding in found[:MOST]:
-            row = FindingRow(self.pen, finding, self.go)
+            row = FindingRow(self.pen, s.shown.facts, finding, self.go)
             self.rows.append(row)
             self.list.addWidget(row)
         if len(found) > MOST:

@@ -32,6 +32,7 @@ from zumbert.checks.check import TITLES
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
+from zumbert.checks.sentences import sentence
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_fits, size_words
 from zumbert.edits.fields import set_field
@@ -52,7 +53,7 @@ class PipePanel(QWidget):
     def __init__(self, session: Session, pen: Pen, pipe: PipeId) -> None:
         super().__init__()
         self.session, self.pen, self.pipe = session, pen, pipe
-        self._findings: tuple[object, ...] = ()
+        self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
         self._says: list[QLabel] = []
         self.title, self.sub = label("", "title"), label("", "second")
         self.size_box = Combo(pen).as_wide_as_its_column()
@@ -366,19 +367,20 @@ class PipePanel(QWidget):
 
     def _show_found(self, s: State) -> None:
         findings = self._about(s)
-        if findings == self._findings:
+        told = [sentence(s.shown.facts, f) for f in findings]
+        if (findings, told) == self._found:
             return
-        self._findings = findings
+        self._found = findings, told
         heads: list[tuple[str, str]] = [(f.severity, f.rule) for f in findings]
         if s.previewing and heads == self._heads:  # while one drags only the sentences change
-            for says, finding in zip(self._says, findings, strict=True):
-                says.setText(finding.message)
+            for says, text in zip(self._says, told, strict=True):
+                says.setText(text)
                 says.setFixedHeight(says.heightForWidth(WIDE))
             return
         self._heads, self._says = heads if s.previewing else [("", "")], []
         clear(self.found)
-        for finding in findings:
-            self._show_finding(s, finding)
+        for finding, text in zip(findings, told, strict=True):
+            self._show_finding(s, finding, text)
 
     def _about(self, s: State) -> tuple[Finding, ...]:
         """The findings of the pipe, and those of its chambers in which it takes part."""
@@ -391,14 +393,14 @@ class PipePanel(QWidget):
                     out.append(found)
         return tuple(out)
 
-    def _show_finding(self, s: State, finding: Finding) -> None:
+    def _show_finding(self, s: State, finding: Finding, text: str) -> None:
         head = QHBoxLayout()
         head.addWidget(Sign(self.pen, finding.severity))
         word = finding.severity.capitalize()
         head.addWidget(label(f"{word}: {TITLES[finding.rule].lower()}", finding.severity))
         head.addStretch(1)
         self.found.addLayout(head)
-        self._says.append(wrapped(finding.message))
+        self._says.append(wrapped(text))
         self._says[-1].setFixedSize(WIDE, self._says[-1].heightForWidth(WIDE))
         self.found.addWidget(self._says[-1])
         if s.previewing:

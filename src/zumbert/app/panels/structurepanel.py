@@ -32,6 +32,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
 from zumbert.checks.check import TITLES
 from zumbert.checks.rim import off_surface
+from zumbert.checks.sentences import sentence
 from zumbert.edits.change import fits, size_fits, size_words
 from zumbert.edits.fixes import fixes
 from zumbert.edits.join import copied
@@ -261,7 +262,7 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
         item = layout.itemAt(2 * i + 1)
         says = item.widget() if item is not None else None
         if isinstance(says, QLabel):
-            says.setText(finding.message)
+            says.setText(sentence(s.shown.facts, finding))
 
 
 class SeveralPanel(QWidget):

@@ -9,6 +9,7 @@ from zumbert.analysis.crossings import Reach
 from zumbert.app.tools.tool import Place, Words
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range, shift_range
+from zumbert.checks.sentences import brief
 from zumbert.drawing.handles import Hand, ring_places
 from zumbert.drawing.style import Theme, colour
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
@@ -250,11 +251,11 @@ class LevelDrag:
         found = self._findings()
         if not found:
             return "every rule kept"
-        before = {(f.rule, f.pipe, f.structure, f.partner) for f in self._findings(kept=True)}
-        made = [f for f in found if (f.rule, f.pipe, f.structure, f.partner) not in before]
+        before = {f.key for f in self._findings(kept=True)}
+        made = [f for f in found if f.key not in before]
         first = min(made or found, key=lambda f: f.severity != "breach")
         tone, sign = colour(first.severity, self.theme), "\u25bc" if first.severity == "breach" else "\u25ca"
-        return f'<span style="color:{tone}"><b>{sign}</b> {escape(first.message.split(": ", 1)[-1])}</span>'
+        return f'<span style="color:{tone}"><b>{sign}</b> {escape(brief(s.shown.facts, first))}</span>'
 
     def _findings(self, kept: bool = False) -> list[Finding]:
         state = self.session.state
