@@ -25,7 +25,7 @@ from zumbert.app.panels.rows import Aside, Combo, chip, choice, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import restyle
-from zumbert.checks.check import TITLES
+from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label
 from zumbert.edits.join import turned
@@ -353,7 +353,7 @@ class RegradeStrip(QFrame):
         shown = self.session.state.shown
         before, now = kept.findings.breaches, shown.findings.breaches
         new = [f for f in shown.findings if f.severity == "breach" and f not in kept.findings and self._on_the_way(f)]
-        broken = "; ".join(f"{TITLES[f.rule].lower()} at {object_label(shown.facts, f)}" for f in new[:3])
+        broken = "; ".join(f"{rule_of(f.rule).title.lower()} at {object_label(shown.facts, f)}" for f in new[:3])
         broken = f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
         level = " It lies level." if abs(made.slope) < 1e-9 else ""
         words = [w for w in ("crown", "drop", "under", "over") if w in f"{self.start.text()} {self.end.text()}"]

@@ -119,8 +119,16 @@ def _finding(
     )  # fmt: skip
 
 
-DROP_MIN = Rule("drop_min", "Least drop", "structure", _drop_min, _say_drop_min)
-DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max)
-CROWNS = Rule("crowns", "Crowns", "structure", _crowns, _say_crowns)
-OUTLET_LOWEST = Rule("outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest)
-SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order)
+DROP_MIN = Rule("drop_min", "Least drop", "structure", _drop_min, _say_drop_min, cell="invert_down", snap="Least drop")
+DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, cell="invert_down", cost=1e3)
+CROWNS = Rule("crowns", "Crowns", "structure", _crowns, _say_crowns, cell="invert_down", snap="Crowns in line")
+OUTLET_LOWEST = Rule(
+    "outlet_lowest",
+    "Outlet lowest",
+    "structure",
+    _outlet_lowest,
+    _say_outlet_lowest,
+    cell="invert_down",
+    snap="Inverts in line",
+)
+SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order, cell="size")

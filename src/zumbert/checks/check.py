@@ -11,7 +11,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
 from zumbert.checks.connectivity import NO_OUTFALL, UNATTACHED_END
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
-from zumbert.checks.finding import Finding, Rule
+from zumbert.checks.finding import FIRM, Finding, Rule
 from zumbert.checks.land import LAND
 from zumbert.checks.rim import CHAMBER_DEPTH, RIM_ABOVE_CROWNS, RIM_ON_SURFACE
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
@@ -23,14 +23,20 @@ RULES: tuple[Rule, ...] = (
     DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
     CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
 )  # fmt: skip
-TITLES = {rule.name: rule.title for rule in RULES}
-_ORDER = {rule.name: i for i, rule in enumerate(RULES)}
-_PIPE_RULES = tuple(r for r in RULES if r.of in ("pipe", "either"))
-_STRUCTURE_RULES = tuple(r for r in RULES if r.of in ("structure", "either"))
 
 K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
 Place = tuple[int, int, str, str, str, float]
+
+
+def rule_of(name: str) -> Rule:
+    """The rule of a permanent name."""
+    return next(r for r in RULES if r.name == name)
+
+
+def giving_way() -> list[Rule]:
+    """The rules that may be broken where no level keeps all, the one that gives way first before the others."""
+    return sorted((r for r in RULES if r.cost < FIRM), key=lambda r: r.cost)
 
 
 class Findings(tuple[Finding, ...]):
@@ -58,14 +64,14 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
     A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not judged.
     """
     if previous is None or not _same_limits(project, previous.facts.project):
-        by_pipe = _judged(facts, facts.pipes, _PIPE_RULES)
-        by_structure = _judged(facts, facts.structures, _STRUCTURE_RULES)
+        by_pipe = _judged(facts, facts.pipes, _of("pipe"))
+        by_structure = _judged(facts, facts.structures, _of("structure"))
         found = sorted(chain.from_iterable([*by_pipe.values(), *by_structure.values()]), key=_place)
         return _findings(facts, by_pipe, by_structure, found, [_place(f) for f in found])
     pipes, structures = new_since(facts, previous.facts)
-    by_pipe, lost, won = _rejudged(facts, facts.pipes, pipes, previous.by_pipe, _PIPE_RULES)
+    by_pipe, lost, won = _rejudged(facts, facts.pipes, pipes, previous.by_pipe, _of("pipe"))
     by_structure, more_lost, more_won = _rejudged(
-        facts, facts.structures, structures, previous.by_structure, _STRUCTURE_RULES
+        facts, facts.structures, structures, previous.by_structure, _of("structure")
     )
     found, places = list(previous), previous.places.copy()
     for finding in chain(lost, more_lost):
@@ -87,10 +93,14 @@ def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Fin
     return out
 
 
+def _of(what: str) -> tuple[Rule, ...]:
+    return tuple(r for r in RULES if r.of in (what, "either"))
+
+
 def _place(f: Finding) -> Place:
     """Where a finding stands among all: no two have the same place."""
     _, about, inlet, outlet = f.key
-    return _ORDER[f.rule], len(about), about, inlet, outlet, f.limit or 0.0
+    return RULES.index(rule_of(f.rule)), len(about), about, inlet, outlet, f.limit or 0.0
 
 
 def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:

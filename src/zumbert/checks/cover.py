@@ -43,6 +43,11 @@ def _say(facts: Facts, n: Finding) -> tuple[str, str]:
     return f"Pipe {pipe_name(facts, f)}", f"cover {now} {along(facts, f, n.distance or 0.0)}, {words}."
 
 
+def _mark(facts: Facts, n: Finding) -> str:
+    now, bound = facts.units.apart(facts.units.length, n.value, n.limit)
+    return f"Cover {now}, {'needs' if n.worse == 'less' else 'at most'} {bound}"
+
+
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     on = f.span.barrel
     if f.span.wall <= 0 or (on is not None and on.solid and "rims" not in f.span.sources):
@@ -56,6 +61,10 @@ def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
     return f"Pipe {pipe_name(facts, f)} leaves the surfaces", f"there {how}."
 
 
-COVER_MIN = Rule("cover_min", "Least cover", "pipe", _least, _say)
-COVER_MAX = Rule("cover_max", "Greatest cover", "pipe", _greatest, _say)
+COVER_MIN = Rule(
+    "cover_min", "Least cover", "pipe", _least, _say, mark=_mark, unit="length", from_ground=True, cost=1e5
+)
+COVER_MAX = Rule(
+    "cover_max", "Greatest cover", "pipe", _greatest, _say, mark=_mark, unit="length", from_ground=True, cost=1e4
+)
 OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface, _say_off_surface)

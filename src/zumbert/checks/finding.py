@@ -37,16 +37,26 @@ class Finding(Struct, frozen=True, kw_only=True):
         return self.rule, self.pipe or self.structure or "", self.inlet or "", self.outlet or ""
 
 
-class Rule(Struct, frozen=True):
-    """One rule: its permanent name, a title, its test of one pipe's or structure's facts, and the sentence that tells what it
-    found with the labels and units of today; a sentence about a pipe in two parts has its name in the first.
-    """
+FIRM = 1e6
 
-    name: str
+
+class Rule(Struct, frozen=True):
+    """One rule and all that is known of it."""
+
+    name: str  # permanent
     title: str
     of: Literal["pipe", "structure", "either"]
-    test: Callable[[Facts, Any], Iterator[Finding]]
-    say: Callable[[Facts, Finding], str | tuple[str, str]]
+    test: Callable[[Facts, Any], Iterator[Finding]]  # of one pipe's or structure's facts
+    say: Callable[[Facts, Finding], str | tuple[str, str]]  # the sentence; where it is in two, the first has the name
+    mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
+    unit: Literal["", "slope", "length"] = ""  # of the pipe's limit in the standard, where it has one
+    from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
+    at_once: bool = False  # told beside the place while a pipe is laid
+    cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged
+    snap: str = ""  # what the level is called at which it is just kept
+    cost: float = (
+        FIRM  # of a metre off it beside a metre of depth: what costs least gives way first when levels are sought
+    )
 
 
 TOLERANCE = 1e-6  # a value this near its limit meets it

@@ -43,4 +43,8 @@ def _say(facts: Facts, n: Finding) -> str:
     return f"Pipe {pipe_name(facts, f)} lies outside the land over {u.long(n.value)}, {along(facts, f, n.distance or 0.0)}."
 
 
-LAND = Rule("land", "Outside the land", "either", _either, _say)
+def _mark(facts: Facts, n: Finding) -> str:
+    return f"{facts.units.long(n.value)} outside the land"
+
+
+LAND = Rule("land", "Outside the land", "either", _either, _say, mark=_mark, at_once=True)

@@ -93,5 +93,5 @@ def _finding(
 
 
 RIM_ON_SURFACE = Rule("rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface)
-RIM_ABOVE_CROWNS = Rule("rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns)
-CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth)
+RIM_ABOVE_CROWNS = Rule("rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, cost=3e4)
+CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, cost=3e4)

@@ -1,22 +1,26 @@
 """Findings in words, with the labels and units of today."""
 
 from zumbert.analysis.facts import Facts
-from zumbert.checks.check import RULES
+from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
-
-_SAY = {rule.name: rule.say for rule in RULES}
 
 
 def sentence(facts: Facts, finding: Finding) -> str:
     """What is wrong, where and by how much, in a sentence that stands alone."""
-    said = _SAY[finding.rule](facts, finding)
+    said = rule_of(finding.rule).say(facts, finding)
     return said if isinstance(said, str) else ": ".join(said)
 
 
 def brief(facts: Facts, finding: Finding) -> str:
     """The same where the pipe that it is about is known."""
-    said = _SAY[finding.rule](facts, finding)
+    said = rule_of(finding.rule).say(facts, finding)
     return said if isinstance(said, str) else said[1]
+
+
+def mark(facts: Facts, finding: Finding) -> str:
+    """The few words at its notch in a drawing."""
+    rule = rule_of(finding.rule)
+    return rule.title if rule.mark is None else rule.mark(facts, finding)
 
 
 def object_label(facts: Facts, finding: Finding) -> str:

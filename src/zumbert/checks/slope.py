@@ -57,6 +57,6 @@ def _finding(
     )  # fmt: skip
 
 
-SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say)
-SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say)
-ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse)
+SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, unit="slope", cell="slope")
+SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, unit="slope", cell="slope")
+ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope")

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.check import TITLES
+from zumbert.checks.check import rule_of
 from zumbert.checks.legal import End, Range, end_range
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
@@ -177,12 +177,10 @@ def _edge_names(
         yield Text("legal", limit_words(picture, f, rule), x, y + (14 if below > 0 else -6), "middle", angle)
 
 
-def limit_words(picture: Picture, f: PipeFacts, rule: str) -> str:
+def limit_words(picture: Picture, f: PipeFacts, name: str) -> str:
     """A bound in words: "Greatest slope 8.00 %"."""
-    u = picture.facts.units
-    word = TITLES[rule]
-    if rule.startswith("slope"):
-        return f"{word} {u.slope(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
-    if rule.startswith("cover"):
-        return f"{word} {u.length(pipe_limit(picture.facts.project, f.pipe, f.dn, rule))}"
-    return word
+    rule, u = rule_of(name), picture.facts.units
+    if not rule.unit:
+        return rule.title
+    limit = pipe_limit(picture.facts.project, f.pipe, f.dn, name)
+    return f"{rule.title} {u.slope(limit) if rule.unit == 'slope' else u.length(limit)}"

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
-from zumbert.checks.finding import Finding
+from zumbert.checks.check import rule_of
 from zumbert.checks.legal import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
@@ -234,17 +234,12 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
     """Whether a rule is broken by the value that a cell shows."""
     if thing not in picture.facts.pipes:
         return False
-    rules = {"slope": ("slope_min", "slope_max", "adverse_fall")}.get(field, ())
-    found: tuple[Finding, ...] = picture.found(thing)
-    if any(f.rule in rules for f in found):
-        return True
-    if field == "invert_down":
-        down = picture.facts.pipes[thing].pipe.down
-        return any(f.partner == thing and f.rule != "size_order" for f in picture.found(down))
-    if field == "size":
-        up = picture.facts.pipes[thing].pipe.up
-        return any(f.partner == thing and f.rule == "size_order" for f in picture.found(up))
-    return False
+    pipe = picture.facts.pipes[thing].pipe
+    found = [
+        *picture.found(thing),
+        *(f for at in (pipe.up, pipe.down) for f in picture.found(at) if f.partner == thing),
+    ]
+    return any(rule_of(f.rule).cell == field for f in found)
 
 
 def _node_cells(

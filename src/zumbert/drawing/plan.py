@@ -11,7 +11,9 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import within
 from zumbert.analysis.spans import Span
+from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import mark
 from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, lozenge, notch, points
@@ -341,10 +343,8 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
         return
     x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
     if x == x:
-        if finding.rule == "land" and finding.value is not None and f.pipe.id in picture.fresh:
-            yield Text(
-                "breach", f"{picture.units.long(finding.value)} outside the land", x, y - 22, "middle", plate=True
-            )
+        if f.pipe.id in picture.fresh and rule_of(finding.rule).at_once:
+            yield Text("breach", mark(picture.facts, finding), x, y - 22, "middle", plate=True)
         yield from _sign(finding.severity, x, y - 4)
 
 

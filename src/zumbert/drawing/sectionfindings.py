@@ -6,8 +6,9 @@ import numpy as np
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.check import TITLES
+from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
+from zumbert.checks.sentences import mark
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import (
@@ -95,7 +96,7 @@ def _beyond(
         grave = finding.severity == "breach"
         yield Fill("breach", shape, "paper-rim") if grave else Stroke("caution", shape, closed=True)
         more = f", {len(far) - 1} more" if len(far) > 1 else ""
-        text = f"{f.pipe.label}: {TITLES[finding.rule].lower()}, {u.long(by)} on{more}"
+        text = f"{f.pipe.label}: {rule_of(finding.rule).title.lower()}, {u.long(by)} on{more}"
         anchor: Anchor = "left" if side < 0 else "right"
         places = [(x - side * 12, y + dy, anchor) for dy in (4.0, 20.0, -12.0)]
         labels.put(f"{finding.severity}-small", text, places, True)
@@ -111,7 +112,6 @@ def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
 def _pipe_finding(
     picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels, told: bool
 ) -> Iterator[Mark]:
-    u = picture.facts.units
     f = picture.facts.pipes[reach.pipe]
     at = _along(f, finding)
     x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
@@ -120,7 +120,7 @@ def _pipe_finding(
         return
     for a, b in finding.stretches:
         yield from _stretch(f, reach, finding, (a, b), sight)
-    of_cover = finding.rule in ("cover_min", "cover_max")
+    of_cover = rule_of(finding.rule).from_ground
     ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
     yield Fill("breach", notch(x, ground - (14 if of_cover else 4)), "paper-rim")
     selected = reach.pipe in picture.pipes
@@ -131,11 +131,7 @@ def _pipe_finding(
         yield Segments("breach-dimension", np.array([
             (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
         ]))  # fmt: skip
-    word = "needs" if finding.rule == "cover_min" else "at most"
-    now, bound = u.apart(u.length, finding.value, finding.limit)
-    text = f"Cover {now}, {word} {bound}"
-    if not of_cover:
-        text = f"{u.long(finding.value)} outside the land"
+    text = mark(picture.facts, finding)
     half = text_width(text, "breach") / 2 + 4  # it stays whole inside the drawing
     middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
     places: list[tuple[float, float, Anchor]] = [
@@ -169,7 +165,7 @@ def _stretch(
     s = np.concatenate([[a], inner, [b]])
     x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
     top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
-    if finding.rule in ("cover_min", "cover_max"):
+    if rule_of(finding.rule).from_ground:
         line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
         yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
     yield Stroke("breach", np.column_stack([x, top]))

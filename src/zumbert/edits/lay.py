@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks import check
+from zumbert.checks.check import giving_way
 from zumbert.checks.cover import OFF_SURFACE
 from zumbert.checks.legal import End, Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
@@ -24,7 +25,6 @@ from zumbert.model.structure import Anchored, Free, Service, Status
 
 Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
 ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
-GIVE_WAY = ("drop_max", "cover_max", "chamber_depth", "rim_above_crowns")  # rules that laying breaks first, in turn
 DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
 
@@ -290,14 +290,15 @@ def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
     all_rows = [*rows(facts, f), *_start_rows(way)]
     if not any(r.rule == "cover_min" for r in all_rows) and way.start is None:
         return None
-    for n in range(len(GIVE_WAY) + 1):
-        found = shallowest([r for r in all_rows if r.rule not in GIVE_WAY[:n]])
+    *ways, last = [r.name for r in giving_way()]
+    for n in range(len(ways) + 1):
+        found = shallowest([r for r in all_rows if r.rule not in ways[:n]])
         if found is not None:
             return found
-    firm = [r for r in all_rows if r.rule not in GIVE_WAY]
-    short = least_breach(firm, "cover_min")
+    firm = [r for r in all_rows if r.rule not in ways]
+    short = least_breach(firm, last)
     if short is not None:
-        return shallowest([r._replace(c=r.c + short + 1e-9) if r.rule == "cover_min" else r for r in firm])
+        return shallowest([r._replace(c=r.c + short + 1e-9) if r.rule == last else r for r in firm])
     if way.start is not None:
         return _at_least_slope(facts, pipe, way.start, way.up)
     return _ends_alone(all_rows)
@@ -331,7 +332,7 @@ def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float
     every = [*rows(facts, facts.pipes[pipe]), *_start_rows(way)]
     a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
     fixed = [Row(a, b, level, "level"), Row(-a, -b, -level, "level")]
-    order = (*GIVE_WAY, "cover_min")
+    order = [r.name for r in giving_way()]
     for n in range(len(order) + 1):
         found = shallowest([r for r in every if r.rule not in order[:n]] + fixed)
         if found is not None:

@@ -12,15 +12,13 @@ from msgspec.structs import replace
 
 from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
+from zumbert.checks.check import rule_of
 from zumbert.checks.legal import End, Row, least_drop, rows
 from zumbert.checks.limits import pipe_limit
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 Key = tuple[PipeId, End]
-# what a metre off a rule costs beside a metre of depth: those of the least cost give way first
-BREAKING = {"drop_max": 1e3, "cover_max": 1e4, "chamber_depth": 3e4, "rim_above_crowns": 3e4, "cover_min": 1e5}
-OTHER = 1e6  # all other rules
 FLAT = 1e-3  # what a metre of fall costs beside it: of equal sums the flatter pipes
 MARGIN = 1e-7  # m inside each rule: what rounding may take
 
@@ -63,7 +61,7 @@ def levelled(
         for k, factor in b.factors.items():
             a_equal[i, column[k]] += factor
     cost = np.concatenate(
-        [[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [BREAKING.get(b.rule, OTHER) for b in upper]]
+        [[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [rule_of(b.rule).cost for b in upper]]
     )
     levels = [(now[k] if raised else None, None) for k in keys]
     if raised:

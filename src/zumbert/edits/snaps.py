@@ -4,11 +4,10 @@ from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.check import rule_of
 from zumbert.checks.legal import End, cover_bound, rows
 from zumbert.checks.limits import pipe_limit
 from zumbert.model.ids import StructureId
-
-WORDS = {"drop_min": "Least drop", "crowns": "Crowns in line", "outlet_lowest": "Inverts in line"}
 
 
 class Snap(NamedTuple):
@@ -29,14 +28,15 @@ def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
         out.append(Snap(at, f"Least cover {u.length(need)}"))
     fall = f.pipe.invert_up - f.pipe.invert_down
     for row in rows(facts, f):
-        if row.rule not in WORDS:
+        name = rule_of(row.rule).snap
+        if not name:
             continue
         of: End = "up" if row.a else "down"
         to = row.c if row.a > 0 or row.b > 0 else -row.c
         if end == of:
-            out.append(Snap(to, WORDS[row.rule]))
+            out.append(Snap(to, name))
         elif end is None:
-            out.append(Snap(to if of == "up" else to + fall, WORDS[row.rule]))
+            out.append(Snap(to if of == "up" else to + fall, name))
     return out
 
 

@@ -9,7 +9,7 @@ from zumbert.analysis import Facts
 from zumbert.app.panels.rows import FixButton, Sign, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.checks.check import TITLES, Findings
+from zumbert.checks.check import Findings, rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.fixes import fixes
@@ -35,7 +35,7 @@ class FindingRow(QPushButton):
         whole.setSpacing(2)
         head = QHBoxLayout()
         head.addWidget(Sign(pen, finding.severity))
-        head.addWidget(label(TITLES[finding.rule], finding.severity))
+        head.addWidget(label(rule_of(finding.rule).title, finding.severity))
         head.addStretch(1)
         head.addWidget(label(name, "second"))
         whole.addLayout(head)

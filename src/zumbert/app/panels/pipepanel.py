@@ -28,7 +28,7 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
-from zumbert.checks.check import TITLES
+from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import End, end_range
 from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
@@ -397,7 +397,7 @@ class PipePanel(QWidget):
         head = QHBoxLayout()
         head.addWidget(Sign(self.pen, finding.severity))
         word = finding.severity.capitalize()
-        head.addWidget(label(f"{word}: {TITLES[finding.rule].lower()}", finding.severity))
+        head.addWidget(label(f"{word}: {rule_of(finding.rule).title.lower()}", finding.severity))
         head.addStretch(1)
         self.found.addLayout(head)
         self._says.append(wrapped(text))
@@ -412,7 +412,7 @@ class PipePanel(QWidget):
 
 
 def _rule(name: str | None) -> str:
-    return "nothing" if name is None else TITLES.get(name, name).lower()
+    return "nothing" if name is None else rule_of(name).title.lower()
 
 
 def _range_words(low: float | None, high: float | None, show: Callable[[float | None], str]) -> str:

@@ -30,7 +30,7 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected, edit_field
-from zumbert.checks.check import TITLES
+from zumbert.checks.check import rule_of
 from zumbert.checks.rim import off_surface
 from zumbert.checks.sentences import sentence
 from zumbert.edits.change import fits, size_fits, size_words
@@ -244,7 +244,9 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
     """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
     every = [f for key in keys for f in s.picture.found(key)]
     found = every[:MOST_FOUND]
-    heads: list[tuple[str, str]] = [(f.severity, f"{f.severity.capitalize()}: {TITLES[f.rule].lower()}") for f in found]
+    heads: list[tuple[str, str]] = [
+        (f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found
+    ]
     if len(every) > len(found):
         heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
     if layout.property("heads") != str(heads):

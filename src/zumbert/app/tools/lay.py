@@ -10,6 +10,8 @@ from msgspec.structs import replace
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run, run_with
 from zumbert.app.tools.tool import Place, Tool, Words, road_pointed_at, road_shown
+from zumbert.checks.check import rule_of
+from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
 from zumbert.edits.join import nearest_distance
@@ -474,8 +476,9 @@ class LayTool(Tool):
             if self._flow is not None:
                 ends = (laid.project.structures[k].label for k in (self._flow.up, self._flow.down))
                 lines[1:1] = [f"<b>Flows from {' to '.join(map(escape, ends))}</b>: {escape(self._flow.why)}"]
-            found = self.session.state.shown.findings.by_pipe.get(laid.pipe, ())
-            lines += [f"<b>{u.long(f.value)} outside the land</b>" for f in found if f.rule == "land"]
+            v = self.session.state.shown
+            found = [n for n in v.findings.by_pipe.get(laid.pipe, ()) if rule_of(n.rule).at_once]
+            lines += [f"<b>{escape(mark(v.facts, n))}</b>" for n in found]
         else:
             name = laid.facts.surfaces.name("existing")
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
