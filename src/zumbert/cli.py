@@ -114,8 +114,8 @@ def check(
     from zumbert.store import load
 
     for name in rule:
-        if name not in [r.name for r in RULES]:
-            refuse(f'There is no rule "{name}": {known(name, [r.name for r in RULES])}')
+        if name not in RULES:
+            refuse(f'There is no rule "{name}": {known(name, list(RULES))}')
     project = load(file)
     facts = analyse(project)
     found = check(project, facts)

@@ -113,7 +113,7 @@ def test_abandoned_work_is_not_judged():
 
 
 def test_no_rule_stands_twice():
-    names = [r.name for r in RULES]
+    names = list(RULES)
     assert len(names) == len(set(names))
 
 

@@ -13,7 +13,7 @@ from zumbert.analysis import Facts, analyse
 from zumbert.analysis.runs import Run, RunKey, made_from, run, run_keys, run_with
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.lay import Way, first_way

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.edits.fields import field_name, set_field
 from zumbert.edits.join import deleted
 from zumbert.edits.library import changed_for_proposed, sizes_up, title, users

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.analysis.chambers import Drop, StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import TOLERANCE, Finding, Rule, Severity
+from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule, Severity
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import stand
 from zumbert.model.display import number
@@ -119,16 +119,51 @@ def _finding(
     )  # fmt: skip
 
 
-DROP_MIN = Rule("drop_min", "Least drop", "structure", _drop_min, _say_drop_min, cell="invert_down", snap="Least drop")
-DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, cell="invert_down", cost=1e3)
-CROWNS = Rule("crowns", "Crowns", "structure", _crowns, _say_crowns, cell="invert_down", snap="Crowns in line")
-OUTLET_LOWEST = Rule(
-    "outlet_lowest",
-    "Outlet lowest",
+def _drop_min_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    for d in f.drops:
+        yield _apart(d, drop_limit(facts.project, f.structure, d.deflection), "drop_min")
+
+
+def _drop_max_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    for d, inlet, _ in _pairs(f):
+        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+        yield Bound({(d.inlet, "down"): 1.0, (d.outlet, "up"): -1.0}, most, "drop_max")
+
+
+def _crowns_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    part, _ = PARTS.get(standard_of(facts.project, f.structure).crowns, (None, ""))
+    if part is not None:
+        for d, inlet, outlet in _pairs(f):
+            yield _apart(d, part * (outlet.inside - inlet.inside), "crowns")
+
+
+def _outlet_lowest_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    return (_apart(d, 0.0, "outlet_lowest") for d in f.drops)
+
+
+def _apart(d: Drop, least: float, rule: str) -> Bound:
+    """The inlet by so much (m) over the outlet."""
+    return Bound({(d.inlet, "down"): -1.0, (d.outlet, "up"): 1.0}, -least, rule)
+
+
+DROP_MIN = Rule(
+    "drop_min",
+    "Least drop",
     "structure",
-    _outlet_lowest,
-    _say_outlet_lowest,
+    _drop_min,
+    _say_drop_min,
+    _drop_min_bounds,
     cell="invert_down",
-    snap="Inverts in line",
+    snap="Least drop",
 )
+DROP_MAX = Rule(
+    "drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, _drop_max_bounds, cell="invert_down", cost=1e3
+)
+CROWNS = Rule(
+    "crowns", "Crowns", "structure", _crowns, _say_crowns, _crowns_bounds, cell="invert_down", snap="Crowns in line"
+)
+OUTLET_LOWEST = Rule(
+    "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,
+    cell="invert_down", snap="Inverts in line",
+)  # fmt: skip
 SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order, cell="size")

@@ -18,11 +18,14 @@ from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
-RULES: tuple[Rule, ...] = (
-    COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
-    DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
-    CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
-)  # fmt: skip
+RULES: dict[str, Rule] = {
+    rule.name: rule
+    for rule in (
+        COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
+        DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
+        CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
+    )
+}  # fmt: skip
 
 K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
@@ -31,12 +34,12 @@ Place = tuple[int, int, str, str, str, float]
 
 def rule_of(name: str) -> Rule:
     """The rule of a permanent name."""
-    return next(r for r in RULES if r.name == name)
+    return RULES[name]
 
 
 def giving_way() -> list[Rule]:
     """The rules that may be broken where no level keeps all, the one that gives way first before the others."""
-    return sorted((r for r in RULES if r.cost < FIRM), key=lambda r: r.cost)
+    return sorted((r for r in RULES.values() if r.cost < FIRM), key=lambda r: r.cost)
 
 
 class Findings(tuple[Finding, ...]):
@@ -94,13 +97,13 @@ def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Fin
 
 
 def _of(what: str) -> tuple[Rule, ...]:
-    return tuple(r for r in RULES if r.of in (what, "either"))
+    return tuple(r for r in RULES.values() if r.of in (what, "either"))
 
 
 def _place(f: Finding) -> Place:
     """Where a finding stands among all: no two have the same place."""
     _, about, inlet, outlet = f.key
-    return RULES.index(rule_of(f.rule)), len(about), about, inlet, outlet, f.limit or 0.0
+    return list(RULES).index(f.rule), len(about), about, inlet, outlet, f.limit or 0.0
 
 
 def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:

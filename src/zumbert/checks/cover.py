@@ -2,12 +2,15 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from zumbert.analysis.cover import stretches
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import along, pipe_name, spot
+from zumbert.geometry.elements import Array
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -61,10 +64,70 @@ def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
     return f"Pipe {pipe_name(facts, f)} leaves the surfaces", f"there {how}."
 
 
+def _least_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
+    return lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_min"), "cover_min", 1.0)
+
+
+def _greatest_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
+    return lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_max"), "cover_max", -1.0)
+
+
+def lines_at(f: PipeFacts, cover: float, rule: str, sign: float) -> list[Bound]:
+    """invert(s) <= ground(s) - cover - outside height at each point that can bind (sign -1: >=)."""
+    if f.span.barrel is None or f.basis <= 1e-9:
+        return []
+    known = ~np.isnan(f.span.barrel.z)
+    t = (f.span.barrel.s[known] - f.quoted_from) / f.basis
+    z = sign * (f.span.barrel.z[known] - cover - f.outside_height)
+    keep = _lower_hull(t, z)
+    up, down = (f.pipe.id, "up"), (f.pipe.id, "down")
+    return [
+        Bound({up: sign * (1 - t), down: sign * t}, z, rule)  # type: ignore[dict-item]
+        for t, z in zip(t[keep].tolist(), z[keep].tolist(), strict=True)
+    ]
+
+
+def _lower_hull(t: Array, z: Array) -> list[int]:
+    """Indices of the lower hull: a straight line under all points is under all of them if it is under these."""
+    hull: list[int] = []
+    x, y = t.tolist(), z.tolist()
+    for i in range(len(x)):
+        if hull and x[i] - x[hull[-1]] <= 1e-12:
+            if y[i] >= y[hull[-1]]:
+                continue
+            hull.pop()
+        while len(hull) > 1 and _over(x, y, hull[-2], hull[-1], i):
+            hull.pop()
+        hull.append(i)
+    return hull
+
+
+def _over(x: list[float], y: list[float], a: int, b: int, c: int) -> bool:
+    return (y[b] - y[a]) * (x[c] - x[a]) >= (y[c] - y[a]) * (x[b] - x[a])
+
+
 COVER_MIN = Rule(
-    "cover_min", "Least cover", "pipe", _least, _say, mark=_mark, unit="length", from_ground=True, cost=1e5
+    "cover_min",
+    "Least cover",
+    "pipe",
+    _least,
+    _say,
+    _least_bounds,
+    mark=_mark,
+    unit="length",
+    from_ground=True,
+    cost=1e5,
 )
 COVER_MAX = Rule(
-    "cover_max", "Greatest cover", "pipe", _greatest, _say, mark=_mark, unit="length", from_ground=True, cost=1e4
+    "cover_max",
+    "Greatest cover",
+    "pipe",
+    _greatest,
+    _say,
+    _greatest_bounds,
+    mark=_mark,
+    unit="length",
+    from_ground=True,
+    cost=1e4,
 )
 OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface, _say_off_surface)

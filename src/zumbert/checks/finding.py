@@ -1,7 +1,7 @@
 """A finding: one rule broken at one place. It is data; its sentence is made where it is shown (`sentences.py`)."""
 
-from collections.abc import Callable, Iterator
-from typing import Any, Literal
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import Any, Literal, NamedTuple
 
 from msgspec import Struct
 
@@ -9,6 +9,16 @@ from zumbert.analysis.facts import Facts
 from zumbert.model.ids import PipeId, StructureId
 
 Severity = Literal["breach", "caution"]
+End = Literal["up", "down"]
+Key = tuple[PipeId, End]
+
+
+class Bound(NamedTuple):
+    """One constraint on some inverts: the sum of factors times inverts is at most `most`, m."""
+
+    factors: Mapping[Key, float]
+    most: float
+    rule: str = ""
 
 
 class Finding(Struct, frozen=True, kw_only=True):
@@ -48,6 +58,7 @@ class Rule(Struct, frozen=True):
     of: Literal["pipe", "structure", "either"]
     test: Callable[[Facts, Any], Iterator[Finding]]  # of one pipe's or structure's facts
     say: Callable[[Facts, Finding], str | tuple[str, str]]  # the sentence; where it is in two, the first has the name
+    bounds: Callable[[Facts, Any], Iterable[Bound]] | None = None  # what it asks of the inverts there
     mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
     unit: Literal["", "slope", "length"] = ""  # of the pipe's limit in the standard, where it has one
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that

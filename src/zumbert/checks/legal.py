@@ -5,25 +5,22 @@ from these rows: the range of one end with the other kept, of the whole pipe wit
 shallowest levels of all.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from functools import lru_cache
-from typing import Literal, NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import TOLERANCE
-from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
+from zumbert.checks.check import RULES, rule_of
+from zumbert.checks.cover import lines_at
+from zumbert.checks.finding import TOLERANCE, Bound, End, Key
 from zumbert.geometry.corners import along, best_corner
-from zumbert.geometry.elements import Array
-from zumbert.model.structure import Structure
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import Project
 
-End = Literal["up", "down"]
-UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
 FLATTER = 0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
-CROWN_PARTS = {"crowns": 1.0, "centres": 0.5, "0.8": 0.8}
 
 
 class Row(NamedTuple):
@@ -57,9 +54,47 @@ class Range(NamedTuple):
 @lru_cache(maxsize=3)
 def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
     """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps and entry line ask for one
-    pipe's in turn, so those asked for last are remembered.
+    pipe's in turn, so those asked for last are remembered. Of what several rules ask of one drop the most counts.
     """
-    return *_cover_rows(facts, f), *_slope_rows(facts, f), *_drop_rows(facts, f), *_chamber_rows(facts, f)
+    out: list[Row] = []
+    drops: dict[tuple[float, float], Row] = {}
+    for b in bounds(facts, {f.pipe.id}):
+        row = _row(f, b)
+        if not rule_of(b.rule).snap:
+            out.append(row)
+        elif (row.a, row.b) not in drops or row.c < drops[row.a, row.b].c:
+            drops[row.a, row.b] = row
+    return *out, *drops.values()
+
+
+def _row(f: PipeFacts, b: Bound) -> Row:
+    return Row(b.factors.get((f.pipe.id, "up"), 0.0), b.factors.get((f.pipe.id, "down"), 0.0), b.most, b.rule)
+
+
+def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
+    """All that the rules ask of the inverts of some pipes, those of others put in as they are."""
+    project, at = facts.project, dict[StructureId, None]()
+    for k in pipes:
+        at |= {facts.pipes[k].pipe.up: None, facts.pipes[k].pipe.down: None}
+    things: dict[str, Sequence[Any]] = {
+        "pipe": [facts.pipes[k] for k in pipes],
+        "structure": [facts.structures[k] for k in at],
+        "either": [],
+    }
+    for rule in RULES.values():
+        for thing in things[rule.of]:
+            for b in rule.bounds(facts, thing) if rule.bounds is not None else ():
+                if rule.of == "pipe" or all(k[0] in pipes for k in b.factors):
+                    yield b
+                elif any(k[0] in pipes for k in b.factors):
+                    rest = sum(a * invert(project, k) for k, a in b.factors.items() if k[0] not in pipes)
+                    yield Bound({k: a for k, a in b.factors.items() if k[0] in pipes}, b.most - rest, b.rule)
+
+
+def invert(project: Project, key: Key) -> float:
+    """The invert of an end, m above datum."""
+    p = project.pipes[key[0]]
+    return p.invert_up if key[1] == "up" else p.invert_down
 
 
 @lru_cache(maxsize=6)
@@ -82,7 +117,7 @@ def cover_bound(facts: Facts, f: PipeFacts, end: End | None, cover: float) -> fl
     None where no ground is known, or where the moving end has no say.
     """
     way = {"up": (1.0, 0.0), "down": (0.0, 1.0), None: (1.0, 1.0)}[end]
-    step = _bounds(f, _lines_at(f, cover, "cover_min", 1.0), way).high
+    step = _bounds(f, [_row(f, b) for b in lines_at(f, cover, "cover_min", 1.0)], way).high
     if step is None:
         return None
     return step if end is None else step + (f.pipe.invert_up if end == "up" else f.pipe.invert_down)
@@ -111,99 +146,6 @@ def _bounds(f: PipeFacts, rows: Iterable[Row], way: tuple[float, float]) -> Rang
         if rate < 0 and (low[0] is None or step > low[0]):
             low = (step, rule)
     return Range(*low, *high)
-
-
-def _cover_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
-    yield from _lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_min"), "cover_min", 1.0)
-    yield from _lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_max"), "cover_max", -1.0)
-
-
-def _lines_at(f: PipeFacts, cover: float, rule: str, sign: float) -> list[Row]:
-    """invert(s) <= ground(s) - cover - outside height at each point that can bind (sign -1: >=)."""
-    if f.span.barrel is None or f.basis <= 1e-9:
-        return []
-    known = ~np.isnan(f.span.barrel.z)
-    t = (f.span.barrel.s[known] - f.quoted_from) / f.basis
-    z = sign * (f.span.barrel.z[known] - cover - f.outside_height)
-    keep = _lower_hull(t, z)
-    return [Row(sign * (1 - t), sign * t, z, rule) for t, z in zip(t[keep].tolist(), z[keep].tolist(), strict=True)]
-
-
-def _lower_hull(t: Array, z: Array) -> list[int]:
-    """Indices of the lower hull: a straight line under all points is under all of them if it is under these."""
-    hull: list[int] = []
-    x, y = t.tolist(), z.tolist()
-    for i in range(len(x)):
-        if hull and x[i] - x[hull[-1]] <= 1e-12:
-            if y[i] >= y[hull[-1]]:
-                continue
-            hull.pop()
-        while len(hull) > 1 and _over(x, y, hull[-2], hull[-1], i):
-            hull.pop()
-        hull.append(i)
-    return hull
-
-
-def _over(x: list[float], y: list[float], a: int, b: int, c: int) -> bool:
-    return (y[b] - y[a]) * (x[c] - x[a]) >= (y[c] - y[a]) * (x[b] - x[a])
-
-
-def _slope_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
-    least = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")
-    most = pipe_limit(facts.project, f.pipe, f.dn, "slope_max")
-    yield Row(-1.0, 1.0, -least * f.basis, "slope_min")
-    yield Row(1.0, -1.0, most * f.basis, "slope_max")
-
-
-def _drop_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
-    """Rules at both chambers: as an inlet above the outlets of the lower, as an outlet below the inlets of the upper."""
-    down, up = facts.structures[f.pipe.down], facts.structures[f.pipe.up]
-    for d in down.drops:
-        if d.inlet == f.pipe.id:
-            out = next(o for o in down.pipes_out if o.pipe.id == d.outlet)
-            least = least_drop(facts, down.structure, d.deflection, f.inside, out.inside)
-            yield Row(0.0, -1.0, -(out.pipe.invert_up + least[0]), least[1])
-            most = pipe_limit(facts.project, f.pipe, f.dn, "drop_max")
-            yield Row(0.0, 1.0, out.pipe.invert_up + most, "drop_max")
-    for d in up.drops:
-        if d.outlet == f.pipe.id:
-            inlet = next(i for i in up.pipes_in if i.pipe.id == d.inlet)
-            least = least_drop(facts, up.structure, d.deflection, inlet.inside, f.inside)
-            yield Row(1.0, 0.0, inlet.pipe.invert_down - least[0], least[1])
-            most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
-            yield Row(-1.0, 0.0, -(inlet.pipe.invert_down - most), "drop_max")
-
-
-def _chamber_rows(facts: Facts, f: PipeFacts) -> Iterator[Row]:
-    """Rules of the chambers at both ends: the crown under the rim, and a depth that the type goes to."""
-    for key, a, b in ((f.pipe.up, 1.0, 0.0), (f.pipe.down, 0.0, 1.0)):
-        at = facts.structures[key]
-        kind, rim = facts.project.types[at.structure.type], at.place.rim
-        if rim is None or not kind.inside or at.structure.status == "abandoned":
-            continue
-        yield Row(a, b, rim - f.inside - UNDER_RIM, "rim_above_crowns")
-        if kind.depth_max is not None:
-            yield Row(-a, -b, kind.depth_max - rim, "chamber_depth")
-        if kind.depth_min is not None:
-            others = [v for g, v in ends_at(at) if g.pipe.id != f.pipe.id]
-            if not others or min(others) > rim - kind.depth_min + TOLERANCE:  # no other pipe makes it deep enough
-                yield Row(a, b, rim - kind.depth_min, "chamber_depth")
-
-
-def ends_at(at: StructureFacts) -> Iterator[tuple[PipeFacts, float]]:
-    """The pipes in use at a structure with their inverts (m) there."""
-    yield from ((g, g.pipe.invert_down) for g in at.pipes_in if g.pipe.status != "abandoned")
-    yield from ((g, g.pipe.invert_up) for g in at.pipes_out if g.pipe.status != "abandoned")
-
-
-def least_drop(
-    facts: Facts, structure: Structure, deflection: float, inside_in: float, inside_out: float
-) -> tuple[float, str]:
-    """The drop (m) that least drop, crowns and lowest outlet together ask for, and which of them does."""
-    drop = drop_limit(facts.project, structure, deflection)
-    part = CROWN_PARTS.get(standard_of(facts.project, structure).crowns, 0.0)
-    crown = part * (inside_out - inside_in)
-    return max((drop, "drop_min"), (crown, "crowns"), (0.0, "outlet_lowest"), key=lambda p: p[0])
 
 
 def least_breach(rows: Sequence[Row], rule: str) -> float | None:

@@ -8,11 +8,13 @@ from typing import Literal
 
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
-from zumbert.checks.finding import TOLERANCE, Finding, Rule
-from zumbert.checks.legal import ends_at
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.finding import TOLERANCE, Bound, End, Finding, Rule
 from zumbert.checks.limits import standard_of
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
+
+UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
 
 
 def off_surface(f: StructureFacts) -> tuple[float, str] | None:
@@ -44,7 +46,7 @@ def _say_on_surface(facts: Facts, n: Finding) -> str:
 def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     if not _chamber(facts, f) or f.place.rim is None:
         return
-    for g, invert in ends_at(f):
+    for g, _, invert in _ends(f):
         crown = invert + g.inside
         if f.place.rim <= crown + TOLERANCE:
             inward = g.pipe.down == f.structure.id
@@ -92,6 +94,37 @@ def _finding(
     )  # fmt: skip
 
 
+def _crown_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    for g, end, _ in _bounded(facts, f):
+        yield Bound({(g.pipe.id, end): 1.0}, (f.place.rim or 0.0) - g.inside - UNDER_RIM, "rim_above_crowns")
+
+
+def _depth_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
+    """No end deeper than the type goes; one at least so deep as it must, where no other pipe is."""
+    kind, rim = facts.project.types[f.structure.type], f.place.rim or 0.0
+    ends = list(_bounded(facts, f))
+    for g, end, _ in ends:
+        if kind.depth_max is not None:
+            yield Bound({(g.pipe.id, end): -1.0}, kind.depth_max - rim, "chamber_depth")
+        others = [v for o, _, v in ends if o is not g]
+        if kind.depth_min is not None and (not others or min(others) > rim - kind.depth_min + TOLERANCE):
+            yield Bound({(g.pipe.id, end): 1.0}, rim - kind.depth_min, "chamber_depth")
+
+
+def _bounded(facts: Facts, f: StructureFacts) -> Iterator[tuple[PipeFacts, End, float]]:
+    """The ends of pipes in use at a chamber with a rim."""
+    if f.place.rim is not None and _chamber(facts, f) and f.structure.status != "abandoned":
+        yield from _ends(f)
+
+
+def _ends(f: StructureFacts) -> Iterator[tuple[PipeFacts, End, float]]:
+    """The pipes in use at a structure, which of their ends is there, and its invert (m)."""
+    yield from ((g, "down", g.pipe.invert_down) for g in f.pipes_in if g.pipe.status != "abandoned")
+    yield from ((g, "up", g.pipe.invert_up) for g in f.pipes_out if g.pipe.status != "abandoned")
+
+
 RIM_ON_SURFACE = Rule("rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface)
-RIM_ABOVE_CROWNS = Rule("rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, cost=3e4)
-CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, cost=3e4)
+RIM_ABOVE_CROWNS = Rule(
+    "rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, _crown_bounds, cost=3e4
+)
+CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, cost=3e4)

@@ -1,5 +1,7 @@
 """Findings in words, with the labels and units of today."""
 
+from functools import lru_cache
+
 from zumbert.analysis.facts import Facts
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
@@ -7,14 +9,19 @@ from zumbert.checks.finding import Finding
 
 def sentence(facts: Facts, finding: Finding) -> str:
     """What is wrong, where and by how much, in a sentence that stands alone."""
-    said = rule_of(finding.rule).say(facts, finding)
+    said = _said(facts, finding)
     return said if isinstance(said, str) else ": ".join(said)
 
 
 def brief(facts: Facts, finding: Finding) -> str:
     """The same where the pipe that it is about is known."""
-    said = rule_of(finding.rule).say(facts, finding)
+    said = _said(facts, finding)
     return said if isinstance(said, str) else said[1]
+
+
+@lru_cache(maxsize=8)  # panel and entry line ask for the same few in each frame of a drag
+def _said(facts: Facts, finding: Finding) -> str | tuple[str, str]:
+    return rule_of(finding.rule).say(facts, finding)
 
 
 def mark(facts: Facts, finding: Finding) -> str:

@@ -5,7 +5,7 @@ from typing import Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import TOLERANCE, Finding, Rule
+from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import pipe_name, spot
 
@@ -57,6 +57,16 @@ def _finding(
     )  # fmt: skip
 
 
-SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, unit="slope", cell="slope")
-SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, unit="slope", cell="slope")
+def _least_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
+    least = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")
+    yield Bound({(f.pipe.id, "up"): -1.0, (f.pipe.id, "down"): 1.0}, -least * f.basis, "slope_min")
+
+
+def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
+    most = pipe_limit(facts.project, f.pipe, f.dn, "slope_max")
+    yield Bound({(f.pipe.id, "up"): 1.0, (f.pipe.id, "down"): -1.0}, most * f.basis, "slope_max")
+
+
+SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, _least_bounds, unit="slope", cell="slope")
+SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, _greatest_bounds, unit="slope", cell="slope")
 ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope")

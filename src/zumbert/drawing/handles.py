@@ -8,7 +8,8 @@ from msgspec import Struct
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.checks.legal import End, Range, end_range
+from zumbert.checks.finding import End
+from zumbert.checks.legal import Range, end_range
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture

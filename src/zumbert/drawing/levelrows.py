@@ -2,13 +2,14 @@
 
 from collections.abc import Callable, Iterator
 from functools import lru_cache
+from itertools import chain
 from typing import Any, NamedTuple
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.check import rule_of
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
 from zumbert.drawing.picture import Part, Picture, rests
@@ -235,11 +236,8 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
     if thing not in picture.facts.pipes:
         return False
     pipe = picture.facts.pipes[thing].pipe
-    found = [
-        *picture.found(thing),
-        *(f for at in (pipe.up, pipe.down) for f in picture.found(at) if f.partner == thing),
-    ]
-    return any(rule_of(f.rule).cell == field for f in found)
+    at_ends = (f for at in (pipe.up, pipe.down) for f in picture.found(at) if f.partner == thing)
+    return any(rule_of(f.rule).cell == field for f in chain(picture.found(thing), at_ends))
 
 
 def _node_cells(

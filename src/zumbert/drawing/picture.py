@@ -8,8 +8,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.checks.check import Findings
-from zumbert.checks.finding import Finding
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End, Finding
 from zumbert.model.display import Units
 from zumbert.model.ids import PinId, PipeId, StructureId
 

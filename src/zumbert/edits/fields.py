@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.checks.limits import governing_drop
 from zumbert.edits.change import move_structure, set_next_slope, set_rim, set_size, set_type
 from zumbert.edits.labels import rename

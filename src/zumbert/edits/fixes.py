@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import Finding
-from zumbert.checks.legal import End, cover_bound, end_range
+from zumbert.checks.finding import End, Finding
+from zumbert.checks.legal import cover_bound, end_range
 from zumbert.checks.sentences import object_label
 from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
 from zumbert.edits.join import attached, nearest_structure, turned

@@ -9,13 +9,14 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks import check
-from zumbert.checks.check import giving_way
+from zumbert.checks.check import giving_way, rule_of
 from zumbert.checks.cover import OFF_SURFACE
-from zumbert.checks.legal import End, Row, least_breach, rows, shallowest
+from zumbert.checks.finding import End, Key
+from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
 from zumbert.edits.labels import pipe_label
-from zumbert.edits.levelling import Key, levelled, with_levels
+from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.records import with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
@@ -25,7 +26,6 @@ from zumbert.model.structure import Anchored, Free, Service, Status
 
 Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
 ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
-DROP_RULES = ("drop_min", "crowns", "outlet_lowest")
 
 
 class Way(Struct, frozen=True, kw_only=True):
@@ -172,7 +172,7 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
         return project
     fall = pipe_fall(rows(facts, new))
     tops = [(r.c - r.a * fall) / (r.a + r.b) for r in rows(facts, new) if r.rule == "cover_min"]
-    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and r.rule in DROP_RULES), None)
+    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and rule_of(r.rule).snap), None)
     if not tops or drop is None:
         return project
     above = -drop.c - f.pipe.invert_up  # what the rules ask for between the two
@@ -319,8 +319,8 @@ def _start_rows(way: Way) -> list[Row]:
 
 def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
     """Each end at the level that its own chamber asks for, whatever the slope: no legal slope lies between them."""
-    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and r.rule in DROP_RULES]
-    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and r.rule in DROP_RULES]
+    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).snap]
+    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).snap]
     return (min(high), max(low)) if high and low else None
 
 
@@ -354,11 +354,11 @@ def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
     flat = [Row(1.0, -1.0, fall, "slope"), Row(-1.0, 1.0, -fall, "slope")]
     every = rows(facts, f)
     if way.up:
-        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and r.rule in DROP_RULES]
+        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).snap]
         if low:
             return max(low) + fall, max(low)
     else:
-        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and r.rule in DROP_RULES]
+        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).snap]
         if high:
             return min(high), min(high) - fall
     return shallowest([r for r in every if r.rule == "cover_min"] + flat)

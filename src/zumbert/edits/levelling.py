@@ -5,30 +5,19 @@ can keep is broken by as little as must be.
 """
 
 from collections.abc import Collection, Iterator, Mapping
-from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.checks.check import rule_of
-from zumbert.checks.legal import End, Row, least_drop, rows
-from zumbert.checks.limits import pipe_limit
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.checks.finding import Bound, Key
+from zumbert.checks.legal import bounds, invert
+from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 
-Key = tuple[PipeId, End]
 FLAT = 1e-3  # what a metre of fall costs beside it: of equal sums the flatter pipes
 MARGIN = 1e-7  # m inside each rule: what rounding may take
-
-
-class Bound(NamedTuple):
-    """One constraint on some inverts: the sum of factors times inverts is at most `most`, m."""
-
-    factors: Mapping[Key, float]
-    most: float
-    rule: str = ""
 
 
 def levelled(
@@ -44,9 +33,9 @@ def levelled(
 
     keys: list[Key] = [(p, end) for p in pipes for end in ("up", "down")]
     column = {k: i for i, k in enumerate(keys)}
-    now = {k: _invert(project, k) for k in keys}
-    upper = list(_bounds(facts, set(pipes)))
-    equal = [*_joints(facts, set(pipes)), *(Bound({k: 1.0}, v) for k, v in (fixed or {}).items())]
+    now = {k: invert(project, k) for k in keys}
+    upper = list(bounds(facts, dict.fromkeys(pipes)))
+    equal = [*_joints(facts, dict.fromkeys(pipes)), *(Bound({k: 1.0}, v) for k, v in (fixed or {}).items())]
     if raised:
         upper = [b._replace(most=max(b.most, sum(a * now[k] for k, a in b.factors.items()))) for b in upper]
         equal = [b for b in equal if abs(sum(a * now[k] for k, a in b.factors.items()) - b.most) < 1e-6]
@@ -82,48 +71,10 @@ def with_levels(project: Project, levels: Mapping[PipeId, tuple[float, float]]) 
     return replace(project, pipes={k: made.get(k, p) for k, p in project.pipes.items()})
 
 
-def _invert(project: Project, key: Key) -> float:
-    p = project.pipes[key[0]]
-    return p.invert_up if key[1] == "up" else p.invert_down
-
-
-def _bounds(facts: Facts, chosen: set[PipeId]) -> Iterator[Bound]:
-    """The rows of each pipe; those that a pipe of the choice at the same chamber sets are between the two instead."""
-    for pipe in chosen:
-        f = facts.pipes[pipe]
-        for r in rows(facts, f):
-            if r.rule in ("drop_min", "crowns", "outlet_lowest", "drop_max"):
-                continue
-            yield _of(r, pipe)
-    for at in {facts.pipes[p].pipe.up for p in chosen} | {facts.pipes[p].pipe.down for p in chosen}:
-        for d in facts.structures[at].drops:
-            if d.inlet in chosen or d.outlet in chosen:
-                yield from _drops(facts, at, d, chosen)
-
-
-def _of(r: Row, pipe: PipeId) -> Bound:
-    return Bound({(pipe, "up"): r.a, (pipe, "down"): r.b}, r.c, r.rule)
-
-
-def _drops(facts: Facts, at: StructureId, d: Drop, chosen: set[PipeId]) -> Iterator[Bound]:
-    """The least and greatest drop between two pipes, of which one may be fixed."""
-    inlet, outlet = facts.pipes[d.inlet], facts.pipes[d.outlet]
-    least, rule = least_drop(facts, facts.structures[at].structure, d.deflection, inlet.inside, outlet.inside)
-    most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
-    for sign, bound, name in ((-1.0, -least, rule), (1.0, most, "drop_max")):
-        factors: dict[Key, float] = {}
-        for key, factor in (((d.inlet, "down"), sign), ((d.outlet, "up"), -sign)):
-            if key[0] in chosen:
-                factors[key] = factor  # type: ignore[index]
-            else:
-                bound -= factor * _invert(facts.project, key)  # type: ignore[arg-type]
-        yield Bound(factors, bound, name)
-
-
-def _joints(facts: Facts, chosen: set[PipeId]) -> Iterator[Bound]:
+def _joints(facts: Facts, chosen: Collection[PipeId]) -> Iterator[Bound]:
     """Two pipes that a joint without chamber joins: they meet, and have one slope."""
     project = facts.project
-    for at in {facts.pipes[p].pipe.down for p in chosen}:
+    for at in dict.fromkeys(facts.pipes[p].pipe.down for p in chosen):
         f = facts.structures[at]
         if project.types[f.structure.type].kind != "joint" or len(f.drops) != 1:
             continue
@@ -139,7 +90,7 @@ def _joints(facts: Facts, chosen: set[PipeId]) -> Iterator[Bound]:
         yield _fixed(project, slopes, chosen)
 
 
-def _fixed(project: Project, factors: Mapping[Key, float], chosen: set[PipeId]) -> Bound:
+def _fixed(project: Project, factors: Mapping[Key, float], chosen: Collection[PipeId]) -> Bound:
     """An equation to 0 with the inverts of pipes that stay put in."""
-    rest = sum(a * _invert(project, k) for k, a in factors.items() if k[0] not in chosen)
+    rest = sum(a * invert(project, k) for k, a in factors.items() if k[0] not in chosen)
     return Bound({k: a for k, a in factors.items() if k[0] in chosen}, -rest)

@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.links import downstream, upstream
-from zumbert.checks.legal import End, cover_bound
+from zumbert.checks.finding import End
+from zumbert.checks.legal import cover_bound
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import percent

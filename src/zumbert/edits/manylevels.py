@@ -5,8 +5,7 @@ from collections.abc import Callable, Iterable, Iterator
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.runs import way_down
 from zumbert.checks import check
-from zumbert.checks.finding import Finding
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End, Finding
 from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.levels import shift_pipe
 from zumbert.edits.records import with_pipe

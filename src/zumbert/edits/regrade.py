@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.paths import Step, shortest
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.checks.limits import drop_limit
 from zumbert.errors import EditError
 from zumbert.model.display import Units

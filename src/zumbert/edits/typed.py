@@ -5,7 +5,7 @@ from math import cos, radians, sin
 from typing import Literal
 
 from zumbert.analysis.facts import Facts
-from zumbert.checks.legal import End
+from zumbert.checks.finding import End
 from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, shift_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import METRIC, Units

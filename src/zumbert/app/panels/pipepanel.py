@@ -29,8 +29,8 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import Finding
-from zumbert.checks.legal import End, end_range
+from zumbert.checks.finding import End, Finding
+from zumbert.checks.legal import end_range
 from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
 from zumbert.checks.sentences import sentence
 from zumbert.checks.where import along, pipe_name

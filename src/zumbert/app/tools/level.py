@@ -7,8 +7,8 @@ from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Reach
 from zumbert.app.tools.tool import Place, Words
-from zumbert.checks.finding import Finding
-from zumbert.checks.legal import End, end_range, shift_range
+from zumbert.checks.finding import End, Finding
+from zumbert.checks.legal import end_range, shift_range
 from zumbert.checks.sentences import brief
 from zumbert.drawing.handles import Hand, ring_places
 from zumbert.drawing.style import Theme, colour
