@@ -262,7 +262,7 @@ class PipePanel(QWidget):
 
         ends = (at(r.high), r.high_rule), (at(r.low), r.low_rule)
         (low, first), (high, then) = ends if end == "down" else ends[::-1]
-        self.rows["slope"].bar.setToolTip(f"least by {_rule(first)}, greatest by {_rule(then)}")
+        self.rows["slope"].bar.tip(f"least by {_rule(first)}, greatest by {_rule(then)}")
         return low, high, _range_words(low, high, lambda v: number(v, 2))
 
     def _drop_range(self, facts: Facts, at: StructureId, drop: Drop) -> tuple[float | None, float | None, str]:
@@ -281,7 +281,7 @@ class PipePanel(QWidget):
         if sign < 0:
             both, rules = both[::-1], rules[::-1]
         row = self.rows["drop_up" if end == "up" else "drop_down"]
-        row.bar.setToolTip(f"least by {_rule(rules[0])}, greatest by {_rule(rules[1])}")
+        row.bar.tip(f"least by {_rule(rules[0])}, greatest by {_rule(rules[1])}")
         return both[0], both[1], _range_words(both[0], both[1], u.level)
 
     def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:

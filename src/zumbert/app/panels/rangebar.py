@@ -50,6 +50,11 @@ class RangeBar(QWidget):
             self.scale = scale
             self.update()
 
+    def tip(self, text: str) -> None:
+        """What sets the limits, told where the mouse rests on the bar."""
+        if text != self.toolTip():
+            self.setToolTip(text)
+
     def _ends(self) -> tuple[float, float]:
         """The stretch of values that the bar spans."""
         if self._kept is not None:
