@@ -2,9 +2,12 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
+from zumbert.analysis.changed import changed
 from zumbert.analysis.runs import RunKey
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
@@ -13,6 +16,7 @@ from zumbert.edits.change import move_structure, set_anchor, set_rim, set_rotati
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
+from zumbert.edits.records import with_one
 from zumbert.edits.runs import leave_out
 from zumbert.edits.setup import set_standard
 from zumbert.edits.several import keep
@@ -151,3 +155,14 @@ def test_what_did_not_change_is_the_same_object():
     changed = [k for k in facts.pipes if moved.pipes[k] is not facts.pipes[k]]
     assert changed == [pipe]
     assert sum(moved.structures[k] is not facts.structures[k] for k in facts.structures) == 2
+
+
+@given(st.lists(st.integers(0, 9), max_size=6), st.integers(0, 9))
+def test_what_is_remembered_of_one_record_is_what_comparing_tells(keys, key):
+    old = {k: object() for k in keys}
+    new = with_one(old, key, object())
+    told = changed(old, new)
+    assert told == ([key], [])
+    with_one({}, 0, 1)  # another is remembered now: compared
+    assert changed(old, new) == told
+    assert changed(old, with_one(old, key, old[key])) == ([], []) if key in old else True

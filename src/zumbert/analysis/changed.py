@@ -3,15 +3,24 @@
 from collections.abc import Hashable, Mapping
 from itertools import compress
 from operator import is_not
-from typing import TypeVar
+from typing import Any, TypeVar
 
 K = TypeVar("K", bound=Hashable)
+_one: tuple[object, object, Any] | None = None  # two dicts, and the key in which alone they differ
+
+
+def differ_in_one(old: Mapping[K, object], new: Mapping[K, object], key: K) -> None:
+    """Remembers that two dicts differ in one key alone: as a rule what `changed` is asked next."""
+    global _one
+    _one = old, new, key
 
 
 def changed(old: Mapping[K, object], new: Mapping[K, object]) -> tuple[list[K], list[K]]:
     """Keys whose value is another object than before or is new, and keys that are gone."""
     if old is new:
         return [], []
+    if _one is not None and _one[0] is old and _one[1] is new:
+        return [_one[2]], []
     if len(old) == len(new) and list(old) == list(new):  # the same keys in the same order: at C speed
         return list(compress(new, map(is_not, old.values(), new.values()))), []
     return [k for k, v in new.items() if old.get(k) is not v], [k for k in old if k not in new]

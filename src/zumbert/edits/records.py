@@ -5,6 +5,7 @@ from typing import Any, TypeVar, cast
 
 from msgspec.structs import replace
 
+from zumbert.analysis.changed import differ_in_one
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
@@ -19,6 +20,8 @@ def with_one(records: dict[K, V], key: K, record: V) -> dict[K, V]:
     """A copy of a dict with one record replaced or added."""
     out = records.copy()
     out[key] = record
+    if records.get(key) is not record:
+        differ_in_one(records, out, key)
     return out
 
 
