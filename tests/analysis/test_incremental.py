@@ -9,17 +9,21 @@ from msgspec.structs import replace
 from zumbert.analysis import analyse
 from zumbert.analysis.changed import changed
 from zumbert.analysis.runs import RunKey
+from zumbert.analysis.trench import trenches
 from zumbert.checks import check
+from zumbert.checks.sentences import sentence
 from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
-from zumbert.edits.change import move_structure, set_anchor, set_rim, set_rotation, set_size, set_type
+from zumbert.edits.change import move_structure, set_anchor, set_outfall, set_rim, set_rotation, set_size, set_type
 from zumbert.edits.join import curved, deleted, split, turned
+from zumbert.edits.labels import rename, renumbered
 from zumbert.edits.lay import Way, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
+from zumbert.edits.networks import add_network, set_network
 from zumbert.edits.records import with_one
 from zumbert.edits.runs import leave_out
-from zumbert.edits.setup import set_standard
-from zumbert.edits.several import keep
+from zumbert.edits.setup import set_standard, set_trench_type
+from zumbert.edits.several import keep, set_status
 from zumbert.errors import EditError
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
@@ -27,12 +31,23 @@ from zumbert.model.structure import Anchored, FixedRim, Free
 DEMO = demo_project()
 
 
+def two_networks():
+    """The demo with a network more, whose trenches have another working space, width and batter."""
+    first = next(iter(DEMO.networks))
+    project, other = add_network(DEMO, "Other", first)
+    wide = replace(next(iter(DEMO.trench_types.values())), name="wide", working_space=0.9, width=1.6, batter=0.5)
+    return set_trench_type(project, wide, [other]), other
+
+
+TWO, OTHER = two_networks()
+
+
 def random_edit(project, facts, rng):
     pipes, structures = list(project.pipes), list(project.structures)
     pipe, structure = pipes[rng.integers(len(pipes))], structures[rng.integers(len(structures))]
     end = "up" if rng.random() < 0.5 else "down"
     place = project.structures[structure].place
-    kind = rng.integers(21)
+    kind = rng.integers(26)
     if kind == 0:
         return set_invert(project, pipe, end, project.pipes[pipe].invert_up + rng.normal(0, 0.3))
     if kind == 1:
@@ -87,6 +102,18 @@ def random_edit(project, facts, rng):
         return keep(project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4))
     if kind == 20:
         return leave_out(project, RunKey("road", next(iter(project.roads))), [structure], bool(rng.integers(2)))
+    if kind == 21:
+        network = OTHER if rng.random() < 0.5 else next(iter(project.networks))
+        return set_network(project, network, [structure], [pipe] if rng.random() < 0.5 else [])
+    if kind == 22:
+        statuses = ("proposed", "existing", "abandoned")
+        return set_status(project, [structure], [pipe] if rng.random() < 0.3 else [], statuses[rng.integers(3)])
+    if kind == 23:
+        return rename(project, structure, f"X{rng.integers(1000)}")
+    if kind == 24:
+        return renumbered(project, facts, next(iter(project.networks)), bool(rng.integers(2)), 100)
+    if kind == 25:
+        return set_outfall(project, structure, bool(rng.integers(2)))
     return project
 
 
@@ -112,8 +139,8 @@ def same_structure(a, b):
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_a_hundred_random_edits(seed):
     rng = np.random.default_rng(seed)
-    project, facts = DEMO, analyse(DEMO)
-    findings = check(project, facts)
+    project, facts = TWO, analyse(TWO)
+    findings, dug = check(project, facts), trenches(facts)
     past = []
     done = 0
     while done < 100:
@@ -129,7 +156,7 @@ def test_a_hundred_random_edits(seed):
             past.append(project)
             project = edited
         facts = analyse(project, facts)
-        findings = check(project, facts, findings)
+        findings, dug = check(project, facts, findings), trenches(facts, dug)
         done += 1
         if done % 10 == 0:
             whole = analyse(project)
@@ -143,6 +170,13 @@ def test_a_hundred_random_edits(seed):
                 same_structure(facts.structures[key], whole.structures[key])
             assert sorted(map(repr, findings)) == sorted(map(repr, check(project, whole)))
             assert [f.rule for f in findings] == [f.rule for f in check(project, whole)]
+            assert [sentence(facts, f) for f in findings] == [sentence(whole, f) for f in check(project, whole)]
+            anew = trenches(whole)
+            for kept, made in ((dug.pipes, anew.pipes), (dug.pits, anew.pits)):
+                assert kept.keys() == made.keys()
+                for key, d in kept.items():
+                    names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure")]
+                    assert [getattr(d, n) for n in names] == [getattr(made[key], n) for n in names], key
 
 
 def test_what_did_not_change_is_the_same_object():

@@ -60,15 +60,18 @@ class Trenches(Struct, frozen=True, kw_only=True, eq=False):
 
 
 def trenches(facts: Facts, previous: Trenches | None = None) -> Trenches:
-    """All trenches and pits; those of unchanged facts are kept."""
+    """All trenches and pits; those of unchanged facts are kept. A trench goes by its pipe and by the pits at both its ends."""
     project = facts.project
     keep = previous is not None and _same_types(project, previous.facts.project)
     old_pipes = previous.pipes if previous is not None and keep else {}
     old_pits = previous.pits if previous is not None and keep else {}
+    stood = previous.facts.project.structures if previous is not None else {}
     pipes: dict[str, TrenchFacts] = {}
     for key, f in facts.pipes.items():
         old = old_pipes.get(key)
-        pipes[key] = old if old is not None and old.pipe is f else trench_of(facts, f)
+        as_it_was = old is not None and old.pipe is f
+        as_it_was = as_it_was and all(stood.get(k) is project.structures[k] for k in (f.pipe.up, f.pipe.down))
+        pipes[key] = old if old is not None and as_it_was else trench_of(facts, f)
     pits: dict[str, PitFacts] = {}
     for skey, s in facts.structures.items():
         if project.types[s.structure.type].inside:
