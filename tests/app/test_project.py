@@ -9,8 +9,8 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QComboBox, QDialog, QLabel, QLineEdit, QPushButton
 from pytest import approx
 
+from zumbert.app.bars.foot import place_words
 from zumbert.app.importdialog import ImportDialog
-from zumbert.app.panels.strips import place_words
 from zumbert.demo.make import FILES
 from zumbert.edits.things import Thing
 from zumbert.errors import ReadError

@@ -5,8 +5,8 @@ from pathlib import Path
 
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
+from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
-from zumbert.app.panels.strips import Foot
 from zumbert.app.questions import ask, file_to_read, file_to_write, files_to_read
 from zumbert.app.work import Work
 from zumbert.edits.ground import own_origins

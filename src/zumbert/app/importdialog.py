@@ -16,7 +16,8 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from zumbert.app.panels.rows import Combo, choice, label, rule, wrapped
-from zumbert.app.panels.thingpanels import ROLES, full
+from zumbert.app.panels.things.detail import full
+from zumbert.app.panels.things.surface import ROLES
 from zumbert.app.panels.waiting import Waiting
 from zumbert.app.pen import Pen
 from zumbert.app.questions import take_or_leave

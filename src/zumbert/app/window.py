@@ -21,12 +21,15 @@ from PySide6.QtWidgets import (
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.actions import ACTIONS, MENUS, Action, checked
 from zumbert.app.autosave import Autosave
+from zumbert.app.bars.foot import Foot
+from zumbert.app.bars.head import Head
+from zumbert.app.bars.rail import Rail
+from zumbert.app.bars.sectionhead import SectionHead
 from zumbert.app.exchanging import Exchanging
 from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Finder
-from zumbert.app.panels.rows import at_home
+from zumbert.app.panels.rows import at_home, toggle_chip
 from zumbert.app.panels.sidepanel import SidePanel
-from zumbert.app.panels.strips import Foot, Head, Rail, SectionHead, chip
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
 from zumbert.app.session import Session, Stage, State
@@ -142,7 +145,7 @@ class Window(Exchanging):
             ("gullies", "Place gullies", True),
             ("tables", "Tables", True),
         ):
-            out[name] = chip(text, name, checkable)
+            out[name] = toggle_chip(text, name, checkable)
             out[name].setParent(self.plan)
         out["scale"].clicked.connect(lambda: self.plan.fit())
         out["scale"].setToolTip("Fit the plan")

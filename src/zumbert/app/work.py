@@ -10,7 +10,7 @@ from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal, Slot
 from zumbert.errors import Cancelled
 
 if TYPE_CHECKING:
-    from zumbert.app.panels.strips import Foot
+    from zumbert.app.bars.foot import Foot
     from zumbert.app.panels.waiting import Waiting
 
 T = TypeVar("T")

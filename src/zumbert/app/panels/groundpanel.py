@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSiz
 
 from zumbert.app.icons import painted
 from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
-from zumbert.app.panels.thingpanels import detail
+from zumbert.app.panels.things import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import font

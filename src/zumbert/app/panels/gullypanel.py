@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Segments, Stack, abreast, choice, fields, label, rule, wrapped
-from zumbert.app.panels.thingpanels import full
+from zumbert.app.panels.things.detail import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of

@@ -120,6 +120,15 @@ def chip(text: str, name: str, run: Callable[[], object]) -> QPushButton:
     return out
 
 
+def toggle_chip(text: str, name: str, checkable: bool = True) -> QPushButton:
+    """A small round switch."""
+    out = QPushButton(text)
+    out.setProperty("role", "chip")
+    out.setCheckable(checkable)
+    out.setObjectName(f"chip {name}")
+    return out
+
+
 def fields(rows: Iterable[tuple[str, QWidget]], wide: int = 110) -> QGridLayout:
     """Named fields under one another: names in a column of their own, so wide (drawing units)."""
     grid = QGridLayout()
@@ -487,6 +496,7 @@ class Stack(QVBoxLayout):
 
 
 __all__ = [
+    "toggle_chip",
     "Combo",
     "abreast",
     "chip",

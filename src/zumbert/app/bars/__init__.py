@@ -1,0 +1,1 @@
+"""The bars round the drawings: head, stages, head of the long section, foot."""

@@ -1,0 +1,112 @@
+"""The line over the long section: what it shows, its scales and what can be switched on."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+
+from zumbert.app.panels.rows import ValueField, label, toggle_chip
+from zumbert.app.session import Session, State
+from zumbert.drawing.sectionprofile import has_profile
+
+LEAST_RATIO, MOST_RATIO = 1.0, 50_000.0
+
+
+class SectionHead(QWidget):
+    """What the long section shows, with its switches and scales."""
+
+    def __init__(
+        self, session: Session, scales: Callable[[], tuple[float, float]], switch: Callable[[str], None],
+        set_scale: Callable[[Any, float], None],
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.session, self._scales, self._set_scale = session, scales, set_scale
+        self.setObjectName("sectionhead")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(26)
+        self.what, self.scale = label("", "second"), label("", "second")
+        self.what.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.fields = {axis: self._scale_field(axis) for axis in ("along", "up")}
+        self.kept = toggle_chip("Ratio kept", "ratio")
+        self.kept.setToolTip(
+            "Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels."
+        )
+        self.kept.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
+        self.chips = {
+            "legal": toggle_chip("Legal band", "legal"),
+            "cover": toggle_chip("Least cover", "cover"),
+            "services": toggle_chip("Crossings", "services"),
+            "profile": toggle_chip("Road profile", "profile"),
+            "trench": toggle_chip("Trench bottom", "trench"),
+        }
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 14, 0)
+        row.setSpacing(8)
+        row.addWidget(label("Long section", "section"))
+        row.addWidget(self.what, 1)
+        for key, button in self.chips.items():
+            button.clicked.connect(lambda _=False, k=key: switch(k))
+            row.addWidget(button)
+        row.addWidget(self.kept)
+        line = QHBoxLayout()
+        line.setSpacing(2)
+        for axis, word in (("along", "H 1:"), ("up", "V 1:")):
+            line.addWidget(label(word, "second"))
+            line.addWidget(self.fields[axis])
+        line.addWidget(self.scale)
+        row.addLayout(line)
+        session.changed.connect(self._changed)
+        self.refresh()
+
+    def _scale_field(self, axis: str) -> ValueField:
+        field = ValueField(f"scale {axis}", lambda text: self._typed(axis, text))
+        field.setAccessibleName("Scale along" if axis == "along" else "Scale of levels")
+        field.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        field.setFixedWidth(42)
+        return field
+
+    def _typed(self, axis: str, text: str) -> bool:
+        """A scale, 500 or 1:500."""
+        try:
+            ratio = float(text.strip().removeprefix("1:"))
+        except ValueError:
+            ratio = 0.0
+        if not LEAST_RATIO <= ratio <= MOST_RATIO:
+            self.session.refused.emit(f'"{text}" is no scale of a long section: type 500 or 1:500.')
+            return False
+        self._set_scale(axis, ratio)
+        return True
+
+    def _changed(self, old: State, new: State) -> None:
+        if (
+            old.ratio_kept != new.ratio_kept
+            or old.run is not new.run
+            or old.shows != new.shows
+            or old.stage != new.stage
+        ):
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Shows run, switches and scales."""
+        s = self.session.state
+        if s.run is None:
+            self.what.setText("no run yet")
+        elif s.run.key.kind == "road":
+            self.what.setText(f"along {s.run.name}")
+        else:
+            there = [s.shown.project.structures[k].label for k, _ in s.run.structures[:1]]
+            self.what.setText(f"from {there[0]}" if there else "all structures left out")
+        for key, button in self.chips.items():
+            on = key in s.picture.shows
+            button.setChecked(on)
+            button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
+        self.chips["trench"].setVisible(s.stage == "trench")
+        self.chips["legal"].setVisible(s.stage == "levels")
+        h, v = self._scales()
+        self.fields["along"].show_value(f"{h:.0f}", False)
+        self.fields["up"].show_value(f"{v:.0f}" if v >= 10 else f"{v:.1f}", False)
+        self.scale.setText(f"(×{h / v:.2f})".replace(".00)", ")"))
+        self.kept.setChecked(s.ratio_kept)
+        self.kept.setText(("\u2713 " if s.ratio_kept else "") + "Ratio kept")
+        self.chips["profile"].setVisible(s.run is not None and has_profile(s.picture))

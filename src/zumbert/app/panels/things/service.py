@@ -1,0 +1,60 @@
+"""A service of others."""
+
+from typing import Any
+
+from zumbert.app.panels.numbertable import Cells, NumberTable
+from zumbert.app.panels.things.detail import Detail, full
+from zumbert.app.session import State
+from zumbert.edits.land import sound_service
+from zumbert.errors import EditError
+from zumbert.model.display import NONE
+from zumbert.model.service import SERVICE_KINDS
+
+
+class ServiceDetail(Detail):
+    def build(self) -> None:
+        u = self.session.units
+        self.name = self.field(
+            "Label", "service label", lambda t: self.change("Rename a service", label=t.strip() or self.record.label)
+        )
+        self.kind = self.combo(
+            "Kind", "service kind", [(k, k) for k in SERVICE_KINDS], lambda k: self.change("Change a service", kind=k)
+        )
+        self.wide = self.field(f"Outside size, {u.m}", "service size", lambda t: self._set("size", t))
+        self.clearance = self.field(f"Clearance, {u.m}", "service clearance", lambda t: self._set("clearance", t))
+        self.places = NumberTable("places", ("x", "y", "level"), self._places)
+        self.whole.addWidget(self.places)
+
+    def _rename(self, text: str) -> None:
+        self.change("Rename a service", label=text.strip() or self.record.label)
+
+    def _set(self, name: str, text: str) -> None:
+        value, r = self.typed(text), self.record
+        if value is None:
+            return
+        try:
+            sound_service(self.session.state.kept.project, **{"size": r.size, "clearance": r.clearance, name: value})
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return
+        self.change(f"Change {self._name()}", **{name: value})
+
+    def _places(self, cells: Cells) -> bool:
+        u = self.session.units
+        try:
+            points = tuple((u.typed(a), u.typed(b), u.typed(c) if c.strip(f" {NONE}") else None) for a, b, c in cells)
+        except ValueError as e:
+            self.session.refused.emit(str(e))
+            return False
+        if len(points) < 2:
+            self.session.refused.emit("A service needs two places or more.")
+            return False
+        return self.change(f"Change the places of {self._name()}", points=points)
+
+    def show_record(self, s: State, r: Any) -> None:
+        u = s.units
+        for w, text in ((self.name, r.label), (self.wide, full(r.size, u)), (self.clearance, full(r.clearance, u))):
+            if not w.isModified():
+                w.setText(text)
+        self.kind.setCurrentIndex(self.kind.findData(r.kind))
+        self.places.show_cells([[full(x, u), full(y, u), NONE if z is None else full(z, u)] for x, y, z in r.points])

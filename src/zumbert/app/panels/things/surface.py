@@ -1,0 +1,64 @@
+"""A surface: its role, its spikes, what it holds."""
+
+from typing import Any
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit
+
+from zumbert.app.panels.rows import label, wrapped
+from zumbert.app.panels.things.detail import Detail, full
+from zumbert.app.session import State
+from zumbert.edits.ground import leave_out_spikes, set_role
+from zumbert.errors import EditError
+from zumbert.geometry.spikes import SPIKE
+from zumbert.model.display import counted
+
+ROLES = (
+    ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("rock", "rock"),
+    ("none", "no role"),
+)  # fmt: skip
+
+
+class SurfaceDetail(Detail):
+    def build(self) -> None:
+        self.words = wrapped("", "small")
+        self.whole.addWidget(self.words)
+        self.role = self.combo("Role", f"role {self.record.name}", ROLES, self._role)
+        row = QHBoxLayout()
+        self.spike = QLineEdit(full(SPIKE, self.session.units))
+        self.spike.setObjectName("spike height")
+        self.spike.setAccessibleName("Height of a spike")
+        self.spike.setFixedWidth(52)
+        row.addWidget(label("Spikes over", "second"))
+        row.addWidget(self.spike)
+        row.addWidget(label(self.session.units.m, "second"))
+        row.addStretch(1)
+        row.addWidget(self.button("Leave out", "leave out spikes", self._spikes))
+        self.whole.addLayout(row)
+        self.whole.addWidget(self.button("Place by points", "place", lambda: self.act("place")))
+
+    def _role(self, role: Any) -> None:
+        key = self.record.id
+        self.edit(f"Change the role of {self._name()}", lambda p, f: set_role(p, key, role))
+
+    def _spikes(self) -> None:
+        height = self.typed(self.spike.text())
+        if height is None:
+            return
+        try:
+            project, count = leave_out_spikes(self.session.state.kept.project, self.record.id, height)
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return
+        if not count:
+            self.session.refused.emit(f"No vertex is more than {self.session.units.long(height)} off its neighbours.")
+            return
+        self.session.apply(f"Leave out {counted(count, 'spike')} of {self._name()}", project)
+
+    def show_record(self, s: State, r: Any) -> None:
+        u, z = s.units, r.vertices[:, 2]
+        self.words.setText(
+            f"{counted(len(r.faces), 'face')}, {counted(len(r.vertices), 'point')}, level {u.length(z.min())} to {u.long(z.max())}"
+            if len(z)
+            else "empty"
+        )
+        self.role.setCurrentIndex(self.role.findData(r.role))
