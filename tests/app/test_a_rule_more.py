@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
 from zumbert.app.panels.checkspanel import FindingRow
-from zumbert.app.tables import table_of
+from zumbert.app.tables.model import table_of
 from zumbert.checks import check as judge
 from zumbert.checks.check import RULES
 from zumbert.checks.finding import Bound, Finding, Rule

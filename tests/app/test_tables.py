@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 from pytest import approx
 
-from zumbert.app.tables import Records
+from zumbert.app.tables.records import Records
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 

@@ -41,7 +41,7 @@ def _more(how: str, words: str) -> Action:
     """An action that widens the selection; all and all others need nothing selected."""
 
     def run(w: "Window") -> None:
-        from zumbert.app.panels.structurepanel import select_more
+        from zumbert.app.panels.severalpanel import select_more
 
         select_more(w.session, how)
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QMenu
 
-from zumbert.app.panels.structurepanel import select_more
+from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.values import delete_selected, delete_thing
 from zumbert.edits.join import nearest_distance, split, turned
 from zumbert.edits.lay import first_way

@@ -14,7 +14,7 @@ from zumbert.model.library import Shelf
 from zumbert.model.project import Project
 
 if TYPE_CHECKING:
-    from zumbert.app.tables import TablesDrawer
+    from zumbert.app.tables.drawer import TablesDrawer
 
 
 class LibraryActs(QWidget):

@@ -55,7 +55,7 @@ from zumbert.model.structure import Anchored
 if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
     from zumbert.app.regradestrip import RegradeStrip
-    from zumbert.app.tables import TablesDrawer
+    from zumbert.app.tables.drawer import TablesDrawer
 
 ATTACH = 1.0  # m: loose ends are pulled in no farther
 
@@ -356,7 +356,7 @@ class Window(Exchanging):
     @cached_property
     def tables(self) -> "TablesDrawer":
         """The drawer of tables; made when it is first opened."""
-        from zumbert.app.tables import TablesDrawer
+        from zumbert.app.tables.drawer import TablesDrawer
 
         made = TablesDrawer(self.session, self.plan.pen, self.toggle_tables)
         layout = self.lower_half.layout()

@@ -132,7 +132,7 @@ class SidePanel(QScrollArea):
         return PinPanel(self.session, self.pen)
 
     def _several(self, structures: bool, pipes: bool) -> QWidget:
-        from zumbert.app.panels.structurepanel import SeveralPanel
+        from zumbert.app.panels.severalpanel import SeveralPanel
 
         return SeveralPanel(self.session, self.pen, structures, pipes)
 

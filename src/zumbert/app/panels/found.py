@@ -1,0 +1,43 @@
+"""The findings of some things in a panel."""
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+
+from zumbert.app.panels.rows import (
+    Sign,
+    clear,
+    label,
+    wrapped,
+)
+from zumbert.app.pen import Pen
+from zumbert.app.session import State
+from zumbert.checks.check import rule_of
+from zumbert.checks.sentences import sentence
+
+MOST_FOUND = 12  # findings that a panel lists
+
+
+def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
+    """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
+    every = [f for key in keys for f in s.picture.found(key)]
+    found = every[:MOST_FOUND]
+    heads: list[tuple[str, str]] = [
+        (f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found
+    ]
+    if len(every) > len(found):
+        heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
+    if layout.property("heads") != str(heads):
+        layout.setProperty("heads", str(heads))
+        clear(layout)
+        for severity, text in heads:
+            head = QHBoxLayout()
+            if severity:
+                head.addWidget(Sign(pen, severity))
+            head.addWidget(label(text, severity or "small"))
+            head.addStretch(1)
+            layout.addLayout(head)
+            layout.addWidget(wrapped(""))
+    for i, finding in enumerate(found):
+        item = layout.itemAt(2 * i + 1)
+        says = item.widget() if item is not None else None
+        if isinstance(says, QLabel):
+            says.setText(sentence(s.shown.facts, finding))

@@ -1,0 +1,1 @@
+"""The tables of structures, pipes and the library."""

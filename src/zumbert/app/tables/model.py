@@ -1,0 +1,246 @@
+"""Rows of structures, pipes and the library as Qt asks for them: shown, sorted, edited as undo steps."""
+
+from typing import Any, Literal, cast
+
+from msgspec.structs import replace
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QSortFilterProxyModel,
+    Qt,
+)
+
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.theme import qcolor
+from zumbert.app.values import edit_field
+from zumbert.checks.sentences import sentence
+from zumbert.edits.change import size_number
+from zumbert.edits.fields import CellEdit
+from zumbert.edits.several import STATUSES
+from zumbert.exchange.tables import Cell, Column, Table, library_table, pipe_table, structure_table
+from zumbert.model.library import FIELDS as LIBRARY
+from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS, Shelf
+from zumbert.model.structure import Anchored
+
+Kind = Literal["structures", "pipes", "types", "sizes"]
+
+
+Index = QModelIndex | QPersistentModelIndex
+
+
+KINDS: dict[Kind, str] = {
+    "structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes",
+}  # fmt: skip
+
+
+SHELVES = ("types", "sizes")
+
+
+FIELDS: dict[Kind, dict[str, str]] = {
+    "structures": {
+        "Structure": "label", "Type": "type", "Chainage": "chainage", "Offset": "offset", "x": "x", "y": "y",
+        "Rim": "rim", "Status": "status", "Network": "network",
+    },
+    "pipes": {
+        "DN": "size", "Invert up": "invert_up", "Invert down": "invert_down", "Slope": "slope", "Least cover": "cover",
+        "Status": "status", "Network": "network",
+    },
+    "types": {f.head: f"types.{f.name}" for f in TYPE_FIELDS},
+    "sizes": {f.head: f"sizes.{f.name}" for f in SIZE_FIELDS},
+}  # fmt: skip
+
+
+NUMBERS = frozenset(("chainage", "offset", "x", "y", "rim", "invert_up", "invert_down"))
+
+
+REMARKS = Column("Remarks", of="text")
+
+
+PLACES = {"chainage": True, "offset": True, "x": False, "y": False}  # fields of anchored places, or of free ones
+
+
+def table_of(s: State, kind: Kind) -> Table:
+    """The schedule of structures or pipes, and what each row breaks."""
+    if kind in SHELVES:
+        return library_table(s.shown.project, cast("Shelf", kind))
+    table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
+    found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
+    ids: Any = getattr(s.shown.project, kind)
+    remarks = (" ".join(sentence(s.shown.facts, f) for f in found.get(k, ())) for k in ids)
+    rows = tuple((row[0], text, *row[1:]) for row, text in zip(table.rows, remarks, strict=True))
+    return replace(table, columns=(table.columns[0], REMARKS, *table.columns[1:]), rows=rows)
+
+
+class RecordModel(QAbstractTableModel):
+    """Rows of structures or pipes; a changed cell is an undo step."""
+
+    def __init__(self, session: Session, pen: Pen, kind: Kind) -> None:
+        super().__init__()
+        self.session, self.pen, self.kind = session, pen, kind
+        self.ids: list[Any] = []
+        self.table = Table(name="", columns=(), rows=())
+        self.fields: list[str | None] = []
+        self.texts: list[list[str]] = []
+
+    def show_state(self, s: State) -> None:
+        """Shows the state; rows stay where they are while their records do."""
+        table = table_of(s, self.kind)
+        ids = list(getattr(s.shown.project, self.kind))
+        texts = [[_text(v, c) for v, c in zip(row, table.columns, strict=True)] for row in table.rows]
+        same = ids == self.ids and table.columns == self.table.columns
+        if not same:
+            self.beginResetModel()
+        old, self.ids, self.table, self.texts = self.texts, ids, table, texts
+        self.fields = [FIELDS[self.kind].get(c.head) for c in table.columns]
+        if not same:
+            self.endResetModel()
+            return
+        for i, (a, b) in enumerate(zip(old, texts, strict=True)):
+            if a != b:
+                self.dataChanged.emit(self.index(i, 0), self.index(i, len(table.columns) - 1))
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.ids)
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.table.columns)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        return self.table.columns[section].title if way == Qt.Orientation.Horizontal else section + 1
+
+    def editable(self, row: int, column: int) -> bool:
+        """Whether a cell can be typed over: what is derived cannot, nor a chainage of a free structure."""
+        field = self.fields[column]
+        if field is None:
+            return False
+        if field in PLACES:
+            project = self.session.state.kept.project
+            record = project.structures.get(self.ids[row])
+            return record is not None and isinstance(record.place, Anchored) == PLACES[field]
+        return True
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        out = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        return out | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else out
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        i, j = index.row(), index.column()
+        column = self.table.columns[j]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return self.texts[i][j]
+        if role == Qt.ItemDataRole.UserRole:  # for sorting
+            value = self.table.rows[i][j]
+            return (value is None, value if isinstance(value, (int, float)) else _natural(str(value or "")))
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignLeft if column.of == "text" else Qt.AlignmentFlag.AlignRight
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            ink = "breach" if column is REMARKS else "ink" if self.editable(i, j) else "ink-2"
+            return qcolor(ink, self.pen.theme)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self.texts[i][j] if column is REMARKS else None
+        return None
+
+    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        field, text = self.fields[index.column()], str(value).strip()
+        if field is None or text == self.texts[index.row()][index.column()]:
+            return False
+        return edit_field(self.session, self.ids[index.row()], field, _meant(field, text))
+
+    def choices(self, column: int) -> list[str]:
+        """The words that a column takes, where they are few."""
+        project = self.session.state.kept.project
+        field = self.fields[column]
+        if field == "size":
+            return [size_number(project, z) for z in project.sizes.values() if z.allowed]
+        shelf, _, name = (field or "").partition(".")
+        if name:
+            found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
+            return ["yes", "no"] if found.of == "yes" else list(found.words)
+        lists: dict[str, list[str]] = {
+            "type": [t.name for t in project.types.values() if t.allowed],
+            "status": list(STATUSES), "network": [n.name for n in project.networks.values()],
+        }  # fmt: skip
+        return lists.get(field or "", [])
+
+    def cell_edits(self, rows: list[int], columns: list[int], cells: list[list[str]]) -> list[CellEdit] | str:
+        """Pasted texts as edits, or the sentence that says which cell does not fit."""
+        out: list[CellEdit] = []
+        for i, line in enumerate(cells):
+            for j, text in enumerate(line):
+                if i >= len(rows) or j >= len(columns):
+                    return (
+                        f"{len(cells)} rows and {max(map(len, cells))} columns do not fit: "
+                        f"{len(rows)} rows and {len(columns)} columns are left from the cell that is chosen."
+                    )
+                row, column = rows[i], columns[j]
+                if text.strip() == self.texts[row][column]:
+                    continue
+                head = self.table.columns[column].head
+                where = f"{self.texts[row][0]}, {head}"
+                field = self.fields[column]
+                if field is None or not self.editable(row, column):
+                    return f'{where}: "{text}" cannot go there, it follows from other values. Nothing was pasted.'
+                out.append(CellEdit(self.ids[row], field, _value(field, text.strip()), where))
+        return out
+
+
+def _text(value: Cell, column: Column) -> str:
+    if value is None:
+        return ""
+    return f"{value:.{column.decimals}f}" if isinstance(value, (int, float)) else value
+
+
+def _natural(text: str) -> tuple[Any, ...]:
+    """S2 before S10."""
+    out: list[Any] = []
+    digits = ""
+    for c in text + "\0":
+        if c.isdigit():
+            digits += c
+            continue
+        if digits:
+            out.append((0, int(digits), ""))
+            digits = ""
+        out.append((1, 0, c.lower()))
+    return tuple(out)
+
+
+def _meant(field: str, text: str) -> str:
+    """A slope's column is in per cent; another way of writing it says so itself."""
+    return f"{text}%" if field == "slope" and not text.endswith("%") and ":" not in text else text
+
+
+def _value(field: str, text: str) -> str:
+    """A pasted number is a value, never a step from now."""
+    if field in NUMBERS and text[:1] in ("+", "-", "\u2212") and text[1:]:
+        return f"={text.removeprefix('+')}"
+    return _meant(field, text)
+
+
+class Sorted(QSortFilterProxyModel):
+    """Rows in the order of a column, those only that have all the words of a filter."""
+
+    def __init__(self, model: RecordModel) -> None:
+        super().__init__()
+        self.model, self.words = model, []  # type: ignore[var-annotated]
+        self.setSourceModel(model)
+
+    def set_words(self, text: str) -> None:
+        """Filters by words."""
+        self.words = text.lower().split()
+        self.invalidate()
+
+    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
+        if not self.words:
+            return True
+        whole = " ".join(self.model.texts[row]).lower()
+        return all(w in whole for w in self.words)
+
+    def lessThan(self, a: Index, b: Index) -> bool:
+        role = Qt.ItemDataRole.UserRole
+        return bool(self.model.data(a, role) < self.model.data(b, role))

@@ -1,0 +1,151 @@
+"""The base of the tools that take places one after another."""
+
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
+
+from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.drawing.marks import Composed, Mark
+from zumbert.drawing.roadhandles import line_draft, snap_ring
+from zumbert.edits.placesnaps import place_snap
+from zumbert.edits.typed import typed_point
+from zumbert.errors import EditError
+from zumbert.geometry.segments import Catch
+from zumbert.model.ids import RoadId
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.view import DrawingView
+
+
+Point = tuple[float, float]
+NEAR = 10.0  # drawing units: within this the cursor is drawn to a place
+
+
+class PointTool(Tool):
+    """ready -place-> placing -place-> placing … -Enter or double click-> ready (done); Backspace takes back the last
+    place, Esc gives up all of them, Esc again puts the tool down.
+    """
+
+    letters = frozenset("d")
+    places = True
+    least = 2  # places that make something
+    head = "Place"
+    closed = False
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self.placed: list[Point] = []
+        self.at: Point | None = None
+        self.snap: Catch | None = None
+
+    # -- what becomes of the places ------------------------------------------------------------------------------------
+
+    def finish(self) -> bool:
+        """Makes something of the places; False, and told, where that cannot be."""
+        return True
+
+    def placed_one(self) -> None:
+        """A place came or went."""
+
+    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+        """How the places look while they are in hand."""
+        return line_draft(places, view.sight, self.closed)
+
+    # -- events --------------------------------------------------------------------------------------------------------
+
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        if self.at is not None:
+            self._take(self.at)
+        return True
+
+    def _take(self, place: Point) -> None:
+        if self.placed and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6:
+            return
+        self.placed.append(place)
+        self.placed_one()
+
+    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+        if view.kind != "plan":
+            return
+        world = view.world(at.x, at.y)
+        self.snap = None
+        if world is not None and not at.alt:
+            scale = cast("PlanView", view).sight.scale
+            self.snap = place_snap(self.session.state.kept.project, *world, NEAR / scale)
+        if self.snap is not None:
+            self.at = self.snap.x, self.snap.y
+        else:
+            self.at = None if world is None else (round(world[0], 2), round(world[1], 2))
+
+    def done(self) -> bool:
+        if len(self.placed) < self.least:
+            return bool(self.placed)
+        if self.finish():
+            self.placed = []
+        return True
+
+    def backspace(self) -> bool:
+        if not self.placed:
+            return False
+        self.placed.pop()
+        self.placed_one()
+        return True
+
+    def cancel(self) -> bool:
+        had = bool(self.placed)
+        self.placed = []
+        self.session.preview(None)
+        return had
+
+    def ends(self) -> None:
+        self.cancel()
+
+    def takes_entry(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
+    def _road(self) -> RoadId | None:
+        return road_shown(self.session)
+
+    def entry(self, text: str) -> bool:
+        last = self.placed[-1] if self.placed else None
+        try:
+            self._take(typed_point(text, self.session.state.kept.facts, self._road(), last))
+        except EditError as e:
+            self.session.refused.emit(str(e))
+            return False
+        return True
+
+    def over(self, view: "DrawingView") -> Composed:
+        if view.kind != "plan":
+            return Composed([], [], [])
+        plan = cast("PlanView", view)
+        places = [*self.placed, self.at] if self.at is not None else self.placed
+        marks = self.draft(plan, places)
+        if self.snap is not None:
+            drawn = plan.drawn(self.snap.x, self.snap.y)
+            if drawn is not None:
+                marks += snap_ring(*drawn, self.snap.what.capitalize())
+        return Composed(marks, [], [])
+
+    def words(self) -> Words | None:
+        if self.at is None:
+            return None
+        u, lines = self.session.units, self.lines()
+        value = f"{u.coordinate(self.at[0])},{u.coordinate(self.at[1])}"
+        return Words(self.head, value, self.snap.what if self.snap is not None else "x,y", lines)
+
+    def lines(self) -> tuple[str, ...]:
+        """What follows from the next place."""
+        if not self.placed or self.at is None:
+            return ()
+        (x0, y0), (x1, y1) = self.placed[-1], self.at
+        bearing = np.degrees(np.arctan2(x1 - x0, y1 - y0)) % 360
+        return (f"<b>{self.session.units.long(float(np.hypot(x1 - x0, y1 - y0)))}</b>, bearing {bearing:.1f}°",)
