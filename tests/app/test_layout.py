@@ -491,7 +491,7 @@ def resting(user):
 def test_networks_are_made_named_given_and_removed(resting):
     from PySide6.QtWidgets import QPushButton
 
-    from zumbert.app.panels.rows import ValueField
+    from zumbert.app.panels.fields import ValueField
 
     user = resting
 

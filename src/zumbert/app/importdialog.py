@@ -15,7 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import Combo, choice, label, rule, wrapped
+from zumbert.app.panels.fields import Combo, choice
+from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.panels.things.detail import full
 from zumbert.app.panels.things.surface import ROLES
 from zumbert.app.panels.waiting import Waiting

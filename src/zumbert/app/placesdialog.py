@@ -2,7 +2,8 @@
 
 from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, choice, label, rule, wrapped
+from zumbert.app.panels.fields import Combo, choice
+from zumbert.app.panels.rows import Segments, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session

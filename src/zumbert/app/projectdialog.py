@@ -14,7 +14,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zumbert.app.panels.rows import choice, label, rule, wrapped
+from zumbert.app.panels.fields import choice
+from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.questions import file_to_read, take_or_leave
 from zumbert.edits.setup import rename_project, set_standard, with_settings

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import Step
 from zumbert.analysis.runs import RunKey
-from zumbert.app.panels.rows import Aside, Combo, chip, choice, clear, label
+from zumbert.app.panels.fields import Aside, Combo, choice
+from zumbert.app.panels.rows import chip, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import restyle

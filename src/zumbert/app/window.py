@@ -27,8 +27,9 @@ from zumbert.app.bars.rail import Rail
 from zumbert.app.bars.sectionhead import SectionHead
 from zumbert.app.exchanging import Exchanging
 from zumbert.app.icons import icon
+from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.finder import Finder
-from zumbert.app.panels.rows import at_home, toggle_chip
+from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask

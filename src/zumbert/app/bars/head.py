@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWid
 
 from zumbert.analysis.runs import RunKey, outline
 from zumbert.app.icons import painted
-from zumbert.app.panels.rows import draw_sign, label, to_drawing, toggle_chip
+from zumbert.app.panels.fields import to_drawing
+from zumbert.app.panels.rows import draw_sign, label, toggle_chip
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import font, qcolor

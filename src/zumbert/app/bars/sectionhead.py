@@ -6,7 +6,8 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
-from zumbert.app.panels.rows import ValueField, label, toggle_chip
+from zumbert.app.panels.fields import ValueField
+from zumbert.app.panels.rows import label, toggle_chip
 from zumbert.app.session import Session, State
 from zumbert.drawing.sectionprofile import has_profile
 

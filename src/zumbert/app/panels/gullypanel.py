@@ -2,7 +2,8 @@
 
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Segments, Stack, abreast, choice, fields, label, rule, wrapped
+from zumbert.app.panels.fields import choice
+from zumbert.app.panels.rows import Segments, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.panels.things.detail import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State

@@ -5,8 +5,9 @@ from typing import get_args
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import Aside, Combo, Segments, Stack, clear, fields, label, offer, pair, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, clear, fields, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool

@@ -8,7 +8,8 @@ from PySide6.QtCore import QEvent
 from PySide6.QtGui import QEnterEvent, QFocusEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Aside, Stack, fields, label
+from zumbert.app.panels.fields import Aside
+from zumbert.app.panels.rows import Stack, fields, label
 from zumbert.app.session import Session
 from zumbert.edits.manylevels import all_shifted, at_slope, crowns_in_line, up_to_cover, with_drops
 from zumbert.edits.several import Several

@@ -5,8 +5,9 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
+from zumbert.app.panels.fields import choice
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import Segments, Stack, abreast, choice, fields, label, rule, wrapped
+from zumbert.app.panels.rows import Segments, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import sizes_of

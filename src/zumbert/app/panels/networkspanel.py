@@ -6,7 +6,8 @@ from typing import Any, get_args
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from zumbert.app.panels.rows import Combo, Segments, Stack, ValueField, choice, clear, label, rule, wrapped
+from zumbert.app.panels.fields import Combo, ValueField, choice
+from zumbert.app.panels.rows import Segments, Stack, clear, label, rule, wrapped
 from zumbert.app.panels.traits import WHERE
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State

@@ -4,7 +4,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QWidget
 
-from zumbert.app.panels.rows import Combo, Stack, chip, choice, fields, label, offer
+from zumbert.app.panels.fields import Combo, choice, offer
+from zumbert.app.panels.rows import Stack, chip, fields, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_thing

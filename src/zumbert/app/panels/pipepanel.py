@@ -9,21 +9,9 @@ from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
+from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.rangebar import Scale
-from zumbert.app.panels.rows import (
-    Aside,
-    Combo,
-    FixButton,
-    Sign,
-    Stack,
-    ValueRow,
-    clear,
-    label,
-    offer,
-    pair,
-    rule,
-    wrapped,
-)
+from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State

@@ -6,17 +6,10 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.selecting import WAYS, Chosen, more
+from zumbert.app.panels.fields import Combo, offer, previewed
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.levelsofmany import LevelsOfMany
-from zumbert.app.panels.rows import (
-    Combo,
-    Stack,
-    label,
-    offer,
-    previewed,
-    rule,
-    wrapped,
-)
+from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State

@@ -6,8 +6,8 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.nothingpanel import NothingPanel
-from zumbert.app.panels.rows import at_home
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Tool

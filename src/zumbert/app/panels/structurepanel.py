@@ -7,21 +7,9 @@ from math import degrees
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.facts import Facts
+from zumbert.app.panels.fields import WHY, Combo, ValueField, offer
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import (
-    WHY,
-    Combo,
-    FixButton,
-    Stack,
-    ValueField,
-    ValueRow,
-    clear,
-    label,
-    offer,
-    pair,
-    rule,
-    wrapped,
-)
+from zumbert.app.panels.rows import FixButton, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State

@@ -9,8 +9,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.panels.fields import Combo, ValueField
 from zumbert.app.panels.pointed import Pointed
-from zumbert.app.panels.rows import Combo, Stack, ValueField, chip, label
+from zumbert.app.panels.rows import Stack, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.basis import set_basis

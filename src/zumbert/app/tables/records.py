@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zumbert.app.panels.rows import Combo
+from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tables.model import (

@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from zumbert.app.panels.rows import Aside
+from zumbert.app.panels.fields import Aside
 from zumbert.app.values import edit_field, kept_end
 from zumbert.drawing.levelrows import Entry, pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell

@@ -7,7 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from zumbert.app.panels.rows import Combo, choice, label, pair
+from zumbert.app.panels.fields import Combo, choice
+from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.things import Thing, changed, record, removed, set_strength, thing_name
