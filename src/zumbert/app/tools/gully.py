@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
-from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
 from zumbert.edits.change import size_words
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
@@ -37,7 +37,7 @@ def first_gully_way(session: "Session") -> GullyWay:
     )  # fmt: skip
 
 
-class GullyTool(Tool):
+class GullyTool(ClickTool):
     """ready -near a road-> a pair shown with its leads -click-> set. Esc puts the tool down."""
 
     kind = "gullies"
@@ -86,15 +86,8 @@ class GullyTool(Tool):
         self._why = ""
         self.session.preview(made.project, frozenset([*made.gullies, *made.pipes]))
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
-
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
+    def clicked(self) -> None:
         self._take()
-        return True
 
     def _take(self) -> bool:
         if self.made is None or self.at is None:

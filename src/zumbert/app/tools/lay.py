@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run, run_with
-from zumbert.app.tools.tool import Place, Tool, Words, road_pointed_at, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
@@ -44,7 +44,7 @@ class Placed(NamedTuple):
     before: Before | None  # the pipe to it
 
 
-class LayTool(Tool):
+class LayTool(ClickTool):
     """ready -place-> laying -place-> laying …; Backspace takes back the last place; Esc ends the run (it stays),
     Esc again puts the tool down. A place on a structure joins it, one on a pipe splits that. Alone, structures get no
     pipes; joining, only structures that are there are taken.
@@ -94,19 +94,11 @@ class LayTool(Tool):
             f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
         )
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
-
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
-        if self._next is None:
-            if self._why:
-                self.session.refused.emit(self._why)
-            return True
-        self._take(self._next[0])
-        return True
+    def clicked(self) -> None:
+        if self._next is not None:
+            self._take(self._next[0])
+        elif self._why:
+            self.session.refused.emit(self._why)
 
     def _take(self, place: Target) -> bool:
         """Lays the next place as one undo step."""

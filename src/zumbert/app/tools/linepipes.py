@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from zumbert.app.tools.fromline import LineTool
-from zumbert.app.tools.tool import Place, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 
-class LinePipesTool(LineTool):
+class LinePipesTool(ClickTool, LineTool):
     """ready -a line under the cursor, or a typed stretch-> its pipes shown -click or Enter-> taken. T turns the flow.
     Esc gives up what is shown, then puts the tool down.
     """
@@ -65,18 +65,11 @@ class LinePipesTool(LineTool):
         else:
             self.session.preview(self.made.project, frozenset([*self.made.structures, *self.made.pipes]))
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
-
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
+    def clicked(self) -> None:
         if not self.take():
             self.session.refused.emit(
                 "There is no line of a drawing here: click on one, or type a stretch of the road."
             )
-        return True
 
     def take(self) -> bool:
         """Takes the pipes that are shown, as one undo step."""

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING, cast
 
 import numpy as np
 
-from zumbert.app.tools.tool import Place, Tool, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, snap_ring
 from zumbert.edits.placesnaps import place_snap
@@ -23,7 +23,7 @@ Point = tuple[float, float]
 NEAR = 10.0  # drawing units: within this the cursor is drawn to a place
 
 
-class PointTool(Tool):
+class PointTool(ClickTool):
     """ready -place-> placing -place-> placing … -Enter or double click-> ready (done); Backspace takes back the last
     place, Esc gives up all of them, Esc again puts the tool down.
     """
@@ -55,16 +55,9 @@ class PointTool(Tool):
 
     # -- events --------------------------------------------------------------------------------------------------------
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
-
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
+    def clicked(self) -> None:
         if self.at is not None:
             self._take(self.at)
-        return True
 
     def _take(self, place: Point) -> None:
         if self.placed and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6:

@@ -107,6 +107,23 @@ class Tool:
         """The tool is put down."""
 
 
+class ClickTool(Tool):
+    """Base of the tools that take places of the plan by clicks."""
+
+    def takes_clicks(self, view: "DrawingView") -> bool:
+        return view.kind == "plan"
+
+    def press(self, view: "DrawingView", at: Place) -> bool:
+        if view.kind != "plan":
+            return False
+        self.move(view, at, False)
+        self.clicked()
+        return True
+
+    def clicked(self) -> None:
+        """A place was clicked, and `move` has seen it."""
+
+
 POINTED = 25.0  # m: within this of a road the cursor points at it
 
 
