@@ -10,6 +10,7 @@ from zumbert.analysis.links import downstream, upstream
 from zumbert.analysis.runs import run_keys, way_down
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 
 
 class Chosen(NamedTuple):
@@ -61,8 +62,8 @@ def _field(name: str, facts: Facts, chosen: Chosen) -> Chosen:
     )
 
 
-def _ends(facts: Facts, chosen: Chosen, end: str) -> set[StructureId]:
-    return set(chosen.structures) | {getattr(facts.project.pipes[k], end) for k in chosen.pipes}
+def _ends(facts: Facts, chosen: Chosen, end: End) -> set[StructureId]:
+    return set(chosen.structures) | {facts.project.pipes[k].at(end) for k in chosen.pipes}
 
 
 def _within(facts: Facts, reached: set[StructureId]) -> frozenset[PipeId]:

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from itertools import pairwise
 from math import cos, inf, sin
-from typing import Literal
 
 import numpy as np
 from msgspec import Struct, structs
@@ -14,6 +13,7 @@ from zumbert.analysis.surfaces import Ground, Surfaces
 from zumbert.geometry.elements import Arc, Array, Mask
 from zumbert.geometry.line import Line, between, between_all, filled
 from zumbert.model.catalogue import StructureType
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 SAGITTA = 0.005  # m: the ground along a curved pipe is that along chords which leave the arc by no more
@@ -67,7 +67,6 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return Line(at * (self.length / whole) if whole else at, z)
 
 
-End = Literal["up", "down"]
 Ends = tuple[Place, Place, tuple[float, float] | None]  # both places, and the place that a curved path passes
 
 

@@ -11,11 +11,11 @@ from msgspec.structs import replace
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.spans import End, Span, reach_along
+from zumbert.analysis.spans import Span, reach_along
 from zumbert.analysis.surfaces import Surfaces, levels
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, level_at, lower
-from zumbert.model.pipe import Pipe
+from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
 from zumbert.model.trench import DEPTH_BANDS, TrenchType, Upper
@@ -103,7 +103,7 @@ def trench_reach(facts: Facts, f: PipeFacts, end: End) -> float:
     chamber that is there already, whose pit nobody digs, the outside of its wall.
     """
     p, project = f.pipe, facts.project
-    s = project.structures[p.up if end == "up" else p.down]
+    s = project.structures[p.at(end)]
     kind = project.types[s.type]
     if not kind.inside:
         return 0.0

@@ -13,7 +13,6 @@ from zumbert.analysis import Facts, analyse
 from zumbert.analysis.runs import Run, RunKey, made_from, run, run_keys, run_with
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
-from zumbert.checks.finding import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.lay import Way, first_way
@@ -22,6 +21,7 @@ from zumbert.edits.things import Thing, record
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 Stage = Literal["ground", "layout", "levels", "checks", "trench"]

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
-from zumbert.checks.finding import End
 from zumbert.edits.fields import field_name, set_field
 from zumbert.edits.join import deleted
 from zumbert.edits.library import changed_for_proposed, sizes_up, title, users
@@ -15,6 +14,7 @@ from zumbert.edits.roads import without_point
 from zumbert.edits.things import Thing, removed, thing_name
 from zumbert.model.ids import RoadId
 from zumbert.model.library import Shelf
+from zumbert.model.pipe import End
 
 
 def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:

@@ -7,9 +7,9 @@ from msgspec import Struct
 
 from zumbert.analysis.facts import Facts
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 
 Severity = Literal["breach", "caution"]
-End = Literal["up", "down"]
 Key = tuple[PipeId, End]
 
 

@@ -15,9 +15,10 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import RULES, rule_of
 from zumbert.checks.cover import lines_at
-from zumbert.checks.finding import TOLERANCE, Bound, End, Key
+from zumbert.checks.finding import TOLERANCE, Bound, Key
 from zumbert.geometry.corners import along, best_corner
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 FLATTER = 0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
@@ -93,14 +94,13 @@ def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
 
 def invert(project: Project, key: Key) -> float:
     """The invert of an end, m above datum."""
-    p = project.pipes[key[0]]
-    return p.invert_up if key[1] == "up" else p.invert_down
+    return project.pipes[key[0]].invert(key[1])
 
 
 @lru_cache(maxsize=6)
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
     """The inverts (m above datum) that one end may have, the other end kept; where the slope is held it goes along."""
-    now = f.pipe.invert_up if end == "up" else f.pipe.invert_down
+    now = f.pipe.invert(end)
     if f.pipe.keep_slope:
         return _shifted(shift_range(facts, f), now)
     return _shifted(_range(facts, f, (1.0, 0.0) if end == "up" else (0.0, 1.0)), now)
@@ -120,7 +120,7 @@ def cover_bound(facts: Facts, f: PipeFacts, end: End | None, cover: float) -> fl
     step = _bounds(f, [_row(f, b) for b in lines_at(f, cover, "cover_min", 1.0)], way).high
     if step is None:
         return None
-    return step if end is None else step + (f.pipe.invert_up if end == "up" else f.pipe.invert_down)
+    return step if end is None else step + f.pipe.invert(end)
 
 
 def _range(facts: Facts, f: PipeFacts, way: tuple[float, float]) -> Range:

@@ -9,10 +9,11 @@ from typing import Literal
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import TOLERANCE, Bound, End, Finding, Rule
+from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import standard_of
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
+from zumbert.model.pipe import End
 
 UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
 

@@ -8,13 +8,13 @@ from msgspec import Struct
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import End
 from zumbert.checks.legal import Range, end_range
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 
 
 class Hand(Struct, frozen=True, kw_only=True):

@@ -9,7 +9,6 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import End
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
 from zumbert.drawing.picture import Part, Picture, rests
@@ -17,6 +16,7 @@ from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
 from zumbert.model.display import NONE
 from zumbert.model.ids import StructureId
+from zumbert.model.pipe import End
 
 ROW = 16.5  # height of a row
 

@@ -8,9 +8,10 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.checks.check import Findings
-from zumbert.checks.finding import End, Finding
+from zumbert.checks.finding import Finding
 from zumbert.model.display import Units
 from zumbert.model.ids import PinId, PipeId, StructureId
+from zumbert.model.pipe import End
 
 Show = Literal["legal", "cover", "trench", "services", "profile"]
 

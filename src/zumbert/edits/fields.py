@@ -6,7 +6,6 @@ from typing import Any, NamedTuple
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.checks.finding import End
 from zumbert.checks.limits import governing_drop
 from zumbert.edits.change import move_structure, set_next_slope, set_rim, set_size, set_type
 from zumbert.edits.labels import rename
@@ -19,6 +18,7 @@ from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, StructureId, TypeKey
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
+from zumbert.model.pipe import End
 from zumbert.model.project import Project, size_of
 from zumbert.model.structure import Anchored, FixedRim, Free
 
@@ -86,7 +86,7 @@ _NAMES = {
 
 def _invert(end: End) -> Set:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
-        now = getattr(project.pipes[pipe], f"invert_{end}")
+        now = project.pipes[pipe].invert(end)
         return set_invert(project, pipe, end, changed_by(text, now, project.units))
 
     return set_
@@ -95,7 +95,7 @@ def _invert(end: End) -> Set:
 def _drop(end: End) -> Set:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         p = project.pipes[pipe]
-        now = governing_drop(facts, pipe, p.up if end == "up" else p.down)
+        now = governing_drop(facts, pipe, p.at(end))
         if now is None:
             raise EditError(f"Nothing else is joined there that {p.label} could drop to.")
         by = changed_by(text, now.drop, project.units) - now.drop  # the water drops more the higher it comes in
@@ -108,7 +108,7 @@ def _drop(end: End) -> Set:
 def _crown(end: End) -> Set:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         f = facts.pipes[pipe]
-        now = getattr(project.pipes[pipe], f"invert_{end}") + f.inside
+        now = project.pipes[pipe].invert(end) + f.inside
         return set_invert(project, pipe, end, changed_by(text, now, project.units) - f.inside)
 
     return set_

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import End, Finding
+from zumbert.checks.finding import Finding
 from zumbert.checks.legal import cover_bound, end_range
 from zumbert.checks.sentences import object_label
 from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
@@ -14,6 +14,7 @@ from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 
@@ -46,7 +47,7 @@ def _cover_end(end: End, verb: str) -> Callable[[Project, Facts, Finding], Fix |
         to = found.high if verb == "Lower" else found.low
         if to is None or found.empty:
             return None
-        label = project.structures[getattr(f.pipe, end)].label
+        label = project.structures[f.pipe.at(end)].label
         return Fix(
             f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to)
         )

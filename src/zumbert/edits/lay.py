@@ -11,7 +11,7 @@ from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks import check
 from zumbert.checks.check import giving_way, rule_of
 from zumbert.checks.cover import OFF_SURFACE
-from zumbert.checks.finding import End, Key
+from zumbert.checks.finding import Key
 from zumbert.checks.legal import Row, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
@@ -20,7 +20,7 @@ from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.records import with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
-from zumbert.model.pipe import Pipe
+from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import Project, with_id
 from zumbert.model.structure import Anchored, Free, Service, Status
 

@@ -7,12 +7,12 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.links import downstream, upstream
-from zumbert.checks.finding import End
 from zumbert.checks.legal import cover_bound
 from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import percent
 from zumbert.model.ids import PipeId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 LEVEL_LIMIT = 20_000.0  # m: no level on land is farther from datum
@@ -28,7 +28,7 @@ def _free(project: Project, pipe: PipeId, end: End) -> None:
     """Raises EditError for an end whose invert is held."""
     p = project.pipes[pipe]
     if p.keep_up if end == "up" else p.keep_down:
-        at = project.structures[p.up if end == "up" else p.down].label
+        at = project.structures[p.at(end)].label
         raise EditError(f'Pipe "{p.label}" keeps its invert at {at}: let it go first.')
 
 
@@ -39,7 +39,7 @@ def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Projec
     _free(project, pipe, end)
     p = project.pipes[pipe]
     if p.keep_slope:
-        return shift_pipe(project, pipe, level - (p.invert_up if end == "up" else p.invert_down))
+        return shift_pipe(project, pipe, level - p.invert(end))
     return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
 
 

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.runs import way_down
 from zumbert.checks import check
-from zumbert.checks.finding import End, Finding
+from zumbert.checks.finding import Finding
 from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.levels import shift_pipe
 from zumbert.edits.records import with_pipe
@@ -13,6 +13,7 @@ from zumbert.edits.several import Reach, Several
 from zumbert.errors import EditError
 from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 SAME = 1e-9  # m

@@ -10,12 +10,11 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.paths import Step, shortest
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.finding import End
 from zumbert.checks.limits import drop_limit
 from zumbert.errors import EditError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.pipe import Pipe
+from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import Project
 
 Carried = Literal["invert", "centre", "crown"]
@@ -120,7 +119,7 @@ def meant_level(facts: Facts, steps: Sequence[Step], at_b: bool, text: str, by: 
     step = steps[-1] if at_b else steps[0]
     f = facts.pipes[step.pipe]
     end: End = ("down" if step.forward else "up") if at_b else ("up" if step.forward else "down")
-    key = getattr(f.pipe, end)
+    key = f.pipe.at(end)
     label = facts.project.structures[key].label
     word = t.removesuffix(label.lower()).strip().removesuffix("into").removesuffix("at").strip()
     how = {"crown": "crown", "crowns": "crown", "crown match": "crown", "drop": "drop", "least drop": "drop"}.get(word)
@@ -138,12 +137,12 @@ def meant_level(facts: Facts, steps: Sequence[Step], at_b: bool, text: str, by: 
 
 def _matches(facts: Facts, f: PipeFacts, end: End, how: str) -> Iterator[float]:
     """The inverts of an end at which crowns are in line, or the drop is the least, with each pipe on the other side."""
-    at = facts.structures[getattr(f.pipe, end)]
+    at = facts.structures[f.pipe.at(end)]
     for d in at.drops:
         if f.pipe.id != (d.inlet if end == "down" else d.outlet):
             continue
         other = facts.pipes[d.outlet if end == "down" else d.inlet]
-        level = other.pipe.invert_up if end == "down" else other.pipe.invert_down
+        level = other.pipe.invert("up" if end == "down" else "down")
         if how == "crown":
             yield level + other.inside - f.inside
         else:

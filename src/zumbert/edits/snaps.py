@@ -5,10 +5,10 @@ from typing import NamedTuple
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import End
 from zumbert.checks.legal import cover_bound, rows
 from zumbert.checks.limits import pipe_limit
 from zumbert.model.ids import StructureId
+from zumbert.model.pipe import End
 
 
 class Snap(NamedTuple):

@@ -5,11 +5,11 @@ from math import cos, radians, sin
 from typing import Literal
 
 from zumbert.analysis.facts import Facts
-from zumbert.checks.finding import End
 from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, shift_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId, RoadId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
@@ -60,7 +60,7 @@ def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: s
     p = project.pipes[pipe]
     if end is None:
         return shift_pipe(project, pipe, changed_by(t, p.invert_up, project.units) - p.invert_up)
-    now = p.invert_up if end == "up" else p.invert_down
+    now = p.invert(end)
     return set_invert(project, pipe, end, changed_by(t, now, project.units))
 
 

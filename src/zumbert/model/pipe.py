@@ -17,6 +17,9 @@ class Bore(Struct, frozen=True):
     wall: float  # m
 
 
+End = Literal["up", "down"]
+
+
 class Pipe(Struct, frozen=True, kw_only=True):
     """One pipe; "up" is the end where water should enter."""
 
@@ -38,13 +41,25 @@ class Pipe(Struct, frozen=True, kw_only=True):
     keep_slope: bool = False  # held: an end that moves takes the other along
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe
 
+    def at(self, end: End) -> StructureId:
+        """The structure at an end."""
+        return self.up if end == "up" else self.down
+
+    def invert(self, end: End) -> float:
+        """The invert of an end, m above datum."""
+        return self.invert_up if end == "up" else self.invert_down
+
+    def keeps_end(self, end: End) -> bool:
+        """Whether the invert of an end is held."""
+        return self.keep_up if end == "up" else self.keep_down
+
     @property
     def keep_levels(self) -> bool:
         """Whether an invert is held, so that the pipe can not be moved as a whole."""
         return self.keep_up or self.keep_down
 
     @property
-    def sole_end_kept(self) -> Literal["up", "down"] | None:
+    def sole_end_kept(self) -> End | None:
         """The end whose invert alone is held."""
         return None if self.keep_up == self.keep_down else "up" if self.keep_up else "down"
 

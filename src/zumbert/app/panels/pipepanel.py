@@ -17,7 +17,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import End, Finding
+from zumbert.checks.finding import Finding
 from zumbert.checks.legal import end_range
 from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
 from zumbert.checks.sentences import sentence
@@ -28,7 +28,7 @@ from zumbert.edits.fixes import fixes
 from zumbert.errors import EditError
 from zumbert.model.display import number
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.pipe import Bore
+from zumbert.model.pipe import Bore, End
 
 ENDS: tuple[End, End] = ("up", "down")
 WIDE = 288  # drawing units of the panel inside
@@ -187,12 +187,12 @@ class PipePanel(QWidget):
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
         u = facts.units
-        where = facts.project.structures[getattr(f.pipe, end)].label
-        now = getattr(f.pipe, f"invert_{end}")
-        before = getattr(was.pipe, f"invert_{end}") if was is not None else None
+        where = facts.project.structures[f.pipe.at(end)].label
+        now = f.pipe.invert(end)
+        before = was.pipe.invert(end) if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
         under = "" if before is None else f"was {u.level(before)}"
-        if getattr(f.pipe, f"keep_{end}"):
+        if f.pipe.keeps_end(end):
             self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "held")
             return
         if end == held:

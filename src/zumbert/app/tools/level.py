@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Reach
 from zumbert.app.tools.tool import Place, Words
-from zumbert.checks.finding import End, Finding
+from zumbert.checks.finding import Finding
 from zumbert.checks.legal import end_range, shift_range
 from zumbert.checks.sentences import brief
 from zumbert.drawing.handles import Hand, ring_places
@@ -17,6 +17,7 @@ from zumbert.edits.snaps import Snap, snapped, snapped_slope
 from zumbert.edits.typed import Ring, typed_levels
 from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
+from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 if TYPE_CHECKING:
@@ -86,7 +87,7 @@ class LevelDrag:
         if ring == "mid":
             return (p.invert_up + p.invert_down) / 2
         if not ring.startswith("beyond"):
-            return p.invert_up if ring == "up" else p.invert_down
+            return p.invert(ring)  # type: ignore[arg-type]
         reach = self._reach(view)
         f = self.session.state.kept.facts.pipes[p.id]
         return view.sight.z_at(ring_places(f, reach, view.sight)[ring][1])
@@ -119,7 +120,7 @@ class LevelDrag:
             self._name = f"Shift {f.pipe.label}"
             self._project = shift_pipe(kept.project, self._pipe, snap.level - f.pipe.invert_up)
         elif at.shift:
-            now = f.pipe.invert_up if self.end == "up" else f.pipe.invert_down
+            now = f.pipe.invert(self.end)
             side = "upstream" if self.end == "up" else "downstream"
             self._name = f"Shift {f.pipe.label} and all {side}"
             self._project = shift_side(kept.project, kept.facts, self._pipe, self.end, snap.level - now)
