@@ -1,3 +1,4 @@
+from importlib import import_module
 from itertools import combinations
 
 import numpy as np
@@ -8,7 +9,8 @@ from pytest import approx
 
 from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.analysis import analyse
-from zumbert.checks import check
+from zumbert.checks import RULES, check
+from zumbert.checks.finding import Bound, Rule
 from zumbert.checks.legal import FLATTER, Row, cover_bound, end_range, least_breach, rows, shallowest, shift_range
 from zumbert.checks.limits import drop_limit
 from zumbert.edits.levels import set_invert, shift_pipe
@@ -211,3 +213,18 @@ def test_the_least_breach_is_that_of_all_corners_tried(made):
     assert (found is None) == (not len(every))
     if found is not None:
         assert found == approx(every[:, 2].min(), abs=1e-6)
+
+
+def test_a_rule_of_pipes_and_structures_alike_has_its_say_in_the_band(monkeypatch):
+    def bounds_of(facts, f):
+        if hasattr(f, "pipe"):
+            yield Bound({(f.pipe.id, "up"): -1.0}, -48.05, "both")
+        else:  # at a structure: each pipe that leaves it
+            yield from (Bound({(g.pipe.id, "up"): 1.0}, 48.15, "both") for g in f.pipes_out)
+
+    both = Rule("both", "Both", "either", lambda facts, f: iter(()), lambda facts, n: "", bounds_of)
+    for module in ("zumbert.checks.check", "zumbert.checks.legal"):
+        monkeypatch.setattr(import_module(module), "RULES", {**RULES, "both": both})
+    facts = facts_of(chain([(48.6, 48.2), (48.1, 47.7), (47.3, 46.9)]))
+    r = end_range(facts, facts.pipes["P2"], "up")
+    assert (r.low, r.low_rule, r.high, r.high_rule) == (48.05, "both", 48.15, "both")

@@ -3,13 +3,14 @@ from msgspec.structs import replace
 
 from tests.build import facts_of
 from zumbert.demo.project import demo_project
+from zumbert.edits.ground import own_origins
 from zumbert.edits.records import pipe_labelled, structure_labelled, with_pipe, with_structure
 from zumbert.errors import ReadError
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.readback import read_back, taken
 from zumbert.exchange.tables import pipe_table, structure_table
 from zumbert.exchange.xlsx import write_xlsx
-from zumbert.geometry.placing import by_pairs
+from zumbert.geometry.placing import Placing, by_pairs
 
 DEMO = demo_project()
 FACTS = facts_of(DEMO)
@@ -130,3 +131,10 @@ def test_coordinates_go_out_at_the_origin_of_a_source_and_come_back(tmp_path, wr
     assert (made.x, made.y) == pytest.approx((ex1.place.x + 0.25, ex1.place.y), abs=1.5e-3)
     with pytest.raises(ReadError, match='at the origin of "existing ground", and nothing of that name is placed here'):
         read_back(DEMO, FACTS, path)
+
+
+def test_two_sources_of_one_name_keep_their_own_origins():
+    placing, project = at_an_origin(1)
+    other = replace(list(DEMO.surfaces.values())[1], name="Existing ground", placing=Placing(1.0, 0.0, 7.0, 0.0))
+    both = replace(project, surfaces={**project.surfaces, other.id: other})
+    assert own_origins(both) == {"Existing ground": placing, f"Existing ground, {other.id}": other.placing}

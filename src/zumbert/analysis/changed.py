@@ -19,8 +19,9 @@ def changed(old: Mapping[K, object], new: Mapping[K, object]) -> tuple[list[K], 
     """Keys whose value is another object than before or is new, and keys that are gone."""
     if old is new:
         return [], []
-    if _one is not None and _one[0] is old and _one[1] is new:
-        return [_one[2]], []
+    one = _one  # as it is now: another thread may remember another
+    if one is not None and one[0] is old and one[1] is new:
+        return [one[2]], []
     if len(old) == len(new) and list(old) == list(new):  # the same keys in the same order: at C speed
         return list(compress(new, map(is_not, old.values(), new.values()))), []
     return [k for k, v in new.items() if old.get(k) is not v], [k for k in old if k not in new]

@@ -69,9 +69,10 @@ def trenches(facts: Facts, previous: Trenches | None = None) -> Trenches:
     pipes: dict[str, TrenchFacts] = {}
     for key, f in facts.pipes.items():
         old = old_pipes.get(key)
-        as_it_was = old is not None and old.pipe is f
-        as_it_was = as_it_was and all(stood.get(k) is project.structures[k] for k in (f.pipe.up, f.pipe.down))
-        pipes[key] = old if old is not None and as_it_was else trench_of(facts, f)
+        ends = (f.pipe.up, f.pipe.down)
+        if old is None or old.pipe is not f or any(stood.get(k) is not project.structures[k] for k in ends):
+            old = trench_of(facts, f)
+        pipes[key] = old
     pits: dict[str, PitFacts] = {}
     for skey, s in facts.structures.items():
         if project.types[s.structure.type].inside:

@@ -154,16 +154,25 @@ DROP_MIN = Rule(
     _say_drop_min,
     _drop_min_bounds,
     cell="invert_down",
+    drop=True,
     snap="Least drop",
 )
 DROP_MAX = Rule(
     "drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, _drop_max_bounds, cell="invert_down", cost=1e3
 )
 CROWNS = Rule(
-    "crowns", "Crowns", "structure", _crowns, _say_crowns, _crowns_bounds, cell="invert_down", snap="Crowns in line"
+    "crowns",
+    "Crowns",
+    "structure",
+    _crowns,
+    _say_crowns,
+    _crowns_bounds,
+    cell="invert_down",
+    drop=True,
+    snap="Crowns in line",
 )
 OUTLET_LOWEST = Rule(
     "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,
-    cell="invert_down", snap="Inverts in line",
+    cell="invert_down", drop=True, snap="Inverts in line",
 )  # fmt: skip
 SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order, cell="size")

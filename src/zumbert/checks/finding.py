@@ -64,6 +64,7 @@ class Rule(Struct, frozen=True):
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
     at_once: bool = False  # told beside the place while a pipe is laid
     cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged
+    drop: bool = False  # it asks for a drop from one pipe to the next: of several that do, the most counts
     snap: str = ""  # what the level is called at which it is just kept
     cost: float = (
         FIRM  # of a metre off it beside a metre of depth: what costs least gives way first when levels are sought

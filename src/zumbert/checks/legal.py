@@ -61,7 +61,7 @@ def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
     drops: dict[tuple[float, float], Row] = {}
     for b in bounds(facts, {f.pipe.id}):
         row = _row(f, b)
-        if not rule_of(b.rule).snap:
+        if not rule_of(b.rule).drop:
             out.append(row)
         elif (row.a, row.b) not in drops or row.c < drops[row.a, row.b].c:
             drops[row.a, row.b] = row
@@ -77,11 +77,8 @@ def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
     project, at = facts.project, dict[StructureId, None]()
     for k in pipes:
         at |= {facts.pipes[k].pipe.up: None, facts.pipes[k].pipe.down: None}
-    things: dict[str, Sequence[Any]] = {
-        "pipe": [facts.pipes[k] for k in pipes],
-        "structure": [facts.structures[k] for k in at],
-        "either": [],
-    }
+    lie, stand = [facts.pipes[k] for k in pipes], [facts.structures[k] for k in at]
+    things: dict[str, Sequence[Any]] = {"pipe": lie, "structure": stand, "either": [*lie, *stand]}
     for rule in RULES.values():
         for thing in things[rule.of]:
             for b in rule.bounds(facts, thing) if rule.bounds is not None else ():

@@ -108,8 +108,13 @@ def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Pro
 
 def own_origins(project: Project) -> dict[str, Placing]:
     """Sources that were placed, by name: from their own places (m) to those of the project."""
+    out: dict[str, Placing] = {}
     sources: tuple[Background | Surface, ...] = (*project.backgrounds.values(), *project.surfaces.values())
-    return {s.name: s.placing for s in sources if s.placing != Placing()}
+    for s in (s for s in sources if s.placing != Placing()):
+        taken = out.setdefault(s.name, s.placing) != s.placing  # a drawing and a surface may have one name
+        if taken:
+            out[f"{s.name}, {s.id}"] = s.placing
+    return out
 
 
 def _placed(b: Background, p: Placing) -> Background:

@@ -172,7 +172,7 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
         return project
     fall = pipe_fall(rows(facts, new))
     tops = [(r.c - r.a * fall) / (r.a + r.b) for r in rows(facts, new) if r.rule == "cover_min"]
-    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and rule_of(r.rule).snap), None)
+    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and rule_of(r.rule).drop), None)
     if not tops or drop is None:
         return project
     above = -drop.c - f.pipe.invert_up  # what the rules ask for between the two
@@ -319,8 +319,8 @@ def _start_rows(way: Way) -> list[Row]:
 
 def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
     """Each end at the level that its own chamber asks for, whatever the slope: no legal slope lies between them."""
-    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).snap]
-    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).snap]
+    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
+    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
     return (min(high), max(low)) if high and low else None
 
 
@@ -354,11 +354,11 @@ def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
     flat = [Row(1.0, -1.0, fall, "slope"), Row(-1.0, 1.0, -fall, "slope")]
     every = rows(facts, f)
     if way.up:
-        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).snap]
+        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
         if low:
             return max(low) + fall, max(low)
     else:
-        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).snap]
+        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
         if high:
             return min(high), min(high) - fall
     return shallowest([r for r in every if r.rule == "cover_min"] + flat)
