@@ -38,7 +38,7 @@ def test_differences_are_shown_chosen_and_taken_in_one_step(user, schedule):
     assert user.window.read_back(schedule)
     dialog = dialog_of(user, ReadbackDialog)
     rows = [(dialog.table.item(i, 0).text(), dialog.table.item(i, 1).text()) for i in range(dialog.table.rowCount())]
-    assert rows == [("P5", "Size"), ("P5", "Invert up"), ("P6", "Invert down")]
+    assert rows == [("P5", "DN"), ("P5", "Invert up"), ("P6", "Invert down")]
     p5, p6 = user.pipe("S5", "S4"), user.pipe("S6", "S5")
     assert user.shown.pipes[p5.id].size == "375"  # seen before it is taken
     assert user.project is before

@@ -162,11 +162,11 @@ def bar(user, name):
 def test_a_range_bar_is_dragged_to_set_its_value(user):
     pipe = user.look_at("S5", "S4")
     before = user.project
-    high = bar(user, "down").scale.high
-    at = QPoint(round(bar(user, "down").x_of(high - 0.1)), 12)
-    QTest.mousePress(bar(user, "down"), Qt.MouseButton.LeftButton, pos=at)
+    high = bar(user, "invert_down").scale.high
+    at = QPoint(round(bar(user, "invert_down").x_of(high - 0.1)), 12)
+    QTest.mousePress(bar(user, "invert_down"), Qt.MouseButton.LeftButton, pos=at)
     assert user.project is before and user.shown.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
-    QTest.mouseRelease(bar(user, "down"), Qt.MouseButton.LeftButton, pos=at)
+    QTest.mouseRelease(bar(user, "invert_down"), Qt.MouseButton.LeftButton, pos=at)
     assert user.project.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
     assert user.session.undo_names == ["Set the invert at S4"]
     now = user.project

@@ -157,12 +157,12 @@ def test_a_text_that_means_nothing_is_refused_in_a_sentence(user):
 def test_the_panel_is_live_while_the_mouse_is_down(user):
     user.look_at("S5", "S4")
     panel = user.window.side.panel
-    assert panel.rows["down"].field.text() == "40.639"
+    assert panel.rows["invert_down"].field.text() == "40.639"
     user.drag_ring("down", -0.2, release=False)
-    assert panel.rows["down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
-    assert panel.rows["down"].under.text() == "was 40.639"
-    assert panel.rows["down"].bar.scale.kept
-    assert panel.rows["up"].aside.text() == "stays, fixed end"
+    assert panel.rows["invert_down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
+    assert panel.rows["invert_down"].under.text() == "was 40.639"
+    assert panel.rows["invert_down"].bar.scale.kept
+    assert panel.rows["invert_up"].aside.text() == "stays, fixed end"
     assert panel.follow_title.isVisible()
     assert any("Trench" in panel.follows.itemAt(i).widget().text() for i in range(panel.follows.count()))
     user.key(user.section, Qt.Key.Key_Escape)

@@ -30,6 +30,6 @@ def test_the_measure_finds_what_is_cut(user):
     user.session.set(stage="levels")
     user.session.select(pipes=frozenset(list(user.project.pipes)[:1]))
     user.settle()
-    row = user.window.side.panel.rows["up"]
+    row = user.window.side.panel.rows["invert_up"]
     row.name.setText("a name that is far too long for the room that there is")
     assert any("far too long" in c for c in cut(user.window.side.widget()))

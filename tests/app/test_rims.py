@@ -105,7 +105,7 @@ def test_the_end_whose_field_has_the_keyboard_lights_up_in_both_drawings(user):
     assert not swollen(user.plan.overlay(), *place)
     user.window.activateWindow()
     user.settle()
-    user.window.side.panel.rows["down"].field.setFocus()
+    user.window.side.panel.rows["invert_down"].field.setFocus()
     assert user.session.state.lit == (pipe.id, "down")
     assert swollen(user.section.overlay(), *at) and swollen(user.plan.overlay(), *place)
     user.window.side.panel.rows["slope"].field.setFocus()

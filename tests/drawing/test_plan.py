@@ -19,7 +19,7 @@ from zumbert.drawing.plan import lifted, network, north_arrow
 from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio, scale_of
 from zumbert.drawing.style import text_width
-from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 
 DEMO = demo_project()
 FACTS = facts_of(DEMO)
@@ -158,7 +158,10 @@ def test_low_points_and_crests_are_marked_in_plan_and_section():
 
 FIELDS = [
     {},
-    {"structure_label": STRUCTURE_FIELDS, "pipe_label": PIPE_FIELDS},
+    {
+        "structure_label": tuple(f.key for f in label_fields(STRUCTURE_FIELDS)),
+        "pipe_label": tuple(f.key for f in label_fields(PIPE_FIELDS)),
+    },
 ]
 
 

@@ -41,11 +41,11 @@ def test_sizes_levels_and_places_are_listed_and_the_chosen_ones_taken(tmp_path):
     write_xlsx(tmp_path / "t.xlsx", (structure_table(facts_of(other)), pipe_table(facts_of(other))))
     back = read_back(DEMO, FACTS, tmp_path / "t.xlsx")
     told = {(d.label, d.title): (d.now, d.file) for d in back.differences}
-    assert told[("P5", "Size")] == ("DN 300", "DN 375")
+    assert told[("P5", "DN")] == ("DN 300", "DN 375")
     assert told[("P5", "Invert up")] == ("41.169", "41.069")
-    assert told[("S4", "Chainage")] == ("96.00", "95.00")
+    assert told[("S4", "Chainage")] == ("0+096.00", "0+095.00")
     assert told[("S4", "Offset")] == ("+1.10", "+0.50")
-    chosen = [d for d in back.differences if d.title != "Size"]
+    chosen = [d for d in back.differences if d.title != "DN"]
     made = taken(DEMO, FACTS, chosen)
     assert made.pipes[lead.id].size == "300"
     assert made.pipes[lead.id].invert_up == pytest.approx(lead.invert_up - 0.1, abs=1e-9)
@@ -58,7 +58,7 @@ def test_what_is_held_is_told_and_stays(tmp_path):
     lead = pipe_labelled(DEMO, "P5")
     held = with_pipe(DEMO, lead.id, keep_up=True, keep_down=True, keep_size=True)
     back = found(tmp_path, "label,from,to,size,invert_up,invert_down\nP5,S5,S4,375,40.0,39.0\n", held)
-    assert [(d.title, d.held) for d in back.differences] == [("Size", True), ("Invert up", True), ("Invert down", True)]
+    assert [(d.title, d.held) for d in back.differences] == [("DN", True), ("Invert up", True), ("Invert down", True)]
     assert taken(held, facts_of(held), back.differences) is held
 
 

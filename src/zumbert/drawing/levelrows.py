@@ -1,19 +1,19 @@
 """The level rows under a long section: their columns stand under the drawing."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
 from itertools import chain
 from typing import Any, NamedTuple
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.probe import levels
 from zumbert.checks.check import rule_of
 from zumbert.drawing.handles import Hand
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
 from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.model.display import NONE
 from zumbert.model.ids import StructureId
 from zumbert.model.pipe import End
@@ -33,103 +33,87 @@ class Column(NamedTuple):
 Value = tuple[str, Any, str]  # text, thing, field ("" where it cannot be edited)
 
 
-def _plain(text: str) -> Value:
-    return text, None, ""
+class Row(NamedTuple):
+    """A level row: a field of each structure, or of each pipe."""
+
+    name: str
+    ink: str
+    of: Callable[[Any, Picture], Value]  # a column, or the facts of a pipe
 
 
-def _inlet(c: Column, p: Picture) -> Value:
-    return (
-        _plain(NONE) if c.inlet is None else (p.units.level(c.inlet.pipe.invert_down), c.inlet.pipe.id, "invert_down")
-    )
+def _run_length(c: Column, p: Picture) -> Value:
+    return p.units.length(c.at), None, ""
 
 
-def _outlet(c: Column, p: Picture) -> Value:
-    return _plain(NONE) if c.outlet is None else (p.units.level(c.outlet.pipe.invert_up), c.outlet.pipe.id, "invert_up")
+def _of_structure(field: Field) -> Callable[[Column, Picture], Value]:
+    def of(c: Column, p: Picture) -> Value:
+        f = p.facts.structures[c.key]
+        offered = field.edit and field.when(f.structure) and not (field.follows and field.follows(p.facts, f))
+        return field.row_text(p.facts, f), c.key if field.edit else None, field.key if offered else ""
+
+    return of
 
 
-def _chainage(c: Column, p: Picture) -> Value:
-    place = p.facts.project.structures[c.key].place
-    field = "chainage" if hasattr(place, "chainage") else ""
-    return p.units.chainage(p.facts.places[c.key].chainage), c.key, field
+def _of_pipe(field: Field) -> Callable[[PipeFacts, Picture], Value]:
+    return lambda f, p: (field.row_text(p.facts, f), f.pipe.id, field.key if field.edit else "")
 
 
-def _rim(c: Column, p: Picture) -> Value:
-    fixed = p.facts.places[c.key].rim_from == "fixed"
-    return p.units.level(p.facts.places[c.key].rim), c.key, "rim" if fixed else ""
+def _of_end(field: Field) -> Callable[[Column, Picture], Value]:
+    """Of the run's pipe that comes in or goes out at a structure."""
+    of = _of_pipe(field)
+
+    def at(c: Column, p: Picture) -> Value:
+        f = c.inlet if field.end == "down" else c.outlet
+        return (NONE, None, "") if f is None else of(f, p)
+
+    return at
 
 
-def _crown(c: Column, p: Picture, end: str) -> Value:
-    f = c.inlet if end == "down" else c.outlet
-    if f is None:
-        return _plain(NONE)
-    invert = f.pipe.invert_down if end == "down" else f.pipe.invert_up
-    return p.units.level(invert + f.inside), f.pipe.id, f"crown_{end}"
+def _rows(made: Iterable[tuple[Field, Callable[[Any, Picture], Value]]]) -> tuple[tuple[int, Row], ...]:
+    """Rows with their places among the usual ones; those that are chosen come last."""
+    found = [(f.usual, Row(f.row, f.ink, of)) for f, of in made if f.row]
+    return tuple(sorted(found, key=lambda r: r[0] or len(found) + 99))
 
 
-def _end_cover(c: Column, p: Picture, end: str) -> Value:
-    """Cover at the inner wall of the run's pipe at a chamber."""
-    f = c.inlet if end == "down" else c.outlet
-    if f is None:
-        return _plain(NONE)
-    return _plain(p.units.length(levels(f, p.facts, f.span.length if end == "down" else 0.0).cover))
+@lru_cache(maxsize=4)
+def _node_rows(structures: tuple[Field, ...], pipes: tuple[Field, ...]) -> tuple[tuple[int, Row], ...]:
+    made = [(f, _of_structure(f)) for f in structures] + [(f, _of_end(f)) for f in pipes if f.end is not None]
+    return ((1, Row("Run length", "row-2", _run_length)), *_rows(made))
 
 
-def _inverts_in(c: Column, p: Picture) -> Value:
-    """Every invert in, the run's own and those of its side branches, highest first."""
-    found = sorted((g.pipe.invert_down for g in p.facts.structures[c.key].pipes_in), reverse=True)
-    return _plain(" ".join(p.units.level(v) for v in found) or NONE)
+@lru_cache(maxsize=4)
+def _pipe_rows(pipes: tuple[Field, ...]) -> tuple[tuple[int, Row], ...]:
+    return _rows((f, _of_pipe(f)) for f in pipes if f.end is None)
 
 
-NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
-    ("Run length", "row-2", lambda c, p: _plain(p.units.length(c.at))),
-    ("Chainage", "row", _chainage),
-    ("Ground", "row-ground", lambda c, p: _plain(p.units.level(p.facts.places[c.key].ground))),
-    ("Design", "row-design", lambda c, p: _plain(p.units.level(p.facts.places[c.key].design))),
-    ("Rim", "row", _rim),
-    ("Invert in", "row", _inlet),
-    ("Invert out", "row", _outlet),
-    ("Depth", "row", lambda c, p: _plain(p.units.level(p.facts.structures[c.key].depth))),
-)
-
-PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = (
-    ("Length", "row", lambda f, p: _plain(p.units.length(f.length(p.facts.project.settings.length_basis)))),
-    ("Slope", "row", lambda f, p: (f"{p.units.slope(f.slope)}  {p.units.other_slope(f.slope)}", f.pipe.id, "slope")),
-    ("DN", "row", lambda f, p: (p.units.dn_number(f.dn), f.pipe.id, "size")),
-)
-MORE_NODE_ROWS: tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...] = (
-    ("All inverts in", "row", _inverts_in),
-    ("Crown in", "row", lambda c, p: _crown(c, p, "down")),
-    ("Crown out", "row", lambda c, p: _crown(c, p, "up")),
-    ("Cover in", "row", lambda c, p: _end_cover(c, p, "down")),
-    ("Cover out", "row", lambda c, p: _end_cover(c, p, "up")),
-    ("Sump", "row", lambda c, p: _plain(p.units.level(p.facts.structures[c.key].sump_level))),
-)
-MORE_PIPE_ROWS: tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...] = (
-    ("Fall", "row", lambda f, p: _plain(p.units.level(f.pipe.invert_up - f.pipe.invert_down))),
-    ("Least cover", "row", lambda f, p: (p.units.length(f.cover.least if f.cover else None), f.pipe.id, "cover")),
-    ("Material", "row", lambda f, p: _plain(_material(f, p))),
-)
-ALL_NODE_ROWS, ALL_PIPE_ROWS = (*NODE_ROWS, *MORE_NODE_ROWS), (*PIPE_ROWS, *MORE_PIPE_ROWS)
-ROW_NAMES = tuple(r[0] for r in (*NODE_ROWS, *MORE_NODE_ROWS, *PIPE_ROWS, *MORE_PIPE_ROWS))
-USUAL = tuple(r[0] for r in (*NODE_ROWS, *PIPE_ROWS))
+def _every_node_row() -> tuple[tuple[int, Row], ...]:
+    return _node_rows(tuple(STRUCTURE_FIELDS.values()), tuple(PIPE_FIELDS.values()))
 
 
-def _material(f: PipeFacts, p: Picture) -> str:
-    return p.facts.project.sizes[f.pipe.size].material if isinstance(f.pipe.size, str) else NONE
+def _every_pipe_row() -> tuple[tuple[int, Row], ...]:
+    return _pipe_rows(tuple(PIPE_FIELDS.values()))
+
+
+def row_names(usual: bool = False) -> tuple[str, ...]:
+    """The names of all rows, or of the usual ones: structures first, then pipes."""
+    return tuple(r.name for place, r in (*_every_node_row(), *_every_pipe_row()) if place or not usual)
 
 
 @lru_cache(maxsize=32)
-def _chosen(wanted: tuple[str, ...], rows: tuple[Any, ...], without: tuple[str, ...]) -> tuple[Any, ...]:
-    """Rows that are chosen, in the order in which they are, but for some."""
-    return tuple(sorted((r for r in rows if r[0] in wanted and r[0] not in without), key=lambda r: wanted.index(r[0])))
+def _chosen(wanted: tuple[str, ...], rows: tuple[tuple[int, Row], ...], without: tuple[str, ...]) -> tuple[Row, ...]:
+    """Rows that are chosen, in the order in which they are, but for some; the usual ones where none is."""
+    if not wanted:
+        return tuple(r for usual, r in rows if usual and r.name not in without)
+    found = (r for _, r in rows if r.name in wanted and r.name not in without)
+    return tuple(sorted(found, key=lambda r: wanted.index(r.name)))
 
 
-def pipe_rows(picture: Picture) -> tuple[tuple[str, str, Callable[[PipeFacts, Picture], Value]], ...]:
+def pipe_rows(picture: Picture) -> tuple[Row, ...]:
     """The rows of pipes that are shown."""
-    return _chosen(picture.facts.project.settings.rows or USUAL, ALL_PIPE_ROWS, ())
+    return _chosen(picture.facts.project.settings.rows, _every_pipe_row(), ())
 
 
-def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Picture], Value]], ...]:
+def rows_shown(picture: Picture) -> tuple[Row, ...]:
     """The rows of structures: a road has chainages alone, so no run length. Of the usual rows those stay away that would
     say nothing: chainages without a road, levels of a surface that is not there.
     """
@@ -144,7 +128,7 @@ def rows_shown(picture: Picture) -> tuple[tuple[str, str, Callable[[Column, Pict
             "Design": surfaces.design is not None,
         }
         without += tuple(name for name, found in there.items() if not found)
-    return _chosen(chosen or USUAL, ALL_NODE_ROWS, without)
+    return _chosen(chosen, _every_node_row(), without)
 
 
 def rows_height(picture: Picture) -> float:
@@ -343,10 +327,7 @@ def _end_marks(
 
 def _held(f: PipeFacts, field: str) -> bool:
     """Whether the value of a cell is held."""
-    p = f.pipe
-    return {"invert_up": p.keep_up, "invert_down": p.keep_down, "slope": p.keep_slope, "size": p.keep_size}.get(
-        field, False
-    )
+    return field in PIPE_FIELDS and PIPE_FIELDS[field].held(f.pipe)
 
 
 def _held_mark(x: float, y: float) -> Mark:

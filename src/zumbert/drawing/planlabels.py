@@ -13,6 +13,7 @@ from zumbert.drawing.marks import Mark, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import PlanSight
 from zumbert.drawing.style import text_width
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
 
@@ -50,35 +51,25 @@ def label_target(key: str, t: Text) -> Target:
 
 def structure_lines(f: StructureFacts, facts: Facts) -> Lines:
     """The lines of a structure's label, by the fields that are chosen."""
-    project, u, p = facts.project, facts.units, f.place
-    fields = project.settings.structure_label
-    kind = project.types[f.structure.type]
-    head = "gully-label" if kind.kind == "gully" else "structure-label"
-    out: Lines = [(head, f.structure.label)] if "label" in fields else []
-    if "type" in fields:
-        out.append(("ink", kind.name))
-    along = [u.chainage(p.chainage)] if "chainage" in fields and p.chainage is not None else []
-    if "offset" in fields and p.offset is not None:
-        along.append(u.offset(p.offset))
-    if along:
-        out.append(("ink", " ".join(along)))
-    if "rim" in fields and p.rim is not None:
-        out.append(("ink", f"rim {u.level(p.rim)}"))
-    if "sump" in fields and f.sump_level is not None:
-        out.append(("ink", f"sump {u.level(f.sump_level)}"))
-    if "inverts" in fields:
-        out += [("ink", f"in {g.pipe.label} {u.level(g.pipe.invert_down)}") for g in f.pipes_in]
-        out += [("ink", f"out {g.pipe.label} {u.level(g.pipe.invert_up)}") for g in f.pipes_out]
+    project = facts.project
+    out: Lines = []
+    chosen = project.settings.structure_label
+    head = "gully-label" if project.types[f.structure.type].kind == "gully" else "structure-label"
+    before = ""
+    for field in label_fields(STRUCTURE_FIELDS):
+        lines = field.label_lines(facts, f) if field.key in chosen else []
+        if lines and field.beside and before == field.beside:
+            out[-1] = ("ink", f"{out[-1][1]} {lines.pop()}")
+        elif lines:
+            before = field.key
+        out += [(head if field.key == "label" else "ink", line) for line in lines]
     return out
 
 
 def pipe_text(f: PipeFacts, facts: Facts) -> str:
     """The label along a pipe, by the fields that are chosen."""
-    u, fields = facts.units, facts.project.settings.pipe_label
-    parts = {
-        "label": f.pipe.label, "size": u.dn(f.dn), "length": f"{u.length(f.span.length)} {u.m}", "slope": u.slope(f.slope),
-    }  # fmt: skip
-    return "  ".join(parts[name] for name in parts if name in fields)
+    chosen = facts.project.settings.pipe_label
+    return "  ".join(s for x in label_fields(PIPE_FIELDS) if x.key in chosen for s in x.label_lines(facts, f))
 
 
 def place_labels(

@@ -7,10 +7,9 @@ from zumbert.analysis.facts import Facts
 from zumbert.edits.levels import slopes_kept
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
-from zumbert.model.catalogue import PipeSize
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
-from zumbert.model.project import Project
+from zumbert.model.project import Project, size_words
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
 
 RimOn = Literal["design", "existing", "fixed"]
@@ -121,23 +120,6 @@ def sizes_like(project: Project, key: SizeKey) -> list[SizeKey]:
     own = project.sizes[key]
     found = (s for s in project.sizes.values() if s.key == key or (s.allowed and s.material == own.material))
     return [s.key for s in sorted(found, key=lambda s: s.inside)]
-
-
-def size_words(project: Project, size: PipeSize) -> str:
-    """A pipe size in words, with its material where that is not the library's first, and its class in a copy."""
-    return f"{project.units.dn(size.dn)} {_kind_words(project, size)}".rstrip()
-
-
-def size_number(project: Project, size: PipeSize) -> str:
-    """The same without the letters of the nominal size, as a table takes it: "300", "300 clay"."""
-    return f"{project.units.dn_number(size.dn)} {_kind_words(project, size)}".rstrip()
-
-
-def _kind_words(project: Project, size: PipeSize) -> str:
-    first = next(iter(project.sizes.values())).material
-    twins = [s for s in project.sizes.values() if (s.material, s.dn) == (size.material, size.dn)]
-    grade = size.grade if len(twins) > 1 else ""
-    return f"{size.material if size.material != first or grade else ''} {grade}".strip()
 
 
 def set_outfall(project: Project, structure: StructureId, outfall: bool) -> Project:

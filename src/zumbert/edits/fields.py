@@ -12,9 +12,11 @@ from zumbert.edits.labels import rename
 from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, slopes_kept
 from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
+from zumbert.edits.records import with_pipe, with_structure
 from zumbert.edits.several import STATUSES, set_status
 from zumbert.edits.typed import changed_by, typed_chainage
 from zumbert.errors import EditError, known
+from zumbert.fields import Field, fields_of
 from zumbert.model.ids import PipeId, StructureId, TypeKey
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
@@ -31,7 +33,11 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
     try:
-        made = _FIELDS[field](project, facts, thing, text, keep)
+        set_ = _SETTERS.get(field)
+        made = (
+            _stored(project, facts, thing, fields_of(project, thing)[field], text) if set_ is None
+            else set_(project, facts, thing, text, keep)
+        )  # fmt: skip
     except ValueError as e:
         raise EditError(str(e)) from e
     if thing in made.pipes:
@@ -66,22 +72,12 @@ def field_name(project: Project, thing: Any, field: str) -> str:
     shelf, _, name = field.partition(".")
     if name:
         return f"Change {title(project, getattr(project, shelf)[thing])}"
-    if thing in project.pipes:
-        p = project.pipes[thing]
-        if field.partition("_")[0] in ("invert", "crown", "drop"):
-            what, _, side = field.partition("_")
-            end = p.up if side == "up" else p.down
-            return f"Set the {what} at {project.structures[end].label}"
-        return _NAMES[field].format(p.label)
-    return _NAMES[field].format(project.structures[thing].label)
-
-
-_NAMES = {
-    "slope": "Set the slope of {}", "cover": "Set the cover of {}", "size": "Change the size of {}",
-    "type": "Change the type of {}", "label": "Rename {}", "rim": "Set the rim of {}", "chainage": "Move {}",
-    "offset": "Move {}", "x": "Move {}", "y": "Move {}", "status": "Change the status of {}",
-    "network": "Move {} to a network", "next_slope": "Set the slope of the next pipe from {}",
-}  # fmt: skip
+    known_field = fields_of(project, thing)[field]
+    if thing not in project.pipes:
+        return known_field.edit.format(project.structures[thing].label)
+    p = project.pipes[thing]
+    of = p if known_field.end is None else project.structures[p.at(known_field.end)]
+    return known_field.edit.format(of.label)
 
 
 def _invert(end: End) -> Set:
@@ -176,8 +172,7 @@ def _status(project: Project, facts: Facts, thing: Any, text: str, keep: End) ->
     status = next((s for s in STATUSES if s == text.strip().lower()), None)
     if status is None:
         raise EditError(f'"{text}" is no status: it is proposed, existing or abandoned.')
-    pipe = thing in project.pipes
-    return set_status(project, [] if pipe else [thing], [thing] if pipe else [], status)
+    return set_status(project, *_one(project, thing), status)
 
 
 def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -> Project:
@@ -185,11 +180,28 @@ def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -
     if found is None:
         names = [n.name for n in project.networks.values()]
         raise EditError(f'There is no network "{text}": {known(text, names)}')
-    pipe = thing in project.pipes
-    return set_network(project, found, [] if pipe else [thing], [thing] if pipe else [])
+    return set_network(project, found, *_one(project, thing))
 
 
-_FIELDS: dict[str, Set] = {
+def _one(project: Project, thing: Any) -> tuple[list[StructureId], list[PipeId]]:
+    return ([], [thing]) if thing in project.pipes else ([thing], [])
+
+
+def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str) -> Project:
+    """A value that stands in the record and has no meaning beyond itself: a number, one of some words, or any words."""
+    pipe, value = thing in project.pipes, text.strip()
+    record: Any = (project.pipes if pipe else project.structures)[thing]
+    if field.kind.number:
+        to: float | str = changed_by(text, getattr(record, field.key) or 0.0, project.units)
+    else:
+        words = [] if field.choices is None else field.choices(project)
+        to = next((w for w in words if w.lower() == value.lower()), value)
+        if words and to not in words:
+            raise EditError(f'{field.title} is "{value}": {known(value, words)}')
+    return with_pipe(project, thing, **{field.key: to}) if pipe else with_structure(project, thing, **{field.key: to})
+
+
+_SETTERS: dict[str, Set] = {  # of fields that do more than stand in their record
     "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
     "crown_down": _crown("down"), "drop_up": _drop("up"), "drop_down": _drop("down"),
     "slope": _slope, "cover": _cover, "size": _size,
@@ -204,4 +216,4 @@ def _library(shelf: Shelf, name: str) -> Set:
     return lambda project, facts, key, text, keep: set_record(project, shelf, key, name, text)
 
 
-_FIELDS |= {f"{shelf}.{f.name}": _library(shelf, f.name) for shelf, fields in LIBRARY.items() for f in fields}
+_SETTERS |= {f"{shelf}.{f.name}": _library(shelf, f.name) for shelf, fields in LIBRARY.items() for f in fields}

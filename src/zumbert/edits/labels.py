@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.edits.records import free_name, with_pipe, with_structure
 from zumbert.errors import EditError
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field, label_fields
 from zumbert.model.catalogue import LABEL_LETTERS, PIPE_LETTER, Kind
 from zumbert.model.ids import NetworkId, PipeId, StructureId, TypeKey
-from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS, PipeField, StructureField
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
@@ -116,16 +116,19 @@ def labels_put_back(project: Project) -> Project:
 
 
 def set_label_fields(
-    project: Project, structures: Iterable[StructureField] | None = None, pipes: Iterable[PipeField] | None = None
+    project: Project, structures: Iterable[str] | None = None, pipes: Iterable[str] | None = None
 ) -> Project:  # fmt: skip
     """The project with other fields in the labels of the plan; they keep the order in which labels are written."""
+
+    def ordered(fields: dict[str, Field], chosen: Iterable[str]) -> tuple[str, ...]:
+        wanted = set(chosen)
+        return tuple(f.key for f in label_fields(fields) if f.key in wanted)
+
     settings = project.settings
     if structures is not None:
-        wanted = set(structures)
-        settings = replace(settings, structure_label=tuple(f for f in STRUCTURE_FIELDS if f in wanted))
+        settings = replace(settings, structure_label=ordered(STRUCTURE_FIELDS, structures))
     if pipes is not None:
-        chosen = set(pipes)
-        settings = replace(settings, pipe_label=tuple(f for f in PIPE_FIELDS if f in chosen))
+        settings = replace(settings, pipe_label=ordered(PIPE_FIELDS, pipes))
     return project if settings == project.settings else replace(project, settings=settings)
 
 

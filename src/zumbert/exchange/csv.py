@@ -4,7 +4,8 @@ import csv
 from pathlib import Path
 
 from zumbert.errors import ReadError
-from zumbert.exchange.tables import Cell, Column, Table
+from zumbert.exchange.tables import Column, Table
+from zumbert.fields import Cell
 
 
 def write_csv(path: str | Path, table: Table) -> None:

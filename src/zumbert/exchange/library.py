@@ -9,7 +9,8 @@ import msgspec
 from zumbert.errors import ReadError, known
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.rows import Row, csv_rows, decoded
-from zumbert.exchange.tables import Cell, Column, Table
+from zumbert.exchange.tables import Column, Table
+from zumbert.fields import Cell
 from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, value_of, with_value

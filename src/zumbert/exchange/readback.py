@@ -1,35 +1,26 @@
 """A network changed elsewhere and read back: schedules matched by label, and what in them differs from the project."""
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.change import size_words
 from zumbert.edits.fields import CellEdit, set_fields
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ReadError
 from zumbert.exchange.rows import decoded
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.geometry.placing import Placing
-from zumbert.model.display import FOOT
+from zumbert.model.display import FOOT, NONE
 from zumbert.model.ids import SizeKey
 from zumbert.model.pipe import Bore, Pipe
-from zumbert.model.project import Project, nominal, size_of
+from zumbert.model.project import Project, nominal, size_of, size_words
 from zumbert.model.structure import Anchored, Structure
 
 What = Literal["structures", "pipes"]
 _UNITS = {"m": 1.0, "ft": FOOT, "mm": 1.0, "in": 25.4, "": 1.0}  # to m, or DN to mm
-_NAMES = {  # heads of the schedules and of network files, and the field that they stand for
-    "structure": "label", "pipe": "label", "label": "label", "type": "type", "road": "road", "alignment": "road",
-    "chainage": "chainage", "offset": "offset", "x": "x", "y": "y", "rim": "rim", "status": "status",
-    "network": "network", "from": "from", "to": "to", "dn": "size", "size": "size", "material": "material",
-    "invert up": "invert_up", "invert_up": "invert_up", "invert down": "invert_down", "invert_down": "invert_down",
-}  # fmt: skip
-_TITLES = {
-    "type": "Type", "chainage": "Chainage", "offset": "Offset", "x": "x", "y": "y", "rim": "Rim", "status": "Status",
-    "network": "Network", "size": "Size", "invert_up": "Invert up", "invert_down": "Invert down",
-}  # fmt: skip
+Values = dict[str, tuple[str, float]]  # text and factor to SI of each field of a row
 EXACT = 5e-7  # m: numbers of a spreadsheet that differ by less are the same
 
 
@@ -39,15 +30,11 @@ class Difference(NamedTuple):
     thing: Any
     label: str
     field: str
+    title: str  # the field in words
     now: str
     file: str
     held: bool  # kept on purpose: not taken
     edit: CellEdit
-
-    @property
-    def title(self) -> str:
-        """The field in words."""
-        return _TITLES[self.field]
 
 
 class Readback(NamedTuple):
@@ -141,11 +128,17 @@ def _xlsx(path: str | Path) -> list[_Sheet]:
     return out
 
 
+def _names() -> dict[str, str]:
+    """Heads of the schedules and of network files, and the field that they stand for."""
+    every = (*STRUCTURE_FIELDS.values(), *PIPE_FIELDS.values())
+    return {head: f.key for f in every for head in (f.title.lower(), f.key, f.key.replace("_", " "), *f.heads)}
+
+
 def _kind(heads: Iterable[str]) -> What | None:
     """What a schedule lists, by its heads."""
-    names = [_head(h)[0] for h in heads]
+    names, fields = [_head(h)[0] for h in heads], _names()
     if "pipe" in names or ("label" in names and "from" in names):
-        return "pipes" if "label" in [_NAMES.get(n) for n in names] and "excavation" not in names else None
+        return "pipes" if "label" in [fields.get(n) for n in names] and "excavation" not in names else None
     return (
         "structures"
         if ("structure" in names or ("label" in names and "type" in names)) and "pit excavation" not in names
@@ -167,12 +160,12 @@ def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str
             f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or label, type or from)."
         )
     columns = []
-    source = ""
+    source, fields = "", _names()
     for text in found:
         head, unit = _head(text)
         if head.startswith(("x in ", "y in ")):
             head, source = head[0], head[5:]
-        field = _NAMES.get(head)
+        field = fields.get(head)
         columns.append(None if field is None or unit not in _UNITS else (field, _UNITS[unit]))
     return _Sheet(name, what, tuple(columns), tuple(rows), exact, source)
 
@@ -200,11 +193,11 @@ def _compared(project: Project, facts: Facts, sheet: _Sheet) -> tuple[list[Diffe
         if label not in by_label:
             fresh.append(label)
         elif sheet.what == "pipes":
-            out += _of_pipe(project, by_label[label], values, where, sheet.exact, notes)
+            out += _of_pipe(facts, by_label[label], values, where, sheet.exact, notes)
         else:
             s = by_label[label]
             here = values if placing is None else _at_home(facts, s, values, placing, where, sheet.exact)
-            out += _of_structure(project, facts, s, here, where, sheet.exact)
+            out += _of_structure(facts, s, here, where, sheet.exact)
     missing = [k for k in by_label if k not in seen]
     one = "structure" if sheet.what == "structures" else "pipe"
     if fresh:
@@ -227,15 +220,15 @@ def _placing(project: Project, sheet: _Sheet) -> Placing | None:
     )
 
 
-def _at_home(facts: Facts, s: Structure, values: "Values", placing: Placing, where: str, exact: bool) -> "Values":
+def _at_home(facts: Facts, s: Structure, values: Values, placing: Placing, where: str, exact: bool) -> Values:
     """The values of a row with x and y at the project's origin; left out where the file has the place that is there."""
-    p, found = facts.places[s.id], _Found(s, where, facts.project, exact)
+    p, found = facts.places[s.id], _Found(facts, s, values, where, exact)
     rest = {k: v for k, v in values.items() if k not in ("x", "y")}
     if not {"x", "y"} & values.keys() or p.x is None or p.y is None:
         return rest
     [there] = placing.back.apply([(p.x, p.y)]).tolist()
     for axis, now in zip("xy", there, strict=True):
-        found.number(axis, values, now, facts.units.coordinate)
+        found.number(STRUCTURE_FIELDS[axis], now)
     if not found.out:
         return rest
     at = [float(values[a][0]) * values[a][1] if a in values else now for a, now in zip("xy", there, strict=True)]
@@ -247,96 +240,82 @@ def _some(labels: list[str]) -> str:
     return ", ".join(labels[:4]) + (f" and {len(labels) - 4} more" if len(labels) > 4 else "")
 
 
-Values = dict[str, tuple[str, float]]
-
-
 class _Found:
     """The differences of one record."""
 
-    def __init__(self, record: Structure | Pipe, where: str, project: Project, exact: bool) -> None:
-        self.record, self.where, self.project, self.exact = record, where, project, exact
+    def __init__(self, facts: Facts, record: Structure | Pipe, values: Values, where: str, exact: bool) -> None:
+        self.facts, self.record, self.values, self.where, self.exact = facts, record, values, where, exact
         self.out: list[Difference] = []
 
-    def add(self, field: str, now: str, file: str, text: str, held: bool = False) -> None:
+    def add(self, field: Field, now: str, file: str, text: str) -> None:
         """Notes a value that differs."""
-        edit = CellEdit(self.record.id, field, text, f"{self.record.label}, {_TITLES[field]}")
-        self.out.append(Difference(self.record.id, self.record.label, field, now, file, held, edit))
+        r = self.record
+        edit = CellEdit(r.id, field.key, text, f"{r.label}, {field.title}")
+        self.out.append(Difference(r.id, r.label, field.key, field.title, now, file, field.held(r), edit))
 
-    def number(
-        self, field: str, values: Values, now: float | None, shown: Callable[[float | None], str], held: bool = False
-    ) -> None:
+    def number(self, field: Field, now: float | None) -> None:
         """Notes a length or level (m) that differs by more than the file rounds."""
-        if field not in values:
+        if field.key not in self.values:
             return
-        text, factor = values[field]
+        text, factor = self.values[field.key]
         try:
             value = float(text) * factor
         except ValueError as e:
-            raise ReadError(f'{self.where}: {_TITLES[field]} is "{text}", which is no number: correct it.') from e
+            raise ReadError(f'{self.where}: {field.title} is "{text}", which is no number: correct it.') from e
         tolerance = EXACT if self.exact else 0.5 * 10.0 ** -len(text.partition(".")[2]) * factor + EXACT
         if now is None or abs(value - now) > tolerance:
-            u = self.project.units
-            self.add(field, shown(now), shown(value), f"={u.shown(value):.6f}", held)
+            u = self.facts.units
+            shown = NONE if now is None else field.kind.show(u, now)
+            self.add(field, shown, field.kind.show(u, value), f"={u.shown(value):.6f}")
 
-    def word(self, field: str, values: Values, now: str, held: bool = False) -> None:
-        """Notes a word that differs."""
-        if field in values and values[field][0].lower() != now.lower():
-            self.add(field, now, values[field][0], values[field][0], held)
+    def word(self, field: Field, now: str, key: str) -> None:
+        """Notes a word that differs from the present one and from its key."""
+        text = self.values.get(field.key, (now, 1.0))[0]
+        if text.lower() not in (now.lower(), key.lower()):
+            self.add(field, now, text, text)
 
-
-def _of_structure(
-    project: Project, facts: Facts, s: Structure, values: Values, where: str, exact: bool
-) -> list[Difference]:  # fmt: skip
-    u, found, place = project.units, _Found(s, where, project, exact), facts.places[s.id]
-    if "type" in values and values["type"][0].lower() != project.types[s.type].name.lower():
-        found.word("type", values, s.type, s.keep_size)
-    if isinstance(s.place, Anchored):
-        if "chainage" in values or "offset" in values:
-            found.number("chainage", values, s.place.chainage, u.coordinate)
-            found.number("offset", values, s.place.offset, u.offset)
-        else:
-            _moved_on_road(facts, s, values, found)
-    else:
-        found.number("x", values, s.place.x, u.coordinate)
-        found.number("y", values, s.place.y, u.coordinate)
-    found.number("rim", values, place.rim, u.level)
-    found.word("status", values, s.status)
-    found.word("network", values, project.networks[s.network].name)
-    return found.out
+    def stored(self, fields: dict[str, Field], of: Any, without: tuple[str, ...] = ()) -> "_Found":
+        """Compares each field that stands in the record."""
+        for field in fields.values():
+            if not field.stored or field.key in ("label", *without) or not field.when(self.record):
+                continue
+            value = field.read(self.facts, of)
+            if field.kind.number:
+                self.number(field, value)
+            else:
+                self.word(field, str(field.cell(self.facts, of) or ""), str(value))
+        return self
 
 
-def _moved_on_road(facts: Facts, s: Structure, values: Values, found: _Found) -> None:
-    """An anchored structure of which the file tells x and y: where that is on its road."""
-    p, u = facts.places[s.id], facts.units
-    at = _Found(found.record, found.where, found.project, found.exact)
-    at.number("x", values, p.x, u.coordinate)
-    at.number("y", values, p.y, u.coordinate)
+def _of_structure(facts: Facts, s: Structure, values: Values, where: str, exact: bool) -> list[Difference]:
+    along = isinstance(s.place, Anchored) and not {"chainage", "offset"} & values.keys()
+    here = {**values, **_on_road(facts, s, values, where, exact)} if along else values
+    return _Found(facts, s, here, where, exact).stored(STRUCTURE_FIELDS, facts.structures[s.id]).out
+
+
+def _on_road(facts: Facts, s: Structure, values: Values, where: str, exact: bool) -> Values:
+    """Chainage and offset of an anchored structure of which the file tells another x and y."""
+    p, at = facts.places[s.id], _Found(facts, s, values, where, exact)
+    for axis, now in (("x", p.x), ("y", p.y)):
+        at.number(STRUCTURE_FIELDS[axis], now)
     if not at.out or not isinstance(s.place, Anchored) or p.x is None or p.y is None:
-        return
+        return {}
     x = float(values["x"][0]) * values["x"][1] if "x" in values else p.x
     y = float(values["y"][0]) * values["y"][1] if "y" in values else p.y
     ch, off = (float(v) for v in facts.roads[s.place.road].alignment.project(x, y))
     if ch != ch:
-        raise ReadError(f"{found.where}: {s.label} would stand beyond the end of its road: correct x and y.")
-    found.number("chainage", {"chainage": (f"{ch:.9f}", 1.0)}, s.place.chainage, u.coordinate)
-    found.number("offset", {"offset": (f"{off:.9f}", 1.0)}, s.place.offset, u.offset)
+        raise ReadError(f"{where}: {s.label} would stand beyond the end of its road: correct x and y.")
+    return {"chainage": (f"{ch:.9f}", 1.0), "offset": (f"{off:.9f}", 1.0)}
 
 
-def _of_pipe(
-    project: Project, p: Pipe, values: Values, where: str, exact: bool, notes: list[str]
-) -> list[Difference]:  # fmt: skip
-    u, found = project.units, _Found(p, where, project, exact)
+def _of_pipe(facts: Facts, p: Pipe, values: Values, where: str, exact: bool, notes: list[str]) -> list[Difference]:
     for end, key in (("from", p.up), ("to", p.down)):
-        if end in values and values[end][0] != project.structures[key].label:
-            notes.append(
-                f"{p.label} goes {end} {values[end][0]} in the file, here {end} {project.structures[key].label}: not taken."
-            )
-    _size(project, p, values, found)
-    found.number("invert_up", values, p.invert_up, u.level, p.keep_up)
-    found.number("invert_down", values, p.invert_down, u.level, p.keep_down)
-    found.word("status", values, p.status)
-    found.word("network", values, project.networks[p.network].name)
-    return found.out
+        here = facts.project.structures[key].label
+        if end in values and values[end][0] != here:
+            notes.append(f"{p.label} goes {end} {values[end][0]} in the file, here {end} {here}: not taken.")
+    found = _Found(facts, p, values, where, exact)
+    _size(facts.project, p, values, found)
+    return found.stored(PIPE_FIELDS, facts.pipes[p.id], without=("size",)).out
 
 
 def _size(project: Project, p: Pipe, values: Values, found: _Found) -> None:
@@ -353,7 +332,7 @@ def _size(project: Project, p: Pipe, values: Values, found: _Found) -> None:
         name = f"{text} {material}".strip()
         raise ReadError(f'{found.where}: there is no pipe size "{name}" in the library: add it first.')
     shown = f"{nominal(project, p):g} mm" if isinstance(p.size, Bore) else size_words(project, project.sizes[p.size])
-    found.add("size", shown, size_words(project, project.sizes[wanted]), str(wanted), p.keep_size)
+    found.add(PIPE_FIELDS["size"], shown, size_words(project, project.sizes[wanted]), str(wanted))
 
 
 def _near(text: str, factor: float, dn: float, exact: bool) -> bool:

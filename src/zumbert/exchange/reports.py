@@ -10,7 +10,7 @@ from zumbert.analysis.quantities import Quantities, Total
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
-from zumbert.model.project import LENGTH_BASES
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 
 
 def check_report(path: str | Path, facts: Facts, findings: Findings, rules: tuple[str, ...] = ()) -> dict[str, Any]:
@@ -22,7 +22,7 @@ def check_report(path: str | Path, facts: Facts, findings: Findings, rules: tupl
         "file": str(path),
         "counts": {"breach": breaches, "caution": len(shown) - breaches},
         "findings": [_finding(facts, f) for f in shown],
-        "pipes": [_pipe(facts, facts.pipes[k]) for k in facts.project.pipes],
+        "pipes": [_document(facts, facts.pipes[k], PIPE_FIELDS) for k in facts.project.pipes],
         "structures": [_structure(facts, facts.structures[k]) for k in facts.project.structures],
     }
 
@@ -35,26 +35,14 @@ def _finding(facts: Facts, f: Finding) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pipe(facts: Facts, f: PipeFacts) -> dict[str, Any]:
-    structures, cover = facts.project.structures, f.cover
-    lengths = {f"length_{b.replace('-', '_')}": f.length(b) for b in LENGTH_BASES}
-    return {
-        "label": f.pipe.label, "from": structures[f.pipe.up].label, "to": structures[f.pipe.down].label, "dn": f.dn,
-        "invert_up": f.pipe.invert_up, "invert_down": f.pipe.invert_down, "slope": f.slope, **lengths,
-        "cover_min": cover and cover.least, "cover_min_at": cover and cover.least_at,
-        "cover_max": cover and cover.greatest, "cover_max_at": cover and cover.greatest_at,
-        "cover_from": list(f.span.sources),
-    }  # fmt: skip
+def _document(facts: Facts, of: PipeFacts | StructureFacts, fields: dict[str, Field]) -> dict[str, Any]:
+    return {f.json: f.read(facts, of) for f in fields.values() if f.json}
 
 
 def _structure(facts: Facts, f: StructureFacts) -> dict[str, Any]:
-    p, s, pipes = f.place, f.structure, facts.project.pipes
-    return {
-        "label": s.label, "type": s.type, "x": p.x, "y": p.y,
-        "road": None if p.road is None else facts.project.roads[p.road].name,
-        "chainage": p.chainage, "offset": p.offset, "rim": p.rim, "depth": f.depth, "sump_level": f.sump_level,
-        "drops": [{"in": pipes[d.inlet].label, "out": pipes[d.outlet].label, "drop": d.drop} for d in f.drops],
-    }  # fmt: skip
+    pipes = facts.project.pipes
+    drops = [{"in": pipes[d.inlet].label, "out": pipes[d.outlet].label, "drop": d.drop} for d in f.drops]
+    return {**_document(facts, f, STRUCTURE_FIELDS), "drops": drops}
 
 
 def quantities_report(path: str | Path, name: str, q: Quantities) -> dict[str, Any]:

@@ -12,13 +12,13 @@ from zumbert.analysis.quantities import Quantities
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.ground import own_origins
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Cell, Field
 from zumbert.geometry.placing import Placing
 from zumbert.model.display import CUBIC_YARD, FOOT, Units
-from zumbert.model.library import FIELDS, Field, Shelf, Value, value_of
-from zumbert.model.pipe import Pipe
+from zumbert.model.library import FIELDS as LIBRARY
+from zumbert.model.library import Field as ShelfField
+from zumbert.model.library import Shelf, Value, value_of
 from zumbert.model.project import Project
-
-Cell = str | float | None
 
 
 class Column(Struct, frozen=True):
@@ -61,66 +61,52 @@ def _in_units(table: Table, units: Units) -> Table:
     return replace(table, columns=columns, rows=rows)
 
 
-def structure_table(facts: Facts, source: str | None = None) -> Table:
-    """One row a structure; the heads say which surfaces the levels come from. With a source that was placed, x and y are
-    those of its own origin, and their heads say so.
-    """
-    names, of = facts.surfaces, "" if source is None else f" in {source}"
-    columns = (
-        _text("Structure"), _text("Type"), _text("Road"), Column("Chainage", "m", 3), Column("Offset", "m", 3),
-        Column(f"x{of}", "m", 3), Column(f"y{of}", "m", 3), Column(f"Ground: {names.name('existing')}", "m", 3),
-        Column(f"Design: {names.name('design')}", "m", 3),
-        Column("Rim", "m", 3), Column("Lowest invert", "m", 3), Column("Depth", "m", 3), Column("Sump level", "m", 3),
-        _text("Status"), _text("Network"),
+def _columns(facts: Facts, fields: list[Field]) -> tuple[Column, ...]:
+    """The heads say which surfaces the levels come from."""
+    return tuple(
+        Column(f.title if f.head is None else f.head(facts), f.kind.unit, f.kind.decimals, "number" if f.kind.number else "text")
+        for f in fields
     )  # fmt: skip
-    return _in_units(Table(name="Structures", columns=columns, rows=tuple(_structure_rows(facts, source))), facts.units)
 
 
-def _structure_rows(facts: Facts, source: str | None) -> Iterable[tuple[Cell, ...]]:
-    back = Placing() if source is None else own_origins(facts.project)[source].back
-    for key, s in facts.project.structures.items():
-        f, p = facts.structures[key], facts.places[key]
-        road = None if p.road is None else facts.project.roads[p.road].name
-        x, y = (None, None) if p.x is None or p.y is None else back.apply([(p.x, p.y)])[0].tolist()
-        yield (
-            s.label, facts.project.types[s.type].name, road,
-            p.chainage, p.offset, x, y, p.ground, p.design, p.rim, f.lowest, f.depth,
-            f.sump_level, s.status, facts.project.networks[s.network].name,
-        )  # fmt: skip
+def columns_of(fields: dict[str, Field]) -> list[Field]:
+    """The fields that have a column in schedules and tables."""
+    return [f for f in fields.values() if f.column]
+
+
+def structure_table(facts: Facts, source: str | None = None) -> Table:
+    """One row a structure. With a source that was placed, x and y are those of its own origin, and their heads say so."""
+    fields = columns_of(STRUCTURE_FIELDS)
+    columns = _columns(facts, fields)
+    rows = [
+        tuple(f.cell(facts, s) for f in fields) for s in map(facts.structures.__getitem__, facts.project.structures)
+    ]
+    if source is not None:
+        back = own_origins(facts.project)[source].back
+        at = [[f.key for f in fields].index(axis) for axis in "xy"]
+        columns = tuple(replace(c, head=f"{c.head} in {source}") if i in at else c for i, c in enumerate(columns))
+        rows = [_at_origin(row, at, back) for row in rows]
+    return _in_units(Table(name="Structures", columns=columns, rows=tuple(rows)), facts.units)
+
+
+def _at_origin(row: tuple[Cell, ...], at: list[int], back: Placing) -> tuple[Cell, ...]:
+    x, y = (row[i] for i in at)
+    if not isinstance(x, float) or not isinstance(y, float):
+        return row
+    own = dict(zip(at, back.apply([(x, y)])[0].tolist(), strict=True))
+    return tuple(own.get(i, v) for i, v in enumerate(row))
 
 
 def pipe_table(facts: Facts) -> Table:
-    """One row a pipe, with its four lengths."""
-    columns = (
-        _text("Pipe"), _text("From"), _text("To"), Column("DN", "mm"), _text("Material"), Column("Invert up", "m", 3),
-        Column("Invert down", "m", 3), Column("Slope", "%", 3), Column("Centre plan", "m", 2),
-        Column("Wall plan", "m", 2), Column("Centre slope", "m", 2), Column("Wall slope", "m", 2),
-        Column("Least cover", "m", 3), Column("Least cover at", "m", 2), Column("Greatest cover", "m", 3),
-        _text("Cover from"), _text("Status"), _text("Network"),
-    )  # fmt: skip
-    return _in_units(Table(name="Pipes", columns=columns, rows=tuple(_pipe_rows(facts))), facts.units)
-
-
-def _pipe_rows(facts: Facts) -> Iterable[tuple[Cell, ...]]:
-    names = {k: s.label for k, s in facts.project.structures.items()}
-    for key, p in facts.project.pipes.items():
-        f = facts.pipes[key]
-        c = f.cover
-        yield (
-            p.label, names[p.up], names[p.down], f.dn, _material(facts.project, p), p.invert_up, p.invert_down,
-            None if f.slope is None else f.slope * 100, f.length("centre-plan"), f.length("wall-plan"),
-            f.length("centre-slope"), f.length("wall-slope"), c and c.least, c and c.least_at, c and c.greatest,
-            ", ".join(facts.surfaces.name(n) for n in f.span.sources), p.status, facts.project.networks[p.network].name,
-        )  # fmt: skip
-
-
-def _material(project: Project, pipe: Pipe) -> str | None:
-    return project.sizes[pipe.size].material if isinstance(pipe.size, str) else None
+    """One row a pipe."""
+    fields = columns_of(PIPE_FIELDS)
+    rows = tuple(tuple(f.cell(facts, p) for f in fields) for p in map(facts.pipes.__getitem__, facts.project.pipes))
+    return _in_units(Table(name="Pipes", columns=_columns(facts, fields), rows=rows), facts.units)
 
 
 def library_table(project: Project, shelf: Shelf) -> Table:
     """One row a structure type or pipe size, with how many are used; lengths in mm, in US units in inches."""
-    fields = FIELDS[shelf]
+    fields = LIBRARY[shelf]
     units = {"mm": "mm", "m": "m", "dn": "mm"}
     of = (s.type for s in project.structures.values()) if shelf == "types" else (p.size for p in project.pipes.values())
     counts = Counter(map(str, of))
@@ -137,7 +123,7 @@ def library_table(project: Project, shelf: Shelf) -> Table:
 _TEXTS = ("text", "yes", "choice")
 
 
-def _decimals(f: Field, cells: Iterable[Cell], units: Units) -> int:
+def _decimals(f: ShelfField, cells: Iterable[Cell], units: Units) -> int:
     """Decimals that show a column whole: none for whole millimetres."""
     if f.of == "mm":
         by = 25.4 if units.us else 1.0
@@ -146,7 +132,7 @@ def _decimals(f: Field, cells: Iterable[Cell], units: Units) -> int:
     return {"m": 2, "number": 3}.get(f.of, 0)
 
 
-def _shelf_cell(f: Field, value: Value) -> Cell:
+def _shelf_cell(f: ShelfField, value: Value) -> Cell:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return value * 1000 if f.of == "mm" and isinstance(value, (int, float)) else value

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from zumbert.errors import ReadError
-from zumbert.exchange.tables import Cell, Column, Table
+from zumbert.exchange.tables import Column, Table
+from zumbert.fields import Cell
 
 
 def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:

@@ -34,7 +34,6 @@ from zumbert.model.ids import (
     TrenchTypeId,
     TypeKey,
 )  # fmt: skip
-from zumbert.model.labelling import PipeField, StructureField
 from zumbert.model.land import Land
 from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Pin, Spot
@@ -60,9 +59,9 @@ class Settings(Struct, frozen=True, kw_only=True):
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
     labels: dict[str, str] = field(default_factory=dict)  # patterns of labels by kind, where they are not the usual
-    structure_label: tuple[StructureField, ...] = ("label",)  # what labels say in plan
+    structure_label: tuple[str, ...] = ("label",)  # what labels say in plan
     rows: tuple[str, ...] = ()  # level rows under a long section, in order; none: the usual ones
-    pipe_label: tuple[PipeField, ...] = ("label", "size")
+    pipe_label: tuple[str, ...] = ("label", "size")
 
 
 class Project(Struct, frozen=True, kw_only=True):
@@ -157,3 +156,20 @@ def size_of(project: Project, text: str) -> SizeKey:
         if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
     )  # fmt: skip
     return next(named, key)
+
+
+def size_words(project: Project, size: PipeSize) -> str:
+    """A pipe size in words, with its material where that is not the library's first, and its class in a copy."""
+    return f"{project.units.dn(size.dn)} {_kind_words(project, size)}".rstrip()
+
+
+def size_number(project: Project, size: PipeSize) -> str:
+    """The same without the letters of the nominal size, as a table takes it: "300", "300 clay"."""
+    return f"{project.units.dn_number(size.dn)} {_kind_words(project, size)}".rstrip()
+
+
+def _kind_words(project: Project, size: PipeSize) -> str:
+    first = next(iter(project.sizes.values())).material
+    twins = [s for s in project.sizes.values() if (s.material, s.dn) == (size.material, size.dn)]
+    grade = size.grade if len(twins) > 1 else ""
+    return f"{size.material if size.material != first or grade else ''} {grade}".strip()

@@ -8,9 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 from zumbert.app.panels.rows import Stack, label
 from zumbert.app.session import Session, State
 from zumbert.edits.labels import labels_put_back, set_label_fields
-from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
-
-WORDS = {"size": "DN"}
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 
 
 class LabelFields(QWidget):
@@ -30,8 +28,9 @@ class LabelFields(QWidget):
             grid = QGridLayout()
             grid.setContentsMargins(0, 0, 0, 2)
             grid.setVerticalSpacing(2)
-            for i, name in enumerate(fields):
-                box = QCheckBox(WORDS.get(name, name))
+            for i, field in enumerate(label_fields(fields)):
+                name = field.key
+                box = QCheckBox(field.title if field.title.isupper() else name)
                 box.setObjectName(f"{kind} say {name}")
                 box.setAccessibleName(f"Labels of {kind} say {name}")
                 box.clicked.connect(partial(self._ticked, kind))

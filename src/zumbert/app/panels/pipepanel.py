@@ -3,14 +3,15 @@
 from collections.abc import Callable
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
 from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.rangebar import Scale
+from zumbert.app.panels.ranges import drop_scale, invert_scale, slope_scale
 from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
@@ -18,20 +19,30 @@ from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
-from zumbert.checks.legal import end_range
-from zumbert.checks.limits import drop_limit, governing_drop, pipe_limit, standard_of
+from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
 from zumbert.checks.sentences import sentence
 from zumbert.checks.where import along, pipe_name
-from zumbert.edits.change import size_fits, size_words
+from zumbert.edits.change import size_fits
 from zumbert.edits.fields import set_field
 from zumbert.edits.fixes import fixes
 from zumbert.errors import EditError
-from zumbert.model.display import number
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.fields import PIPE_FIELDS, panel_fields
+from zumbert.model.ids import PipeId
 from zumbert.model.pipe import Bore, End
+from zumbert.model.project import size_words
 
 ENDS: tuple[End, End] = ("up", "down")
 WIDE = 288  # drawing units of the panel inside
+RANGED = (
+    "invert_up",
+    "invert_down",
+    "slope",
+    "cover",
+    "greatest_cover",
+    "drop_up",
+    "drop_down",
+)  # with bars of their own
+CLEAR = ("clear 1", "clear 2")
 FOLLOWS = (142, 62, 70)  # widths of the columns of what follows from a drag
 
 
@@ -83,23 +94,15 @@ class PipePanel(QWidget):
         whole.addSpacing(8)
         whole.addWidget(rule())
         whole.addSpacing(5)
-        for key, field in (
-            ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"),
-            ("most", None), ("drop_up", "drop_up"), ("drop_down", "drop_down"), ("clear 1", None), ("clear 2", None),
-        ):  # fmt: skip
-            row = ValueRow(self.pen, key, self._taker(field) if field else None)
-            row.field.setObjectName(f"value {key}")
-            self.rows[key] = row
-            if key == "slope":
-                Aside(row.field, self.session.units.understood)
-            whole.addWidget(row)
-        for key, field in (
-            ("up", "invert_up"), ("down", "invert_down"), ("slope", "slope"), ("cover", "cover"), ("drop_up", "drop_up"),
-            ("drop_down", "drop_down"),
-        ):  # fmt: skip
-            self.rows[key].bar.dragged = partial(self._dragged, field)
+        for field in panel_fields(PIPE_FIELDS):
+            row = self._add_row(whole, field.key, self._taker(field.key) if field.edit else None)
+            if field.edit:
+                row.bar.dragged = partial(self._dragged, field.key)
+        for key in CLEAR:
+            self._add_row(whole, key)
+        Aside(self.rows["slope"].field, self.session.units.understood)
         for end in ENDS:
-            self.rows[end].field.watched = partial(self._light, end)
+            self.rows[f"invert_{end}"].field.watched = partial(self._light, end)
         whole.addWidget(rule())
         whole.addSpacing(7)
         self.follow_title = label("Follows from this drag", "section")
@@ -115,6 +118,12 @@ class PipePanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(self.traits)
         whole.addStretch(1)
+
+    def _add_row(self, whole: Stack, key: str, take: Callable[[str], bool] | None = None) -> ValueRow:
+        row = self.rows[key] = ValueRow(self.pen, key, take)
+        row.field.setObjectName(f"value {key}")
+        whole.addWidget(row)
+        return row
 
     def _dragged(self, field: str, value: float | None, last: bool) -> None:
         """A range bar is dragged: the value is shown at once, and taken when the bar is let go; None gives it up."""
@@ -155,11 +164,13 @@ class PipePanel(QWidget):
         self.centre.setText(f"{u.long(f.length('centre-plan'))}")
         was = kept.pipes.get(self.pipe) if s.previewing else None
         held = s.hand.held if s.hand is not None else "up"
-        self._invert_row(facts, f, was, "up", held)
-        self._invert_row(facts, f, was, "down", held)
+        for field in panel_fields(PIPE_FIELDS):
+            if field.key not in RANGED:
+                self.rows[field.key].show_row(field.panel, field.text(facts, f))
+        for end in ENDS:
+            self._invert_row(facts, f, was, end, held)
+            self._drop_row(facts, f, end, kept if was is not None else None)
         self._limit_rows(facts, f, was)
-        self._drop_row(facts, "drop_up", f.pipe.up, kept if was is not None else None)
-        self._drop_row(facts, "drop_down", f.pipe.down, kept if was is not None else None)
         self._clear_rows(s)
         self._follow(s, f, was)
         if not s.previewing:
@@ -186,115 +197,56 @@ class PipePanel(QWidget):
         self.size_box.setToolTip("" if isinstance(now, Bore) else size_fits(project, self.pipe, now))
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
-        u = facts.units
-        where = facts.project.structures[f.pipe.at(end)].label
-        now = f.pipe.invert(end)
+        u, row = facts.units, self.rows[f"invert_{end}"]
+        title, now = f"Invert at {facts.project.structures[f.pipe.at(end)].label}", f.pipe.invert(end)
         before = was.pipe.invert(end) if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
         under = "" if before is None else f"was {u.level(before)}"
-        if f.pipe.keeps_end(end):
-            self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "held")
+        if f.pipe.keeps_end(end) or end == held:
+            row.show_row(title, u.level(now), None, under, "held" if f.pipe.keeps_end(end) else "stays, fixed end")
             return
-        if end == held:
-            self.rows[end].show_row(f"Invert at {where}", u.level(now), None, under, "stays, fixed end")
-            return
-        r = end_range(facts, f, end)
-        words = "no legal level" if r.empty else f"{u.level(r.low)} to {u.level(r.high)}"
-        scale = Scale(low=r.low, high=r.high, now=now, before=before, words=words)
-        self.rows[end].show_row(f"Invert at {where}", u.level(now), scale, under)
+        row.show_row(title, u.level(now), replace(invert_scale(facts, f, end), now=now, before=before), under)
 
     def _limit_rows(self, facts: Facts, f: PipeFacts, was: PipeFacts | None) -> None:
         u = facts.units
-
-        def limit(name: str) -> float:
-            return pipe_limit(facts.project, f.pipe, f.dn, name)
-
         slope = None if f.slope is None else f.slope * 100
         before = was.slope * 100 if was is not None and was.slope is not None else None
-        low, high, words = self._slopes(facts, f)
-        self.rows["slope"].show_row(
-            "Slope",
-            u.slope(f.slope),
-            Scale(low=low, high=high, now=slope, before=before, words=words),
-            u.other_slope(f.slope),
-        )
-        cover, old = f.cover, was.cover if was is not None else None
-        need, most = limit("cover_min"), limit("cover_max")
-        at = "" if cover is None else along(facts, f, cover.least_at)
-        self.rows["cover"].show_row(
-            "Least cover", u.length(cover.least if cover else None),
-            Scale(low=need, now=cover.least if cover else None, before=old.least if old else None,
-                  words=f"at least {u.length(need)}"),
-            at,
-        )  # fmt: skip
-        self.rows["most"].show_row(
-            "Greatest cover", u.length(cover.greatest if cover else None),
-            Scale(high=most, now=cover.greatest if cover else None, before=old.greatest if old else None,
-                  words=f"at most {u.length(most)}"),
-            "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources),
-        )  # fmt: skip
-
-    def _slopes(self, facts: Facts, f: PipeFacts) -> tuple[float | None, float | None, str]:
-        """The slopes (%) that every rule leaves, the kept end where it is, and what limits them in words."""
         hand = self.session.state.hand
         keep = hand.held if hand is not None and hand.pipe == self.pipe else self.session.state.held
-        end: End = "down" if keep == "up" else "up"
-        r = end_range(facts, f, end)
-        if r.empty:  # the other end leaves no level here: what the rule of slopes itself asks for
-            own = [pipe_limit(facts.project, f.pipe, f.dn, n) * 100 for n in ("slope_min", "slope_max")]
-            return own[0], own[1], _range_words(own[0], own[1], lambda v: number(v, 2))
-        fixed, sign = (f.pipe.invert_up, 1.0) if end == "down" else (f.pipe.invert_down, -1.0)
+        scale, tip = slope_scale(facts, f, keep)
+        self.rows["slope"].bar.tip(tip)
+        self.rows["slope"].show_row(
+            "Slope", u.slope(f.slope), replace(scale, now=slope, before=before), u.other_slope(f.slope)
+        )
+        cover, old = f.cover, was.cover if was is not None else None
+        need, most = (pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("cover_min", "cover_max"))
+        least, greatest = (None, None) if cover is None else (cover.least, cover.greatest)
+        at = "" if cover is None else along(facts, f, cover.least_at)
+        scale = Scale(low=need, now=least, before=old.least if old else None, words=f"at least {u.length(need)}")
+        self.rows["cover"].show_row("Least cover", u.length(least), scale, at)
+        scale = Scale(high=most, now=greatest, before=old.greatest if old else None, words=f"at most {u.length(most)}")
+        sources = "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources)
+        self.rows["greatest_cover"].show_row("Greatest cover", u.length(greatest), scale, sources)
 
-        def at(level: float | None) -> float | None:
-            return None if level is None or f.basis <= 0 else sign * (fixed - level) / f.basis * 100
-
-        ends = (at(r.high), r.high_rule), (at(r.low), r.low_rule)
-        (low, first), (high, then) = ends if end == "down" else ends[::-1]
-        self.rows["slope"].bar.tip(f"least by {_rule(first)}, greatest by {_rule(then)}")
-        return low, high, _range_words(low, high, lambda v: number(v, 2))
-
-    def _drop_range(self, facts: Facts, at: StructureId, drop: Drop) -> tuple[float | None, float | None, str]:
-        """The drops (m) that every rule leaves, the pipe's other end where it is, and what limits them."""
-        f, u = facts.pipes[self.pipe], facts.units
-        end: End = "up" if f.pipe.up == at else "down"
-        r = end_range(facts, f, end)
-        if r.empty:  # the other end leaves no level here: what the rules of drops themselves ask for
-            need = drop_limit(facts.project, facts.project.structures[at], drop.deflection)
-            inlet = facts.pipes[drop.inlet]
-            most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
-            return need, most, _range_words(need, most, u.level)
-        level, sign = (f.pipe.invert_up, -1.0) if end == "up" else (f.pipe.invert_down, 1.0)
-        both = [None if v is None else drop.drop + sign * (v - level) for v in (r.low, r.high)]
-        rules = [r.low_rule, r.high_rule]
-        if sign < 0:
-            both, rules = both[::-1], rules[::-1]
-        row = self.rows["drop_up" if end == "up" else "drop_down"]
-        row.bar.tip(f"least by {_rule(rules[0])}, greatest by {_rule(rules[1])}")
-        return both[0], both[1], _range_words(both[0], both[1], u.level)
-
-    def _drop_row(self, facts: Facts, key: str, at: StructureId, kept: Facts | None) -> None:
+    def _drop_row(self, facts: Facts, f: PipeFacts, end: End, kept: Facts | None) -> None:
         """The drop against the run's own neighbour: of several the least."""
-        u = facts.units
+        at, row = f.pipe.at(end), self.rows[f"drop_{end}"]
         worst = governing_drop(facts, self.pipe, at)
-        row = self.rows[key]
         row.setVisible(worst is not None)
         if worst is None:
             return
-        inlet = facts.pipes[worst.inlet]
         old = None
         if kept is not None and at in kept.structures:
-            old = next(
-                (d.drop for d in kept.structures[at].drops if (d.inlet, d.outlet) == (worst.inlet, worst.outlet)), None
-            )
-        label_ = facts.project.structures[at].label
-        under = f"from {facts.project.structures[inlet.pipe.up].label}"
-        low, high, words = self._drop_range(facts, at, worst)
+            both = (worst.inlet, worst.outlet)
+            old = next((d.drop for d in kept.structures[at].drops if (d.inlet, d.outlet) == both), None)
+        names = facts.project.structures
+        scale, tip = drop_scale(facts, f, end, worst)
+        if tip:
+            row.bar.tip(tip)
         row.show_row(
-            f"Drop at {label_}",
-            u.level(worst.drop),
-            Scale(low=low, high=high, now=worst.drop, before=old, words=words),
-            under,
-        )
+            f"Drop at {names[at].label}", facts.units.level(worst.drop), replace(scale, now=worst.drop, before=old),
+            f"from {names[facts.pipes[worst.inlet].pipe.up].label}",
+        )  # fmt: skip
 
     def _clear_rows(self, s: State) -> None:
         """The room to what crosses it, the least first: in space, over whole lengths."""
@@ -397,13 +349,3 @@ class PipePanel(QWidget):
             project, text = fix.project, fix.text
             button = FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project))
             self.found.addWidget(button)
-
-
-def _rule(name: str | None) -> str:
-    return "nothing" if name is None else rule_of(name).title.lower()
-
-
-def _range_words(low: float | None, high: float | None, show: Callable[[float | None], str]) -> str:
-    if low is None or high is None:
-        return f"at least {show(low)}" if low is not None else f"at most {show(high)}" if high is not None else ""
-    return f"{show(low)} to {show(high)}"

@@ -14,7 +14,7 @@ from zumbert.app.panels.traits import Traits
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected
-from zumbert.edits.change import fits, size_fits, size_words
+from zumbert.edits.change import fits, size_fits
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
@@ -22,6 +22,7 @@ from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.pipe import Pipe
+from zumbert.model.project import size_words
 from zumbert.model.structure import Structure
 
 MANY = 200  # things: of more it is not told which types and sizes fit them

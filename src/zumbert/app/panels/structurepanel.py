@@ -6,6 +6,7 @@ from math import degrees
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.app.panels.fields import WHY, Combo, ValueField, offer
 from zumbert.app.panels.found import show_findings
@@ -17,10 +18,13 @@ from zumbert.app.values import edit_field
 from zumbert.checks.rim import off_surface
 from zumbert.edits.change import fits
 from zumbert.edits.fixes import fixes
+from zumbert.fields import STRUCTURE_FIELDS, panel_fields
 from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.structure import Anchored
 
+TALL = ("rim", "sump")  # rows with a second line
+SURFACES = {"ground": "existing", "design": "design"}  # fields that say which surface they come from
 CELLS = (60, 40, 30, 54, 46, 46)  # drawing units: widths of the columns of pipes
 
 
@@ -63,14 +67,14 @@ class StructurePanel(QWidget):
         whole.addWidget(self.fit)
         whole.addSpacing(4)
         whole.addWidget(rule())
-        place = self.session.state.shown.project.structures[self.structure].place
-        fields = ("chainage", "offset") if isinstance(place, Anchored) else ("x", "y")
-        for key in (*fields, "ground", "design", "rim", "depth", "sump", "next_slope"):
-            take = self._taker(key) if key in (*fields, "rim", "next_slope") else None
-            row = ValueRow(self.pen, key, take)
-            row.field.setObjectName(f"value {key}")
-            row.setFixedHeight(39 if key in ("rim", "sump") else 27)
-            self.rows[key] = row
+        record = self.session.state.shown.project.structures[self.structure]
+        for field in panel_fields(STRUCTURE_FIELDS):
+            if not field.when(record):
+                continue
+            row = ValueRow(self.pen, field.key, self._taker(field.key) if field.edit else None)
+            row.field.setObjectName(f"value {field.key}")
+            row.setFixedHeight(39 if field.key in TALL else 27)
+            self.rows[field.key] = row
             whole.addWidget(row)
         whole.addWidget(rule())
         whole.addWidget(label("Pipes here", "section"))
@@ -102,7 +106,6 @@ class StructurePanel(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        u = s.units
         facts = s.shown.facts
         f = facts.structures.get(self.structure)
         if f is None:
@@ -117,29 +120,12 @@ class StructurePanel(QWidget):
         if not s.previewing:
             self._types(facts)
         self.traits.refresh(s)
-        p, names = f.place, s.shown.facts.surfaces
-        for key, value in (
-            ("chainage", u.chainage(p.chainage)), ("offset", u.offset(p.offset)),
-            ("x", u.coordinate(p.x, 3)), ("y", u.coordinate(p.y, 3)), ("ground", u.level(p.ground)), ("design", u.level(p.design)),
-            ("depth", u.level(f.depth)),
-        ):  # fmt: skip
-            if key in self.rows:
-                source = {"ground": names.name("existing"), "design": names.name("design")}.get(key, "")
-                aside = source if getattr(p, key, None) is not None else ""
-                title = "Depth to invert" if key == "depth" else key.capitalize()
-                self.rows[key].show_row(title, value, None, "", aside)
-        follows = f"follows {names.name(p.rim_from)}"
-        if p.rim_from == "fixed":
-            off = off_surface(f)
-            follows = "fixed level" if off is None else f"fixed, {u.step(off[0])} off"
-        self.rows["rim"].show_row("Rim", u.level(p.rim), None, "" if p.rim is None else follows)
-        under = "fixed" if r.sump is not None else "from the lowest invert"
-        floating = f.sump_level is not None and f.place.ground is not None and f.sump_level > f.place.ground
-        under = "lies over the ground!" if floating else under
-        self.rows["sump"].show_row("Sump level", u.level(f.sump_level), None, under)
+        for key, row in self.rows.items():
+            field = STRUCTURE_FIELDS[key]
+            under, aside = _beside(facts, f, key)
+            laid = key == "next_slope" and r.next_slope is None
+            row.show_row(field.panel, "as laid" if laid else field.text(facts, f), None, under, aside)
         self.rows["next_slope"].setVisible(not f.pipes_out and kind.kind not in ENDS)
-        laid = "as laid" if r.next_slope is None else u.slope(r.next_slope)
-        self.rows["next_slope"].show_row("Next slope", laid, None, "", "of the next pipe down")
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))
         self._mends(s)
@@ -212,3 +198,19 @@ class StructurePanel(QWidget):
     def _typed(self, i: int, what: str, text: str) -> bool:
         pipe, end = self._ends[i]
         return edit_field(self.session, pipe, f"{what}_{end}", text)
+
+
+def _beside(facts: Facts, f: StructureFacts, key: str) -> tuple[str, str]:
+    """What stands under the name of a row, and beside its value."""
+    p, u, names = f.place, facts.units, facts.surfaces
+    if key in SURFACES and getattr(p, key) is not None:
+        return "", names.name(SURFACES[key])
+    if key == "rim" and p.rim is not None:
+        off = off_surface(f) if p.rim_from == "fixed" else None
+        fixed = "fixed level" if off is None else f"fixed, {u.step(off[0])} off"
+        return fixed if p.rim_from == "fixed" else f"follows {names.name(p.rim_from)}", ""
+    if key == "sump":
+        floating = f.sump_level is not None and p.ground is not None and f.sump_level > p.ground
+        under = "fixed" if f.structure.sump is not None else "from the lowest invert"
+        return "lies over the ground!" if floating else under, ""
+    return "", "of the next pipe down" if key == "next_slope" else ""

@@ -16,13 +16,11 @@ from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.sentences import sentence
-from zumbert.edits.change import size_number
 from zumbert.edits.fields import CellEdit
-from zumbert.edits.several import STATUSES
-from zumbert.exchange.tables import Cell, Column, Table, library_table, pipe_table, structure_table
+from zumbert.exchange.tables import Column, Table, columns_of, library_table, pipe_table, structure_table
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Cell, Field
 from zumbert.model.library import FIELDS as LIBRARY
-from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS, Shelf
-from zumbert.model.structure import Anchored
+from zumbert.model.library import Shelf
 
 Kind = Literal["structures", "pipes", "types", "sizes"]
 
@@ -38,27 +36,12 @@ KINDS: dict[Kind, str] = {
 SHELVES = ("types", "sizes")
 
 
-FIELDS: dict[Kind, dict[str, str]] = {
-    "structures": {
-        "Structure": "label", "Type": "type", "Chainage": "chainage", "Offset": "offset", "x": "x", "y": "y",
-        "Rim": "rim", "Status": "status", "Network": "network",
-    },
-    "pipes": {
-        "DN": "size", "Invert up": "invert_up", "Invert down": "invert_down", "Slope": "slope", "Least cover": "cover",
-        "Status": "status", "Network": "network",
-    },
-    "types": {f.head: f"types.{f.name}" for f in TYPE_FIELDS},
-    "sizes": {f.head: f"sizes.{f.name}" for f in SIZE_FIELDS},
-}  # fmt: skip
-
-
-NUMBERS = frozenset(("chainage", "offset", "x", "y", "rim", "invert_up", "invert_down"))
+def fields(kind: Kind) -> list[Field]:
+    """The fields that are the columns of a table of structures or pipes."""
+    return columns_of(STRUCTURE_FIELDS if kind == "structures" else PIPE_FIELDS)
 
 
 REMARKS = Column("Remarks", of="text")
-
-
-PLACES = {"chainage": True, "offset": True, "x": False, "y": False}  # fields of anchored places, or of free ones
 
 
 def table_of(s: State, kind: Kind) -> Table:
@@ -93,13 +76,27 @@ class RecordModel(QAbstractTableModel):
         if not same:
             self.beginResetModel()
         old, self.ids, self.table, self.texts = self.texts, ids, table, texts
-        self.fields = [FIELDS[self.kind].get(c.head) for c in table.columns]
+        self.fields = self._fields()
         if not same:
             self.endResetModel()
             return
         for i, (a, b) in enumerate(zip(old, texts, strict=True)):
             if a != b:
                 self.dataChanged.emit(self.index(i, 0), self.index(i, len(table.columns) - 1))
+
+    def _fields(self) -> list[str | None]:
+        """The field of each column; None where it cannot be typed over."""
+        if self.kind in SHELVES:
+            shelf = cast("Shelf", self.kind)
+            return [f"{shelf}.{f.name}" for f in LIBRARY[shelf]] + [None]
+        first, *rest = (f.key if f.edit else None for f in fields(self.kind))
+        return [first, None, *rest]
+
+    def _field(self, column: int) -> Field | None:
+        """The field of a column of structures or pipes."""
+        return dict(((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()).get(
+            self.fields[column] or ""
+        )
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.ids)
@@ -114,14 +111,12 @@ class RecordModel(QAbstractTableModel):
 
     def editable(self, row: int, column: int) -> bool:
         """Whether a cell can be typed over: what is derived cannot, nor a chainage of a free structure."""
-        field = self.fields[column]
-        if field is None:
+        if self.fields[column] is None:
             return False
-        if field in PLACES:
-            project = self.session.state.kept.project
-            record = project.structures.get(self.ids[row])
-            return record is not None and isinstance(record.place, Anchored) == PLACES[field]
-        return True
+        if self.kind in SHELVES:
+            return True
+        field, record = self._field(column), getattr(self.session.state.kept.project, self.kind).get(self.ids[row])
+        return field is not None and record is not None and field.when(record)
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         out = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
@@ -153,19 +148,14 @@ class RecordModel(QAbstractTableModel):
 
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
-        project = self.session.state.kept.project
-        field = self.fields[column]
-        if field == "size":
-            return [size_number(project, z) for z in project.sizes.values() if z.allowed]
-        shelf, _, name = (field or "").partition(".")
-        if name:
-            found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
-            return ["yes", "no"] if found.of == "yes" else list(found.words)
-        lists: dict[str, list[str]] = {
-            "type": [t.name for t in project.types.values() if t.allowed],
-            "status": list(STATUSES), "network": [n.name for n in project.networks.values()],
-        }  # fmt: skip
-        return lists.get(field or "", [])
+        field = self._field(column)
+        if field is not None:
+            return [] if field.choices is None else field.choices(self.session.state.kept.project)
+        shelf, _, name = (self.fields[column] or "").partition(".")
+        if not name:
+            return []
+        found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
+        return ["yes", "no"] if found.of == "yes" else list(found.words)
 
     def cell_edits(self, rows: list[int], columns: list[int], cells: list[list[str]]) -> list[CellEdit] | str:
         """Pasted texts as edits, or the sentence that says which cell does not fit."""
@@ -185,8 +175,16 @@ class RecordModel(QAbstractTableModel):
                 field = self.fields[column]
                 if field is None or not self.editable(row, column):
                     return f'{where}: "{text}" cannot go there, it follows from other values. Nothing was pasted.'
-                out.append(CellEdit(self.ids[row], field, _value(field, text.strip()), where))
+                out.append(CellEdit(self.ids[row], field, self._value(column, field, text.strip()), where))
         return out
+
+    def _value(self, column: int, field: str, text: str) -> str:
+        """A pasted number is a value, never a step from now."""
+        known = self._field(column)
+        steps = known is not None and known.kind.number and known.stored
+        if steps and text[:1] in ("+", "-", "\u2212") and text[1:]:
+            return f"={text.removeprefix('+')}"
+        return _meant(field, text)
 
 
 def _text(value: Cell, column: Column) -> str:
@@ -213,13 +211,6 @@ def _natural(text: str) -> tuple[Any, ...]:
 def _meant(field: str, text: str) -> str:
     """A slope's column is in per cent; another way of writing it says so itself."""
     return f"{text}%" if field == "slope" and not text.endswith("%") and ":" not in text else text
-
-
-def _value(field: str, text: str) -> str:
-    """A pasted number is a value, never a step from now."""
-    if field in NUMBERS and text[:1] in ("+", "-", "\u2212") and text[1:]:
-        return f"={text.removeprefix('+')}"
-    return _meant(field, text)
 
 
 class Sorted(QSortFilterProxyModel):

@@ -9,13 +9,13 @@ from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
 from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
-from zumbert.edits.change import size_words
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import named_road, number, typed_chainage
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId, SizeKey, TypeKey
+from zumbert.model.project import size_words
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session

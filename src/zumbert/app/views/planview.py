@@ -24,7 +24,9 @@ from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, StraightSight, fitted, scale_of
 from zumbert.drawing.targets import Targets
 from zumbert.edits.join import nearest_distance
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.geometry.alignment import Alignment
+from zumbert.model.project import Settings
 
 MARGIN = 256  # drawing units that a map is drawn beyond the view
 REACH = 70.0  # m to each side of a straightened run
@@ -32,9 +34,14 @@ BEYOND = 120.0  # m that a straightened plan goes on past both ends of its line
 WORKING = (100.0, 600.0)  # ratios of scales at which one works on a single thing
 
 
-# what of the state a plan shows, and the fields of labels that no level changes
+# what of the state a plan shows
 LOOKS = ("pipes", "structures", "shows", "straight", "cursor", "thing", "part", "lit", "stage", "run_key")
-FIXED = frozenset({"label", "type", "size", "chainage", "offset"})
+
+
+def _says_levels(settings: Settings) -> bool:
+    """Whether a label says what a level changes."""
+    both = ((STRUCTURE_FIELDS, settings.structure_label), (PIPE_FIELDS, settings.pipe_label))
+    return any(f.kind.with_levels for fields, chosen in both for f in label_fields(fields) if f.key in chosen)
 
 
 def _told(v: Value, key: str) -> list[tuple[object, ...]]:
@@ -161,7 +168,7 @@ class PlanView(DrawingView):
         if any(getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n) for n in LOOKS):
             return False
         settings = b.project.settings
-        if not {*settings.structure_label, *settings.pipe_label} <= FIXED or (old.run is None) != (new.run is None):
+        if _says_levels(settings) or (old.run is None) != (new.run is None):
             return False
         if a is b:
             return True

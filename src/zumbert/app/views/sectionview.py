@@ -17,7 +17,7 @@ from zumbert.app.tools.tool import Place
 from zumbert.app.views.making import Making, Steps, inked
 from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
 from zumbert.drawing.handles import handles, lit_end, lit_place
-from zumbert.drawing.levelrows import ROW, ROW_NAMES, USUAL, pipe_rows, rows_height, rows_shown
+from zumbert.drawing.levelrows import ROW, pipe_rows, row_names, rows_height, rows_shown
 from zumbert.drawing.longsection import SectionMarks, section_marks, section_steps
 from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
 from zumbert.drawing.picture import Part
@@ -399,7 +399,7 @@ class SectionView(DrawingView):
         picture = self.session.state.picture
         shown = [r[0] for r in (*rows_shown(picture), *pipe_rows(picture))]
         i = int((y - self.sight.height) // ROW)
-        now = list(picture.facts.project.settings.rows or USUAL)
+        now = list(picture.facts.project.settings.rows or row_names(usual=True))
         if 0 <= i < len(shown):
             at = now.index(shown[i])
             for text, to in ((f"Move {shown[i]} up", at - 1), (f"Move {shown[i]} down", at + 1)):
@@ -407,7 +407,7 @@ class SectionView(DrawingView):
                 moved.insert(max(0, to), moved.pop(at))
                 menu.addAction(text).triggered.connect(lambda _=False, rows=moved: self._set_rows(rows))
             menu.addSeparator()
-        for name in ROW_NAMES:
+        for name in row_names():
             action = menu.addAction(name)
             action.setCheckable(True)
             action.setChecked(name in now)
