@@ -1,6 +1,7 @@
 """Runs: the paths that a long section can show, from an outfall upwards, and roads."""
 
 from collections.abc import Iterator, Sequence
+from operator import is_
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -58,6 +59,7 @@ class Run(NamedTuple):
     near: tuple[PipeId, ...] = ()  # pipes that may cross it
     anchors: tuple[RoadId | None, ...] = ()  # the roads that its structures are anchored to
     plan: object = None  # the spans that it was laid out by: the same ones lay it out the same
+    made: tuple[object, ...] = ()  # the facts and records that it was made from
 
 
 def run_keys(project: Project, facts: Facts) -> list[RunKey]:
@@ -168,10 +170,20 @@ def _name(project: Project, head: StructureId, bottom: StructureId) -> str:
 def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
     """The run of a key; None where the structure or road is gone, or stands nowhere.
 
-    What does not depend on levels is taken from an earlier run of the key where nothing has moved in plan since.
+    An earlier run of the key stays the same object where nothing that it was made from has changed; what of it does not depend
+    on levels is taken over where nothing has moved in plan since.
     """
-    if before is not None and (before.key != key or before.plan is not facts.spans):
+    if before is not None and before.key != key:
         before = None
+    if before is not None:
+        now = _made_from(facts, before, fresh=True)
+        if len(now) == len(before.made) and all(map(is_, now, before.made)):
+            return before
+    made = _run(facts, key, before if before is not None and before.plan is facts.spans else None)
+    return None if made is None else made._replace(made=_made_from(facts, made))
+
+
+def _run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
     project = facts.project
     if key.kind == "road":
         return _road_run(facts, RoadId(key.id), before) if key.id in project.roads else None
@@ -218,7 +230,7 @@ def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey, before:
     return _laid_out(facts, key, name, structures, reaches, before)
 
 
-def made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]:
+def _made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]:
     """The facts and records that a run is made from and its drawing shows: the same objects make the same run.
 
     With `fresh` the pipes that are new in these facts and come across it count as well.
@@ -228,7 +240,7 @@ def made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]
         facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
         p.structures if run.key.kind == "road" else None, p.trench_types, p.runs, p.pins,
     )  # fmt: skip
-    came = crosses(facts, facts.since.pipes, run.reaches, run.corners, run.at) if fresh else ()
+    came = crosses(facts, facts.made.fresh("pipes"), run.reaches, run.corners, run.at) if fresh else ()
     return (
         *world,
         came,

@@ -12,9 +12,11 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span, reach_along
+from zumbert.analysis.stages import Derived, Read, Stage, derive, joined
 from zumbert.analysis.surfaces import Surfaces, levels
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, level_at, lower
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
@@ -55,34 +57,29 @@ class Trenches(Struct, frozen=True, kw_only=True, eq=False):
     """Trenches and pits of a project; a structure without a chamber has no pit."""
 
     facts: Facts
+    made: Derived
     pipes: dict[str, TrenchFacts]
     pits: dict[str, PitFacts]
 
 
 def trenches(facts: Facts, previous: Trenches | None = None) -> Trenches:
     """All trenches and pits; those of unchanged facts are kept. A trench goes by its pipe and by the pits at both its ends."""
-    project = facts.project
-    keep = previous is not None and _same_types(project, previous.facts.project)
-    old_pipes = previous.pipes if previous is not None and keep else {}
-    old_pits = previous.pits if previous is not None and keep else {}
-    stood = previous.facts.project.structures if previous is not None else {}
-    pipes: dict[str, TrenchFacts] = {}
-    for key, f in facts.pipes.items():
-        old = old_pipes.get(key)
-        ends = (f.pipe.up, f.pipe.down)
-        if old is None or old.pipe is not f or any(stood.get(k) is not project.structures[k] for k in ends):
-            old = trench_of(facts, f)
-        pipes[key] = old
-    pits: dict[str, PitFacts] = {}
-    for skey, s in facts.structures.items():
-        if project.types[s.structure.type].inside:
-            had = old_pits.get(skey)
-            pits[skey] = had if had is not None and had.structure is s else pit_of(facts, s)
-    return Trenches(facts=facts, pipes=pipes, pits=pits)
+    records = facts.project.structures
+    world = ("project.types", "project.trench_types", "project.networks")
 
+    def dug(now: Derived, keys: list[PipeId]) -> list[TrenchFacts]:
+        return [trench_of(facts, facts.pipes[k]) for k in keys]
 
-def _same_types(project: Project, before: Project) -> bool:
-    return project.trench_types == before.trench_types and project.networks == before.networks
+    def pits(now: Derived, keys: list[StructureId]) -> list[PitFacts | None]:
+        inside = {k: facts.project.types[records[k].type].inside for k in keys}
+        return [pit_of(facts, facts.structures[k]) if inside[k] else None for k in keys]
+
+    stages = (
+        Stage(name="trenches", each="pipes", reads=(Read("pipes"), Read("project.structures", via=joined)), world=world, make=dug),
+        Stage(name="pits", each="structures", reads=(Read("structures"),), world=world, make=pits),
+    )  # fmt: skip
+    made = derive(stages, facts.project, None if previous is None else previous.made, facts.made)
+    return Trenches(facts=facts, made=made, pipes=made["trenches"], pits=made["pits"])
 
 
 def trench_type(project: Project, of: Pipe | Structure) -> TrenchType:

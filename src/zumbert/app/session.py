@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from zumbert.analysis import Facts, analyse
-from zumbert.analysis.runs import Run, RunKey, made_from, run, run_keys, run_with
+from zumbert.analysis.runs import Run, RunKey, run, run_keys, run_with
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import Hand
@@ -124,7 +124,7 @@ class Session(QObject):
         self._saved_value: Value | None = v
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
-        self._run_made: tuple[Run | None, tuple[object, ...]] = (None, ())
+        self._run_made: Run | None = None
         self.state = State(
             shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True,
             way=first_way(project),
@@ -247,12 +247,8 @@ class Session(QObject):
         """The run of a key; the same object as before where nothing that it is made from has changed."""
         if key is None:
             return None
-        before, parts = self._run_made
-        if before is not None and before.key == key and same(made_from(v.facts, before, True), parts):
-            return before
-        made = run(v.facts, key, before)
-        self._run_made = made, made_from(v.facts, made) if made is not None else ()
-        return made
+        self._run_made = run(v.facts, key, self._run_made)
+        return self._run_made
 
     @property
     def undo_name(self) -> str | None:

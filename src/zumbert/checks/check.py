@@ -1,13 +1,13 @@
 """All rules over all facts; only what changed since is judged anew."""
 
 from bisect import bisect_left
-from collections.abc import Mapping
+from collections.abc import Callable
 from functools import cached_property
 from itertools import chain
-from typing import Any, TypeVar
+from typing import Any, Literal
 
-from zumbert.analysis.changed import changed
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.stages import Derived, Read, Stage, derive
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
 from zumbert.checks.connectivity import NO_OUTFALL, UNATTACHED_END
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
@@ -15,7 +15,6 @@ from zumbert.checks.finding import FIRM, Finding, Rule
 from zumbert.checks.land import LAND
 from zumbert.checks.rim import CHAMBER_DEPTH, RIM_ABOVE_CROWNS, RIM_ON_SURFACE
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
-from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import Project
 
 RULES: dict[str, Rule] = {
@@ -27,7 +26,6 @@ RULES: dict[str, Rule] = {
     )
 }  # fmt: skip
 
-K = TypeVar("K")
 Found = dict[Any, tuple[Finding, ...]]
 Place = tuple[int, int, str, str, str, float]
 
@@ -46,6 +44,7 @@ class Findings(tuple[Finding, ...]):
     """Findings in the order of the rules, then of the pipes and structures as they were made; with what they were found from."""
 
     facts: Facts
+    made: Derived
     by_pipe: Found
     by_structure: Found
     places: list[Place]  # the sort keys of the findings, in their order
@@ -66,34 +65,51 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
 
     A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not judged.
     """
-    if previous is None or not _same_limits(project, previous.facts.project):
-        by_pipe = _judged(facts, facts.pipes, _of("pipe"))
-        by_structure = _judged(facts, facts.structures, _of("structure"))
-        found = sorted(chain.from_iterable([*by_pipe.values(), *by_structure.values()]), key=_place)
-        return _findings(facts, by_pipe, by_structure, found, [_place(f) for f in found])
-    pipes, structures = new_since(facts, previous.facts)
-    by_pipe, lost, won = _rejudged(facts, facts.pipes, pipes, previous.by_pipe, _of("pipe"))
-    by_structure, more_lost, more_won = _rejudged(
-        facts, facts.structures, structures, previous.by_structure, _of("structure")
-    )
+    made = derive(_stages(facts), project, None if previous is None else previous.made, facts.made)
+    out = _all(made) if previous is None else _some(made, previous)
+    out.facts, out.made, out.by_pipe, out.by_structure = facts, made, made["by_pipe"], made["by_structure"]
+    return out
+
+
+def _all(made: Derived) -> Findings:
+    found = sorted(chain.from_iterable([*made["by_pipe"].values(), *made["by_structure"].values()]), key=_place)
+    out = Findings(found)
+    out.places = [_place(f) for f in found]
+    return out
+
+
+def _some(made: Derived, previous: Findings) -> Findings:
+    """Earlier findings with those that went taken out and those that came put in where they stand."""
+    lost, won = list[Finding](), list[Finding]()
+    for name in ("by_pipe", "by_structure"):
+        for key in chain(*made.changes(name, previous.made)):
+            lost += previous.made[name].get(key, ())
+            won += made[name].get(key, ())
     found, places = list(previous), previous.places.copy()
-    for finding in chain(lost, more_lost):
+    for finding in lost:
         i = bisect_left(places, _place(finding))
         del found[i], places[i]
-    for finding in chain(won, more_won):
+    for finding in won:
         i = bisect_left(places, _place(finding))
         found.insert(i, finding)
         places.insert(i, _place(finding))
-    out = _findings(facts, by_pipe, by_structure, found, places)
-    out.breaches = previous.breaches + sum(f.severity == "breach" for f in chain(won, more_won))
-    out.breaches -= sum(f.severity == "breach" for f in chain(lost, more_lost))
-    return out
-
-
-def _findings(facts: Facts, by_pipe: Found, by_structure: Found, found: list[Finding], places: list[Place]) -> Findings:
     out = Findings(found)
-    out.facts, out.by_pipe, out.by_structure, out.places = facts, by_pipe, by_structure, places
+    out.places = places
+    out.breaches = previous.breaches + sum(f.severity == "breach" for f in won)
+    out.breaches -= sum(f.severity == "breach" for f in lost)
     return out
+
+
+LIMITS = ("project.land", "project.standards", "project.networks", "project.types")  # what every finding hangs on
+
+
+def _stages(facts: Facts) -> tuple[Stage, Stage]:
+    """The findings of each pipe and of each structure."""
+    return (
+        Stage(name="by_pipe", each="pipes", reads=(Read("pipes"),), world=LIMITS, make=_judged(facts, "pipe")),
+        Stage(name="by_structure", each="structures", reads=(Read("structures"), Read("stranded")), world=LIMITS,
+              make=_judged(facts, "structure")),
+    )  # fmt: skip
 
 
 def _of(what: str) -> tuple[Rule, ...]:
@@ -106,56 +122,14 @@ def _place(f: Finding) -> Place:
     return list(RULES).index(f.rule), len(about), about, inlet, outlet, f.limit or 0.0
 
 
-def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
-    """The pipes and structures whose facts or findings may not be what they were, those gone included."""
-    if facts.since.before is old.since.token:
-        gone_pipes = [k for k in old.pipes if k not in facts.pipes] if len(old.pipes) != len(facts.pipes) else []
-        same = len(old.structures) == len(facts.structures)
-        gone = [] if same else [k for k in old.structures if k not in facts.structures]
-        pipes, structures = [*facts.since.pipes, *gone_pipes], [*facts.since.structures, *gone]
-    else:
-        new, lost = changed(old.pipes, facts.pipes)
-        pipes = [*new, *lost]
-        fresh, gone = changed(old.structures, facts.structures)
-        structures = [*fresh, *gone]
-    if facts.stranded is not old.stranded:
-        keys = facts.stranded.keys() | old.stranded.keys()
-        structures += [k for k in keys if facts.stranded.get(k) != old.stranded.get(k) and k not in structures]
-    return pipes, structures
+def _judged(facts: Facts, what: Literal["pipe", "structure"]) -> Callable[[Derived, list[Any]], list[Any]]:
+    """What each pipe or structure breaks; None for nothing."""
+    rules, things = _of(what), facts.pipes if what == "pipe" else facts.structures
 
+    def make(now: Derived, keys: list[Any]) -> list[Any]:
+        return [_tested(facts, things[k], rules) or None for k in keys]
 
-def _same_limits(project: Project, before: Project) -> bool:
-    return (
-        project.land is before.land
-        and project.standards == before.standards
-        and project.networks == before.networks
-        and project.types == before.types
-    )
-
-
-def _judged(facts: Facts, things: Mapping[K, Any], rules: tuple[Rule, ...]) -> Found:
-    out: Found = {}
-    for key, fact in things.items():
-        found = _tested(facts, fact, rules)
-        if found:
-            out[key] = found
-    return out
-
-
-def _rejudged(
-    facts: Facts, things: Mapping[K, Any], keys: list[K], before: Found, rules: tuple[Rule, ...]
-) -> tuple[Found, list[Finding], list[Finding]]:
-    """Findings by thing with some things judged anew, and the findings that went and came."""
-    if not keys:
-        return before, [], []
-    out, lost, won = before.copy(), list[Finding](), list[Finding]()
-    for key in keys:
-        lost += out.pop(key, ())
-        found = _tested(facts, things[key], rules) if key in things else ()
-        if found:
-            out[key] = found
-            won += found
-    return out, lost, won
+    return make
 
 
 def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:

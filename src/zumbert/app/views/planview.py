@@ -8,13 +8,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
 from zumbert.analysis import Facts
+from zumbert.analysis.facts import new_since
 from zumbert.analysis.runs import RunKey
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State, Value
 from zumbert.app.tools.tool import Place
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView, Layer, Stretched, same
-from zumbert.checks.check import new_since
 from zumbert.drawing.groundplan import base, ground_targets, thing_halo
 from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
@@ -34,8 +34,13 @@ BEYOND = 120.0  # m that a straightened plan goes on past both ends of its line
 WORKING = (100.0, 600.0)  # ratios of scales at which one works on a single thing
 
 
-# what of the state a plan shows
-LOOKS = ("pipes", "structures", "shows", "straight", "cursor", "thing", "part", "lit", "stage", "run_key")
+UNSEEN = {
+    "shown",
+    "run",
+    "trenches",
+    "place",
+    "hint",
+}  # what of the state no plan shows, or what is looked at by itself
 
 
 def _says_levels(settings: Settings) -> bool:
@@ -165,7 +170,11 @@ class PlanView(DrawingView):
         a, b = old.shown, new.shown
         if a.facts.spans is not b.facts.spans or a.facts.places is not b.facts.places or new.stage == "ground":
             return False
-        if any(getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n) for n in LOOKS):
+        if any(
+            getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n)
+            for n in State.__struct_fields__
+            if n not in UNSEEN
+        ):
             return False
         settings = b.project.settings
         if _says_levels(settings) or (old.run is None) != (new.run is None):

@@ -10,7 +10,6 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
-from zumbert.analysis.runs import made_from
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
@@ -197,7 +196,7 @@ class SectionView(DrawingView):
             return (s.shown,)
         picture = s.picture
         keys = [*(r.pipe for r in s.run.reaches), *(k for k, _ in s.run.structures)]
-        return (*made_from(s.shown.facts, s.run), *(picture.found(k) for k in keys))
+        return (*s.run.made, *(picture.found(k) for k in keys))
 
     def _network(self) -> list[Mark]:
         s = self.session.state

@@ -18,11 +18,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.tools.tool import Place, Tool
-from zumbert.checks.check import new_since
 from zumbert.drawing.marks import Mark, Target
 from zumbert.drawing.targets import Targets
 
