@@ -136,6 +136,27 @@ def same_structure(a, b):
     assert set(a.drops) == set(b.drops)
 
 
+def same(project, facts, findings, dug):
+    """Holds what was kept against what is computed anew, which it gives."""
+    whole = analyse(project)
+    assert (facts.places, facts.stranded) == (whole.places, whole.stranded)
+    assert set(facts.pipes) == set(whole.pipes) == set(project.pipes)
+    assert set(facts.structures) == set(whole.structures) == set(project.structures)
+    for k in project.pipes:
+        same_pipe(facts.pipes[k], whole.pipes[k])
+    for k in project.structures:
+        same_structure(facts.structures[k], whole.structures[k])
+    found = check(project, whole)
+    assert [(f.key, sentence(facts, f)) for f in findings] == [(f.key, sentence(whole, f)) for f in found]
+    anew = trenches(whole)
+    for kept, made in ((dug.pipes, anew.pipes), (dug.pits, anew.pits)):
+        assert kept.keys() == made.keys()
+        for k, d in kept.items():
+            names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure")]
+            assert [getattr(d, n) for n in names] == [getattr(made[k], n) for n in names], k
+    return whole
+
+
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_a_hundred_random_edits(seed):
     rng = np.random.default_rng(seed)
@@ -159,24 +180,7 @@ def test_a_hundred_random_edits(seed):
         findings, dug = check(project, facts, findings), trenches(facts, dug)
         done += 1
         if done % 10 == 0:
-            whole = analyse(project)
-            assert facts.places == whole.places
-            assert facts.stranded == whole.stranded
-            assert set(facts.pipes) == set(whole.pipes) == set(project.pipes)
-            assert set(facts.structures) == set(whole.structures) == set(project.structures)
-            for key in project.pipes:
-                same_pipe(facts.pipes[key], whole.pipes[key])
-            for key in project.structures:
-                same_structure(facts.structures[key], whole.structures[key])
-            assert sorted(map(repr, findings)) == sorted(map(repr, check(project, whole)))
-            assert [f.rule for f in findings] == [f.rule for f in check(project, whole)]
-            assert [sentence(facts, f) for f in findings] == [sentence(whole, f) for f in check(project, whole)]
-            anew = trenches(whole)
-            for kept, made in ((dug.pipes, anew.pipes), (dug.pits, anew.pits)):
-                assert kept.keys() == made.keys()
-                for key, d in kept.items():
-                    names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure")]
-                    assert [getattr(d, n) for n in names] == [getattr(made[key], n) for n in names], key
+            same(project, facts, findings, dug)
 
 
 def test_what_did_not_change_is_the_same_object():

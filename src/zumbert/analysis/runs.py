@@ -366,7 +366,7 @@ def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
     }  # fmt: skip
     at |= _beside(facts, r, set(at))
     at = {k: ch for k, ch in at.items() if k not in r.road.without}
-    structures = tuple(sorted(at.items(), key=lambda i: i[1]))
+    structures = tuple(sorted(((k, at[k]) for k in project.structures if k in at), key=lambda i: i[1]))
     reaches = tuple(
         Reach(k, at[p.up], at[p.down])
         for k, p in project.pipes.items()
