@@ -17,7 +17,7 @@ import pytest
 from msgspec.structs import replace
 
 import zumbert.edits
-from tests.analysis.test_incremental import TWO
+from tests.analysis.test_incremental import TWO, same
 from zumbert.analysis import analyse
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import RunKey, run
