@@ -187,8 +187,8 @@ def test_what_only_a_preview_showed_is_not_picked(probing):
     tool = user.window.tool
     gone = Target("structure", "s-gone", np.array([over(user, 12.0)]), 9.0)
     user.plan.still = Targets([gone])
-    assert not tool.press(user.plan, Place(*over(user, 12.0)))
-    assert user.session.state.structures == frozenset() and tool.moving.structure is None
+    assert not tool.plan_press(user.plan, Place(*over(user, 12.0)))
+    assert user.session.state.structures == frozenset() and tool.drag is None
 
 
 def test_a_pin_is_picked_by_its_words_in_both_drawings(user):

@@ -1,14 +1,16 @@
 """How the long section is looked at: scales typed, their ratio kept or free, what is shown on request."""
 
+import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.tool import Place
 from zumbert.drawing.longsection import section_marks
-from zumbert.drawing.marks import Stroke, texts_in
+from zumbert.drawing.marks import Stroke, Target, texts_in
 from zumbert.drawing.sectionprofile import profile_data
 from zumbert.edits.land import add_service
 from zumbert.model.ids import RoadId
@@ -212,5 +214,5 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     user.click(user.section, cell.box[0] + 20, cell.box[1] + 8)
     user.session.show_run(RunKey("run", user.structure("S17").id))  # before it is painted
     assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
-    user.window.tool.levels.begin(user.section, user.session.state.hand, "down", Place(*ring))
-    assert not user.window.tool.levels.active  # that ring is of the run before
+    gone = Target("ring", "down", np.array([ring]), 9.0)
+    assert LevelDrag.press(user.session, user.section, gone, Place(*ring)) is None  # that ring is of the run before

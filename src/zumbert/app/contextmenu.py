@@ -85,7 +85,7 @@ def _structure(menu: QMenu, w: "Window", key: StructureId) -> None:
 def _pipe(menu: QMenu, w: "Window", view: "DrawingView", key: PipeId, x: float, y: float) -> None:
     s = w.session.state
     if key not in s.pipes:
-        w.session.select(pipes=frozenset({key}), follow=view.kind == "plan")
+        w.session.select(pipes=frozenset({key}), follow=view.leads)
     label, place = s.kept.project.pipes[key].label, view.world(x, y)
     _head(menu, label)
     _add(menu, "Show in both drawings", partial(w.show_thing, key))

@@ -2,6 +2,7 @@
 
 from typing import TYPE_CHECKING
 
+from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.tool import Place, Words
 from zumbert.drawing.marks import Composed, Target, points
 from zumbert.drawing.roadhandles import ring
@@ -28,70 +29,41 @@ def bend_ring(session: "Session", view: "PlanView", hot: bool) -> Composed:
     return Composed(list(ring(*place, hot, False)), [Target("bend", f.pipe.id, points(place), 10.0)], [])
 
 
-class BendDrag:
-    """idle -press on the ring-> dragging -release-> idle (done); Esc -> idle (nothing done)."""
+class BendDrag(Drag):
+    """The middle ring of a pipe in hand."""
 
-    def __init__(self, session: "Session") -> None:
-        self.session = session
-        self.pipe: PipeId | None = None
-        self._project: Project | None = None
-        self._what = ""
+    hint = "Release to set the bend. Ctrl: a chamber. Shift: an arc. Esc: as it was."
 
-    def begin(self, pipe: PipeId) -> None:
-        """Takes the ring of a pipe."""
-        self.pipe, self._project, self._what = pipe, None, ""
+    def __init__(self, session: "Session", view: "PlanView", target: Target, at: Place) -> None:
+        super().__init__(session, at)
+        self.pipe = PipeId(target.id)
 
-    def drag(self, view: "PlanView", at: Place) -> None:
-        """Follows the mouse."""
+    def plan_move(self, view: "PlanView", at: Place) -> None:
         world = view.world(at.x, at.y)
-        if self.pipe is None or world is None:
+        if world is None:
             return
         kept = self.session.state.kept
         p = kept.project.pipes[self.pipe]
         place = beside(kept.facts, p, round(world[0], 2), round(world[1], 2))
         try:
             if at.shift:
-                self._what = f"Curve {p.label}"
-                self._project = curved(kept.project, kept.facts, self.pipe, place)
+                project, self.name = curved(kept.project, kept.facts, self.pipe, place), f"Curve {p.label}"
             else:
                 kind = first_way(kept.project).type if at.ctrl else self._joint(kept.project)
                 made = bent(kept.project, kept.facts, self.pipe, place, kind)
-                self._what = f"Bend {p.label} at {made.project.structures[made.structure].label}"
-                self._project = made.project
+                project, self.name = made.project, f"Bend {p.label} at {made.project.structures[made.structure].label}"
         except EditError as e:
             self.session.refused.emit(str(e))
             return
-        self.session.preview(self._project)
+        self.show(project)
 
     def _joint(self, project: Project) -> TypeKey:
         return next((t.key for t in project.types.values() if t.kind == "joint"), first_way(project).type)
 
-    def finish(self) -> bool:
-        """Commits as one undo step."""
-        project, what = self._project, self._what
-        self.pipe, self._project = None, None
-        if project is None:
-            self.session.preview(None)
-            return False
-        self.session.apply(what, project)
-        return True
-
-    def cancel(self) -> bool:
-        """Leaves the pipe as it was."""
-        if self.pipe is None:
-            return False
-        self.pipe, self._project = None, None
-        self.session.preview(None)
-        return True
-
     def words(self) -> Words | None:
-        """The entry line while the ring is dragged."""
-        if self.pipe is None or self._project is None:
-            return None
-        u, facts = self.session.units, self.session.state.shown.facts
-        f = facts.pipes.get(self.pipe)
-        if f is None:
+        u, f = self.session.units, self.session.state.shown.facts.pipes.get(self.pipe)
+        if self.made is None or f is None:
             return None
         return Words(
-            self._what, u.length(f.span.length), u.m, ("Ctrl: a chamber in the place of a joint", "Shift: an arc")
+            self.name, u.length(f.span.length), u.m, ("Ctrl: a chamber in the place of a joint", "Shift: an arc")
         )

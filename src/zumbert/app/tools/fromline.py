@@ -1,10 +1,11 @@
 """Making a road, an area of land or a service from a line of a drawing by others."""
 
-from typing import TYPE_CHECKING, Literal, cast
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.near import PLACE
+from zumbert.app.tools.tool import NOTHING, Place, Tool, Words
 from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.marks import Composed
 from zumbert.edits.land import add_land, add_service, area_of
@@ -22,9 +23,7 @@ from zumbert.model.service import ServiceKind
 if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.view import DrawingView
 
-NEAR = 9.0  # drawing units
 Purpose = tuple[Literal["road"], None] | tuple[Literal["land"], LandKind] | tuple[Literal["service"], ServiceKind]
 
 
@@ -36,11 +35,9 @@ class LineTool(Tool):
         self.line: Array | None = None  # (n, 2), m: the chain under the cursor
         self._on: tuple[str, int] | None = None
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        if view.kind != "plan":
-            return
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
-        within = NEAR / cast("PlanView", view).sight.scale
+        within = PLACE / view.sight.scale
         found = None if world is None else self._nearest(world, within)
         if found is None:
             self.line, self._on = None, None
@@ -65,11 +62,10 @@ class LineTool(Tool):
                     best = float(far[i]), (key, int(rows[i]))
         return None if best is None else best[1]
 
-    def over(self, view: "DrawingView") -> Composed:
-        if view.kind != "plan" or self.line is None:
-            return Composed([], [], [])
-        sight = cast("PlanView", view).sight
-        return Composed([*strokes("halo", sight.to_drawing(self.line))], [], [])
+    def plan_over(self, view: "PlanView") -> Composed:
+        if self.line is None:
+            return NOTHING
+        return Composed([*strokes("halo", view.sight.to_drawing(self.line))], [], [])
 
 
 class FromLineTool(LineTool):
@@ -84,10 +80,8 @@ class FromLineTool(LineTool):
         what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
         return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        self.plan_move(view, at, False)
         if self.line is None:
             self.session.refused.emit("There is no line of a drawing here: click on one.")
             return True

@@ -19,7 +19,7 @@ from zumbert.model.project import size_words
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.view import DrawingView
+    from zumbert.app.views.planview import PlanView
 
 ALONG = 20.0  # m: within this of a road the tool shows a pair
 
@@ -53,9 +53,7 @@ class GullyTool(ClickTool):
         self.at: tuple[RoadId, float] | None = None
         self._why = ""
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        if view.kind != "plan":
-            return
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         roads = self.session.state.kept.facts.roads
         found = None
@@ -116,7 +114,7 @@ class GullyTool(ClickTool):
         name = self.session.state.kept.project.roads[road].name
         self.session.apply(f"Set {counted(len(made.gullies), 'gully', 'gullies')} along {name}", made.project)
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         return True
 
     def road(self) -> RoadId | None:

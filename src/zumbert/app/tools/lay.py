@@ -2,39 +2,28 @@
 
 import re
 from html import escape
-from typing import TYPE_CHECKING, Literal, NamedTuple, get_args
+from typing import TYPE_CHECKING, NamedTuple, get_args
 
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import RunKey, run, run_with
+from zumbert.app.tools.layplace import Mode, place_text, pointed_at
 from zumbert.app.tools.tool import ClickTool, Place, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
-from zumbert.edits.join import nearest_distance
-from zumbert.edits.lay import ALONG, Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
-from zumbert.edits.placesnaps import limit_snap, place_snap
+from zumbert.edits.lay import Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
 from zumbert.edits.typed import named_road, number, typed_place, typed_point
 from zumbert.errors import EditError, known
-from zumbert.geometry.strip import at_chainages
-from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.view import DrawingView
-
-NEAR = 4.0  # drawing units: within this a click is on a line beside it
-SNAP = 9.0  # drawing units: within this a click is at an end, crossing, centre or middle of a drawing
-STEP = 0.05  # m that clicked places are rounded to
-
-
-Mode = Literal["run", "alone", "join"]
+    from zumbert.app.views.planview import PlanView
 
 
 class Placed(NamedTuple):
@@ -167,12 +156,9 @@ class LayTool(ClickTool):
         road = next(iter(roads))
         return RunKey("road", road) if road is not None and self.placed else None
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
-        if view.kind != "plan":
-            return
-        world = view.world(at.x, at.y)
-        place = None if world is None else self._place(view, world, at)
+        place, self._snap = pointed_at(self.session.state.kept, view, at, self.last, self.mode)
         if place is None:
             self._next = None
             self.session.preview(None)
@@ -192,112 +178,6 @@ class LayTool(ClickTool):
         fresh -= state.kept.project.structures.keys()
         key = self._run_of(laid.project, laid.structure) if laid.pipe is not None else None
         self.session.preview(laid.project, frozenset(fresh), key)
-
-    def _place(self, view: "DrawingView", world: tuple[float, float], at: Place) -> Target | None:
-        """A structure under the cursor, else chainage and offset on the nearest road, else x and y."""
-        self._snap = ""
-        hit = view.hit_kept(at.x, at.y)
-        if hit is not None and hit.kind == "structure":
-            if hit.id == self.last:
-                return None
-            self._snap = f"Join {self.session.state.kept.project.structures[hit.id].label}"
-            return StructureId(hit.id)
-        if hit is not None and self.mode != "join":
-            return self._on_pipe(PipeId(hit.id), world, at, _scale(view))
-        if self.mode == "join":
-            return None
-        kept = self.session.state.kept
-        caught = None if at.alt else place_snap(kept.project, *world, SNAP / _scale(view), own=False)
-        if caught is not None:  # exactly there: on a road its chainage and offset are not rounded
-            self._snap = caught.what.capitalize()
-            road, ch, off = self._nearest((caught.x, caught.y))
-            return Free(caught.x, caught.y) if road is None else Anchored(road, ch, off)
-        road, ch, off = self._nearest(world)
-        if road is None:
-            limit = None if at.alt else limit_snap(kept.project, *world, NEAR / _scale(view))
-            self._snap = limit.what.capitalize() if limit is not None else ""
-            x, y = world if limit is None else (limit.x, limit.y)
-            return Free(round(x, 2), round(y, 2)) if limit is None else Free(x, y)
-        step = 0.0 if at.alt else STEP
-        off = self._same_offset(road, off, view, at)
-        if not self._snap and not at.alt:
-            off = self._beside(road, ch, off, _scale(view))
-        limit = None if at.alt or self._snap else limit_snap(kept.project, *world, NEAR / _scale(view))
-        if limit is not None:
-            self._snap = limit.what.capitalize()
-            on, ch, off = self._nearest((limit.x, limit.y))
-            return Free(limit.x, limit.y) if on is None else Anchored(on, ch, off)
-        if not at.alt:
-            before = self._snap
-            ch = self._low_point(road, ch, _scale(view))
-            ch = ch if self._snap != before else self._across(road, ch, _scale(view))
-        exact = "across" in self._snap.lower() or "low point" in self._snap.lower()
-        return Anchored(road, ch if exact else _rounded(ch, step * 10), off if self._snap else _rounded(off, step))
-
-    def _on_pipe(self, pipe: PipeId, world: tuple[float, float], at: Place, scale: float) -> OnPipe:
-        """The place on a pipe under the cursor; square from the last structure where that is near."""
-        facts = self.session.state.kept.facts
-        f, last = facts.pipes[pipe], None if self.last is None else facts.places[self.last]
-        self._snap, on = f"Into {f.pipe.label}", nearest_distance(f.span, *world)
-        if last is not None and last.x is not None and last.y is not None and not at.alt:
-            square = nearest_distance(f.span, last.x, last.y)
-            if abs(square - on) * scale < SNAP:
-                self._snap = f"Square onto {f.pipe.label}"
-                return OnPipe(pipe, square)
-        return OnPipe(pipe, round(on, 2))
-
-    def _across(self, road: RoadId, ch: float, scale: float) -> float:
-        """Near the last structure's chainage a place is square across the road from it."""
-        last = None if self.last is None else self.session.state.kept.project.structures[self.last]
-        if last is None or not isinstance(last.place, Anchored) or last.place.road != road:
-            return ch
-        if abs(last.place.chainage - ch) * scale >= NEAR:
-            return ch
-        word = f"Square across from {last.label}"
-        self._snap = word if not self._snap else f"{self._snap}, {word.lower()}"
-        return last.place.chainage
-
-    def _nearest(self, world: tuple[float, float]) -> tuple[RoadId | None, float, float]:
-        roads = self.session.state.kept.facts.roads
-        near = nearest(roads, np.array([world[0]]), np.array([world[1]]))
-        ch, off = float(near.chainage[0]), float(near.offset[0])
-        if ch != ch or abs(off) > ALONG:
-            return None, 0.0, 0.0
-        return list(roads)[int(near.road[0])], ch, off
-
-    def _same_offset(self, road: RoadId, off: float, view: "DrawingView", at: Place) -> float:
-        """Within a few units of the last structure's offset the run keeps it."""
-        last = None if self.last is None else self.session.state.kept.project.structures[self.last]
-        scale = _scale(view)
-        if at.alt or last is None or not isinstance(last.place, Anchored) or last.place.road != road:
-            return off
-        if abs(last.place.offset - off) * scale < 9:
-            self._snap = f"Same offset as {last.label}"
-            return last.place.offset
-        return off
-
-    def _beside(self, road: RoadId, ch: float, off: float, scale: float) -> float:
-        """Near the centre line or a kerb a place is exactly there."""
-        strip = self.session.state.kept.project.roads[road].strip
-        lines = {"Centre line": 0.0}
-        if strip is not None:
-            at = at_chainages(strip.sections, np.array([ch]))
-            lines |= {"Left kerb": -float(at["left"][0]), "Right kerb": float(at["right"][0])}
-        name = min(lines, key=lambda n: abs(lines[n] - off))
-        if abs(lines[name] - off) * scale >= NEAR:
-            return off
-        self._snap = name
-        return lines[name]
-
-    def _low_point(self, road: RoadId, ch: float, scale: float) -> float:
-        """Near a low point of the road a place stands exactly at it."""
-        profile = self.session.state.kept.facts.roads[road].profile
-        low = [c for c, kind in profile.turning_points() if kind == "low"] if profile is not None else []
-        near = min(low, key=lambda c: abs(c - ch), default=None)
-        if near is None or abs(near - ch) * scale >= 9:
-            return ch
-        self._snap = "Low point" if not self._snap else f"Low point, {self._snap.lower()}"
-        return near
 
     def key(self, text: str) -> bool:
         """[ and ] change the pipe size, t the type, b makes the next a joint, e tells which edge of a structure stands at the
@@ -368,7 +248,7 @@ class LayTool(ClickTool):
         self.cancel()
         self._repair_run()
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         return True
 
     def _road(self) -> RoadId | None:
@@ -488,18 +368,3 @@ def _without_level(text: str) -> tuple[str, str | None]:
 
 
 _LEVEL = re.compile(r"(?:^|\s)[zZ]\s*([-+\u2212.\d].*)$")
-
-
-def _scale(view: "DrawingView") -> float:
-    return float(getattr(getattr(view, "sight", None), "scale", 4.0))
-
-
-def _rounded(v: float, step: float) -> float:
-    return round(round(v / step) * step, 6) if step else round(v, 3)
-
-
-def place_text(place: Anchored | Free, u: Units) -> str:
-    """A place as one would type it."""
-    if isinstance(place, Anchored):
-        return f"{u.coordinate(place.chainage)} {u.coordinate(place.offset)}"
-    return f"{u.coordinate(place.x)},{u.coordinate(place.y)}"

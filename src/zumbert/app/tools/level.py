@@ -1,16 +1,19 @@
 """Dragging levels by the rings of the pipe in hand."""
 
 from html import escape
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Reach
+from zumbert.app.tools.drag import Drag
+from zumbert.app.tools.near import LEVEL
 from zumbert.app.tools.tool import Place, Words
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import end_range, shift_range
 from zumbert.checks.sentences import brief
 from zumbert.drawing.handles import Hand, ring_places
+from zumbert.drawing.marks import Target
 from zumbert.drawing.style import Theme, colour
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.snaps import Snap, snapped, snapped_slope
@@ -24,112 +27,83 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.sectionview import SectionView
 
-SNAP_UNITS = 7.0  # drawing units within which a named snap holds
 
+class LevelDrag(Drag):
+    """A ring of a pipe in hand: by the mouse, or (without a place) for the keyboard."""
 
-class LevelDrag:
-    """idle -press on a ring-> dragging -release-> idle (done); typing -> typed -Enter-> idle (done);
-    Esc -> idle (nothing done). Without a press, typing works on the ring of the moving end.
-    """
+    hint = (
+        "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% or c0.9. Esc: as it was."
+    )
+    takes_text = True
 
-    def __init__(self, session: "Session") -> None:
-        self.session = session
-        self.ring: Ring | None = None
-        self.pipe: PipeId | None = None
-        self.typing = False
+    def __init__(self, session: "Session", hand: Hand, ring: Ring, reach: Reach, at: Place | None = None) -> None:
+        super().__init__(session, at)
+        self.ring, self.pipe, self.reach = ring, hand.pipe, reach
         self.theme: Theme = "light"
         self._grab = 0.0  # m between the cursor and the ring when it was taken
-        self._project: Project | None = None
-        self._name = ""
+        self.name = f"Set the levels of {session.state.kept.project.pipes[hand.pipe].label}"
 
-    @property
-    def active(self) -> bool:
-        """Whether a ring is in hand."""
-        return self.ring is not None
-
-    def begin(self, view: "SectionView", hand: Hand, ring: Ring, at: Place) -> None:
+    @classmethod
+    def press(cls, session: "Session", view: "SectionView", target: Target, at: Place) -> "LevelDrag | None":
         """Takes a ring in hand; an end ring makes the other end the one that stays. What is held is refused."""
-        run = self.session.state.run
-        if run is None or all(r.pipe != hand.pipe for r in run.reaches):
-            return  # the ring is of a run that was shown before
-        why = self._held(hand.pipe, ring)
+        hand, ring = session.state.hand, cast("Ring", target.id)
+        reach = None if hand is None else _reach(session, hand)
+        if hand is None or reach is None:
+            return None  # the ring is of a run that was shown before
+        why = _held(session, hand.pipe, ring)
         if why:
-            self.session.refused.emit(why)
-            return
-        self.ring, self.pipe, self.typing, self.theme = ring, hand.pipe, False, view.pen.theme
-        self._grab = view.sight.z_at(at.y) - self._ring_level(view, ring)
+            session.refused.emit(why)
+            return None
+        made = cls(session, hand, ring, reach, at)
+        made.theme = view.pen.theme
+        made._grab = view.sight.z_at(at.y) - made._ring_level(view)
         held = hand.held if ring == "mid" else "down" if ring.endswith("up") else "up"
-        self.session.set(hand=replace(hand, held=held, ring=ring, dragging=True, snap=None))
+        session.set(hand=replace(hand, held=held, ring=ring, dragging=True, snap=None))
+        return made
 
-    def _held(self, pipe: PipeId, ring: Ring) -> str:
-        """Why a ring can not be moved; empty where it can."""
-        kept = self.session.state.kept
-        level = kept.project.pipes[pipe].invert_up
-        try:
-            if ring.startswith("beyond"):
-                set_slope(kept.project, kept.facts, pipe, 1.0, "down" if ring == "beyond-up" else "up")
-            elif ring == "mid":
-                shift_pipe(kept.project, pipe, 1.0)
-            else:
-                set_invert(kept.project, pipe, "up" if ring == "up" else "down", level + 1.0)
-        except EditError as e:
-            return str(e)
-        return ""
-
-    def begin_typing(self, hand: Hand) -> None:
+    @classmethod
+    def for_typing(cls, session: "Session", hand: Hand) -> "LevelDrag | None":
         """Takes the ring of the moving end in hand for the keyboard."""
         ring: Ring = hand.ring if hand.ring is not None else ("down" if hand.held == "up" else "up")  # type: ignore[assignment]
-        self.ring, self.pipe, self.typing = ring, hand.pipe, True
-        self.session.set(hand=replace(hand, ring=ring, dragging=True))
+        reach = _reach(session, hand) or Reach(hand.pipe, 0.0, 0.0)  # typed levels need no place in the section
+        session.set(hand=replace(hand, ring=ring, dragging=True))
+        return cls(session, hand, ring, reach)
 
-    def _ring_level(self, view: "SectionView", ring: Ring) -> float:
-        p = self.session.state.kept.project.pipes[self._pipe]
+    def _ring_level(self, view: "SectionView") -> float:
+        """The level at which the ring stands."""
+        ring = self.ring
+        p = self.session.state.kept.project.pipes[self.pipe]
         if ring == "mid":
             return (p.invert_up + p.invert_down) / 2
         if not ring.startswith("beyond"):
             return p.invert(ring)  # type: ignore[arg-type]
-        reach = self._reach(view)
         f = self.session.state.kept.facts.pipes[p.id]
-        return view.sight.z_at(ring_places(f, reach, view.sight)[ring][1])
-
-    @property
-    def _pipe(self) -> PipeId:
-        assert self.pipe is not None  # noqa: S101 - only with a ring in hand
-        return self.pipe
-
-    def _reach(self, view: "SectionView") -> Reach:
-        run = self.session.state.run
-        assert run is not None  # noqa: S101 - rings are drawn on a run
-        return next(r for r in run.reaches if r.pipe == self.pipe)
+        return view.sight.z_at(ring_places(f, self.reach, view.sight)[ring][1])
 
     @property
     def end(self) -> End | None:
         """The end that moves; None: the whole pipe."""
-        if self.ring is None or self.ring == "mid":
+        if self.ring == "mid":
             return None
         return "up" if self.ring.endswith("up") else "down"
 
-    def drag(self, view: "SectionView", at: Place) -> None:
-        """Follows the mouse: shows what the edit would make."""
-        if self.ring is None or self.typing:
-            return
+    def section_move(self, view: "SectionView", at: Place) -> None:
         kept = self.session.state.kept
-        f = kept.facts.pipes[self._pipe]
+        f = kept.facts.pipes[self.pipe]
         snap = self._snapped(view, at)
         if self.end is None:
-            self._name = f"Shift {f.pipe.label}"
-            self._project = shift_pipe(kept.project, self._pipe, snap.level - f.pipe.invert_up)
+            self.name = f"Shift {f.pipe.label}"
+            project = shift_pipe(kept.project, self.pipe, snap.level - f.pipe.invert_up)
         elif at.shift:
-            now = f.pipe.invert(self.end)
             side = "upstream" if self.end == "up" else "downstream"
-            self._name = f"Shift {f.pipe.label} and all {side}"
-            self._project = shift_side(kept.project, kept.facts, self._pipe, self.end, snap.level - now)
+            self.name = f"Shift {f.pipe.label} and all {side}"
+            project = shift_side(kept.project, kept.facts, self.pipe, self.end, snap.level - f.pipe.invert(self.end))
         else:
-            where = kept.project.structures[f.pipe.up if self.end == "up" else f.pipe.down].label
+            where = kept.project.structures[f.pipe.at(self.end)].label
             word = "Set the slope at" if self.ring.startswith("beyond") else "Set the invert at"
-            self._name = f"{word} {where}"
-            self._project = set_invert(kept.project, self._pipe, self.end, snap.level)
-        self.session.preview(self._project)
+            self.name = f"{word} {where}"
+            project = set_invert(kept.project, self.pipe, self.end, snap.level)
+        self.show(project)
         hand = self.session.state.hand
         if hand is not None and hand.snap != (snap.name or None):
             self.session.set(hand=replace(hand, snap=snap.name or None))
@@ -137,24 +111,23 @@ class LevelDrag:
     def _snapped(self, view: "SectionView", at: Place) -> Snap:
         """The level of the moving end (of the upper end for the whole pipe) under the cursor, snapped."""
         kept = self.session.state.kept
-        f = kept.facts.pipes[self._pipe]
+        f = kept.facts.pipes[self.pipe]
         z = view.sight.z_at(at.y) - self._grab
         if self.ring == "mid":
             z += (f.pipe.invert_up - f.pipe.invert_down) / 2
-        if self.ring is not None and self.ring.startswith("beyond"):
+        if self.ring.startswith("beyond"):
             z = self._through(view, z)
         if at.alt:
             return Snap(z, "")
-        if self.ring is not None and self.ring.startswith("beyond"):
-            end: End = "up" if self.ring.endswith("up") else "down"
-            return snapped_slope(self.session.state.kept.facts, f, end, z)
-        return snapped(kept.facts, f, self.end, z, SNAP_UNITS / view.sight.sz)
+        if self.end is not None and self.ring.startswith("beyond"):
+            return snapped_slope(self.session.state.kept.facts, f, self.end, z)
+        return snapped(kept.facts, f, self.end, z, LEVEL / view.sight.sz)
 
     def _through(self, view: "SectionView", z: float) -> float:
         """The level of an end so that the pipe's line, about the other end, goes through the ring beyond it."""
         kept = self.session.state.kept
-        f = kept.facts.pipes[self._pipe]
-        places = ring_places(f, self._reach(view), view.sight)
+        f = kept.facts.pipes[self.pipe]
+        places = ring_places(f, self.reach, view.sight)
         end: End = "up" if self.ring == "beyond-up" else "down"
         other: End = "down" if end == "up" else "up"
         far = places[f"beyond-{end}"][0] - places[other][0]
@@ -162,57 +135,19 @@ class LevelDrag:
         fixed = f.pipe.invert_down if end == "up" else f.pipe.invert_up
         return fixed + (z - fixed) * (near / far if abs(far) > 1e-9 else 1.0)
 
-    def finish(self) -> None:
-        """Commits what is shown as one undo step."""
-        project, name = self._project, self._name
-        self._clear()
-        if project is not None:
-            self.session.apply(name, project)
-        else:
-            self.session.preview(None)
-
-    def typed(self, text: str) -> None:
-        """Shows what a typed text would make; a text that means nothing yet shows the value as it was."""
-        self.typing = True
+    def meant(self, text: str) -> Project:
         kept = self.session.state.kept
-        try:
-            project = typed_levels(kept.project, kept.facts, self._pipe, self.ring or "down", text)
-        except EditError:
-            self.session.preview(None)
-            return
-        self.session.preview(project)
+        self.name = f"Set the levels of {kept.project.pipes[self.pipe].label}"
+        return typed_levels(kept.project, kept.facts, self.pipe, self.ring, text)
 
-    def entry(self, text: str) -> bool:
-        """Takes a typed text; a refusal is told and the ring stays in hand."""
-        kept = self.session.state.kept
-        label = kept.project.pipes[self._pipe].label
-        try:
-            project = typed_levels(kept.project, kept.facts, self._pipe, self.ring or "down", text)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
-        self._clear()
-        self.session.apply(f"Set the levels of {label}", project)
-        return True
-
-    def cancel(self) -> bool:
-        """Leaves all as it was."""
-        if self.ring is None:
-            return False
-        self._clear()
-        self.session.preview(None)
-        return True
-
-    def _clear(self) -> None:
-        self.ring, self._project, self.typing = None, None, False
+    def ends(self) -> None:
         hand = self.session.state.hand
         if hand is not None:
             self.session.set(hand=replace(hand, ring=None, dragging=False, snap=None))
 
     def words(self) -> Words | None:
-        """The entry line while a ring is in hand."""
         u = self.session.units
-        if self.ring is None or self.pipe is None or self.pipe not in self.session.state.shown.facts.pipes:
+        if self.pipe not in self.session.state.shown.facts.pipes:
             return None
         shown, kept = self.session.state.shown, self.session.state.kept
         f, was = shown.facts.pipes[self.pipe], kept.facts.pipes[self.pipe]
@@ -220,11 +155,7 @@ class LevelDrag:
         if self.end is None:
             head, now, before = "Whole pipe, upper invert", f.pipe.invert_up, was.pipe.invert_up
         else:
-            now, before = (
-                (f.pipe.invert_up, was.pipe.invert_up)
-                if self.end == "up"
-                else (f.pipe.invert_down, was.pipe.invert_down)
-            )
+            now, before = f.pipe.invert(self.end), was.pipe.invert(self.end)
             head = f"Invert at {ends[0] if self.end == 'up' else ends[1]}"
         return Words(
             head, u.level(now), f"{u.step(now - before)} {u.m}",
@@ -234,7 +165,7 @@ class LevelDrag:
     def _legal_words(self) -> str:
         u = self.session.units
         shown = self.session.state.shown
-        f = shown.facts.pipes[self._pipe]
+        f = shown.facts.pipes[self.pipe]
         if self.end is None:
             r = shift_range(shown.facts, f)
             if r.empty or r.low is None or r.high is None:
@@ -261,8 +192,29 @@ class LevelDrag:
     def _findings(self, kept: bool = False) -> list[Finding]:
         state = self.session.state
         found = (state.kept if kept else state.shown).findings
-        f = state.shown.facts.pipes[self._pipe]
-        out = list(found.by_pipe.get(self._pipe, ()))
+        f = state.shown.facts.pipes[self.pipe]
+        out = list(found.by_pipe.get(self.pipe, ()))
         for end in (f.pipe.up, f.pipe.down):
             out += [x for x in found.by_structure.get(end, ()) if x.partner is not None]
         return out
+
+
+def _reach(session: "Session", hand: Hand) -> Reach | None:
+    """Where the pipe in hand lies in the run that is shown."""
+    run = session.state.run
+    return None if run is None else next((r for r in run.reaches if r.pipe == hand.pipe), None)
+
+
+def _held(session: "Session", pipe: PipeId, ring: Ring) -> str:
+    """Why a ring can not be moved; empty where it can."""
+    kept = session.state.kept
+    try:
+        if ring.startswith("beyond"):
+            set_slope(kept.project, kept.facts, pipe, 1.0, "down" if ring == "beyond-up" else "up")
+        elif ring == "mid":
+            shift_pipe(kept.project, pipe, 1.0)
+        else:
+            set_invert(kept.project, pipe, "up" if ring == "up" else "down", kept.project.pipes[pipe].invert_up + 1.0)
+    except EditError as e:
+        return str(e)
+    return ""

@@ -17,7 +17,7 @@ from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.view import DrawingView
+    from zumbert.app.views.planview import PlanView
 
 
 class LinePipesTool(ClickTool, LineTool):
@@ -41,11 +41,11 @@ class LinePipesTool(ClickTool, LineTool):
     def hint(self) -> str:  # type: ignore[override]
         return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        if self.stretch is not None or view.kind != "plan":
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+        if self.stretch is not None:
             return
         before = self._on
-        super().move(view, at, held)
+        super().plan_move(view, at, held)
         if self._on != before:
             self.look()
 
@@ -104,7 +104,7 @@ class LinePipesTool(ClickTool, LineTool):
         """The road of a typed stretch: the one shown, else the first."""
         return road_shown(self.session)
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         return True
 
     def entry(self, text: str) -> bool:
@@ -134,8 +134,8 @@ class LinePipesTool(ClickTool, LineTool):
     def ends(self) -> None:
         self.cancel()
 
-    def over(self, view: "DrawingView") -> Composed:
-        return Composed([], [], []) if self.stretch is not None else super().over(view)
+    def plan_over(self, view: "PlanView") -> Composed:
+        return Composed([], [], []) if self.stretch is not None else super().plan_over(view)
 
     def words(self) -> Words | None:
         if self.made is None:

@@ -5,7 +5,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from zumbert.app.tools.lay import place_text
+from zumbert.app.tools.drag import Drag
+from zumbert.app.tools.layplace import place_text
+from zumbert.app.tools.near import STRAY
 from zumbert.app.tools.tool import Place, Words
 from zumbert.edits.several import moved_with
 from zumbert.edits.typed import typed_place
@@ -18,54 +20,40 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.planview import PlanView
 
-START = 4.0  # drawing units: a shorter way of the mouse is a click
 CENTIMETRE = 100.0
 
 
-class MoveDrag:
-    """idle -press-> pressed -4 units-> dragging -release-> idle (done); pressed -release-> idle (a click);
-    Esc -> idle (nothing done).
-    """
+class MoveDrag(Drag):
+    """A structure in hand, and those that are selected with it: they move by as much."""
 
-    def __init__(self, session: "Session") -> None:
-        self.session = session
-        self.structure: StructureId | None = None
-        self.dragging = False
-        self._from = Place(0, 0)
-        self.others: frozenset[StructureId] = frozenset()  # selected with it: they move by as much
-        self._project: Project | None = None
+    hint = "Release to set it down. Esc: as it was."
+    stray = STRAY
 
-    def press(self, structure: StructureId, at: Place, others: frozenset[StructureId] = frozenset()) -> None:
-        """Takes a structure under the cursor, and others that go with it."""
-        self.structure, self._from, self.dragging, self._project = structure, at, False, None
-        self.others = others - {structure}
+    def __init__(self, session: "Session", structure: StructureId, at: Place, selected: frozenset[StructureId]) -> None:
+        super().__init__(session, at)
+        self.structure, self.others = structure, selected - {structure}
+        more = f" and {len(self.others)} more" if self.others else ""
+        self.name = f"Move {session.state.kept.project.structures[structure].label}{more}"
 
-    def drag(self, view: "PlanView", at: Place) -> None:
-        """Follows the mouse once it has gone far enough."""
-        if self.structure is None:
-            return
-        far = abs(at.x - self._from.x) + abs(at.y - self._from.y)
-        if not self.dragging and far < START:
-            return
-        self.dragging = True
+    @property
+    def takes_text(self) -> bool:  # type: ignore[override]
+        return self.started
+
+    def plan_move(self, view: "PlanView", at: Place) -> None:
         place = view.world(at.x, at.y)
-        if place is None:
-            return
         try:
-            self._project = self._moved(self._target(place))
+            if place is not None:
+                self.show(self._moved(self._target(place)))
         except EditError:
             return
-        self.session.preview(self._project)
 
     def _moved(self, place: Anchored | Free) -> Project:
         """The project with the one at a place and the others as far from it as they were."""
-        assert self.structure is not None  # noqa: S101 - only while one is in hand
         kept = self.session.state.kept
         return moved_with(kept.project, kept.facts, self.structure, place, self.others)
 
     def _target(self, place: tuple[float, float]) -> Anchored | Free:
         """The place under the cursor in the structure's own terms, to the centimetre."""
-        assert self.structure is not None  # noqa: S101 - only while one is in hand
         kept = self.session.state.kept
         now = kept.project.structures[self.structure].place
         if isinstance(now, Free):
@@ -77,41 +65,18 @@ class MoveDrag:
             now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE
         )
 
-    def finish(self) -> bool:
-        """Commits the move as one undo step; tells whether anything was dragged."""
-        project, structure, dragged = self._project, self.structure, self.dragging
-        self.structure, self._project, self.dragging = None, None, False
-        if project is not None and structure is not None:
-            more = f" and {len(self.others)} more" if self.others else ""
-            self.session.apply(f"Move {project.structures[structure].label}{more}", project)
-        return dragged
+    def meant(self, text: str) -> Project:
+        now = self.session.state.kept.project.structures[self.structure].place
+        return self._moved(typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units))
 
-    def entry(self, text: str) -> bool:
-        """A typed place, in place of the mouse."""
-        assert self.structure is not None  # noqa: S101 - only while one is in hand
-        kept = self.session.state.kept
-        now = kept.project.structures[self.structure].place
-        try:
-            place = typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units)
-            self._project = self._moved(place)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
-        self.finish()
-        return True
-
-    def cancel(self) -> bool:
-        """Leaves the structure where it was."""
-        if self.structure is None:
-            return False
-        self.structure, self._project, self.dragging = None, None, False
-        self.session.preview(None)
-        return True
+    def clicked(self, follow: bool) -> None:
+        """Of many that are selected a click picks the one."""
+        if self.others:
+            self.session.select(structures=frozenset({self.structure}), follow=follow)
 
     def words(self) -> Words | None:
-        """The entry line while a structure is dragged."""
         u = self.session.units
-        if self.structure is None or not self.dragging:
+        if self.made is None:
             return None
         shown = self.session.state.shown
         s, p = shown.project.structures[self.structure], shown.facts.places[self.structure]

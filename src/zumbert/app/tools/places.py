@@ -27,7 +27,6 @@ from zumbert.model.service import ServiceKind
 if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.view import DrawingView
 from zumbert.app.tools.points import Point, PointTool
 
 
@@ -236,8 +235,8 @@ class RoadTool(PointTool):
         curves = [*self.curves, (0.0, 0.0, 0.0)][: len(places)]
         return tuple(Intersection(x, y, *c) for (x, y), c in zip(places, curves, strict=True))
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        super().move(view, at, held)
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+        super().plan_move(view, at, held)
         self._look()
 
     def _look(self) -> None:

@@ -1,9 +1,10 @@
 """The base of the tools that take places one after another."""
 
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, snap_ring
@@ -16,11 +17,9 @@ from zumbert.model.ids import RoadId
 if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.view import DrawingView
 
 
 Point = tuple[float, float]
-NEAR = 10.0  # drawing units: within this the cursor is drawn to a place
 
 
 class PointTool(ClickTool):
@@ -65,14 +64,11 @@ class PointTool(ClickTool):
         self.placed.append(place)
         self.placed_one()
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        if view.kind != "plan":
-            return
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         self.snap = None
         if world is not None and not at.alt:
-            scale = cast("PlanView", view).sight.scale
-            self.snap = place_snap(self.session.state.kept.project, *world, NEAR / scale)
+            self.snap = place_snap(self.session.state.kept.project, *world, PLACE / view.sight.scale)
         if self.snap is not None:
             self.at = self.snap.x, self.snap.y
         else:
@@ -101,8 +97,8 @@ class PointTool(ClickTool):
     def ends(self) -> None:
         self.cancel()
 
-    def takes_entry(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
+    def takes_entry(self) -> bool:
+        return True
 
     def _road(self) -> RoadId | None:
         return road_shown(self.session)
@@ -116,14 +112,11 @@ class PointTool(ClickTool):
             return False
         return True
 
-    def over(self, view: "DrawingView") -> Composed:
-        if view.kind != "plan":
-            return Composed([], [], [])
-        plan = cast("PlanView", view)
+    def plan_over(self, view: "PlanView") -> Composed:
         places = [*self.placed, self.at] if self.at is not None else self.placed
-        marks = self.draft(plan, places)
+        marks = self.draft(view, places)
         if self.snap is not None:
-            drawn = plan.drawn(self.snap.x, self.snap.y)
+            drawn = view.drawn(self.snap.x, self.snap.y)
             if drawn is not None:
                 marks += snap_ring(*drawn, self.snap.what.capitalize())
         return Composed(marks, [], [])

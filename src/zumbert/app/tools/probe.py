@@ -1,12 +1,13 @@
 """All levels at a point of a pipe, in plan or long section; a click pins them as a note."""
 
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from zumbert.analysis.probe import Levels, levels, stops, within
-from zumbert.app.tools.tool import Place, Tool, Words
-from zumbert.drawing.marks import Composed, Disc, Mark, Stroke, points
+from zumbert.app.tools.near import LEVEL, PIPE
+from zumbert.app.tools.tool import NOTHING, Place, Tool, Words
+from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.notes import add_pin
@@ -19,10 +20,6 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
     from zumbert.app.views.planview import PlanView
     from zumbert.app.views.sectionview import SectionView
-    from zumbert.app.views.view import DrawingView
-
-REACH = 40.0  # drawing units: within this a pipe is looked at
-SNAP = 7.0  # drawing units: within this the place is at a crossing or an end
 
 
 class ProbeTool(Tool):
@@ -43,12 +40,16 @@ class ProbeTool(Tool):
     hint = "Move along a pipe. Click pins its levels, or type a distance. U: cover from another surface. Alt: no snaps. Esc: end."
     keys = frozenset("u")
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        found = (
-            self._in_plan(cast("PlanView", view), at)
-            if view.kind == "plan"
-            else self._in_section(cast("SectionView", view), at)
-        )
+    plan_clicks = section_clicks = True
+
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+        self._look(self._in_plan(view, at), at)
+
+    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+        self._look(self._in_section(view, at), at)
+
+    def _look(self, found: tuple[PipeId, float, float] | None, at: Place) -> None:
+        """Looks at a place of a pipe: its distance, and drawing units of a metre there."""
         if found is None:
             self.pipe = None
             return
@@ -57,7 +58,7 @@ class ProbeTool(Tool):
         self.at, self._snap = within(f, s), ""
         if not at.alt:
             near = min(self._crossed(self.pipe), key=lambda c: abs(c[0] - self.at), default=None)
-            if near is not None and abs(near[0] - self.at) * scale <= SNAP:
+            if near is not None and abs(near[0] - self.at) * scale <= LEVEL:
                 self.at, self._snap = near
             else:
                 self.at = within(f, round(self.at, 2))
@@ -74,7 +75,7 @@ class ProbeTool(Tool):
         if world is None:
             return None
         hit = view.hit(at.x, at.y)
-        key = hit.id if hit is not None and hit.kind == "pipe" else self._nearest(world, REACH / view.sight.scale)
+        key = hit.id if hit is not None and hit.kind == "pipe" else self._nearest(world, PIPE / view.sight.scale)
         if key is None or key not in facts.pipes:
             return None
         return key, nearest_distance(facts.pipes[key].span, *world), view.sight.scale
@@ -132,11 +133,15 @@ class ProbeTool(Tool):
         )
         return True
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return True
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        self.plan_move(view, at, False)
+        return self._clicked()
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        self.move(view, at, False)
+    def section_press(self, view: "SectionView", at: Place) -> bool:
+        self.section_move(view, at, False)
+        return self._clicked()
+
+    def _clicked(self) -> bool:
         if self.pipe is None:
             return False
         self._pin(self.pipe, self.at)
@@ -148,7 +153,7 @@ class ProbeTool(Tool):
         label = self.session.state.kept.project.pipes[pipe].label
         return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like, self.cover_from))
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         return self.pipe is not None
 
     def entry(self, text: str) -> bool:
@@ -160,26 +165,23 @@ class ProbeTool(Tool):
             self.session.refused.emit(str(e))
             return False
 
-    def over(self, view: "DrawingView") -> Composed:
+    def plan_over(self, view: "PlanView") -> Composed:
         found = self.levels()
-        marks: list[Mark] = []
-        if found is None:
-            return Composed([], [], [])
-        if view.kind == "plan":
-            at = cast("PlanView", view).drawn(found.x, found.y)
-            if at is not None:
-                marks = [Disc("field", *at, 4.5, "ring")]
-            return Composed(marks, [], [])
-        run, sight = self.session.state.run, cast("SectionView", view).sight
-        reach = next((r for r in run.reaches if r.pipe == found.pipe), None) if run is not None else None
-        if reach is not None:
-            long = self.session.state.shown.facts.pipes[found.pipe].span.length
-            x = sight.x_of(reach.at(found.distance, long))
-            rows = [found.underside, found.invert, found.centre, found.crown, found.top, found.ground, found.design]
-            known = [sight.y_of(v) for v in rows if v is not None]
-            marks.append(Stroke("cursor", points((x, min(known)), (x, max(known)))))
-            marks += [Disc("field", x, y, 2.6, "ring") for y in known]
-        return Composed(marks, [], [])
+        at = None if found is None else view.drawn(found.x, found.y)
+        return NOTHING if at is None else Composed([Disc("field", *at, 4.5, "ring")], [], [])
+
+    def section_over(self, view: "SectionView") -> Composed:
+        found, run, sight = self.levels(), self.session.state.run, view.sight
+        if found is None or run is None:
+            return NOTHING
+        reach = next((r for r in run.reaches if r.pipe == found.pipe), None)
+        if reach is None:
+            return NOTHING
+        x = sight.x_of(reach.at(found.distance, self.session.state.shown.facts.pipes[found.pipe].span.length))
+        rows = [found.underside, found.invert, found.centre, found.crown, found.top, found.ground, found.design]
+        known = [sight.y_of(v) for v in rows if v is not None]
+        line = Stroke("cursor", points((x, min(known)), (x, max(known))))
+        return Composed([line, *(Disc("field", x, y, 2.6, "ring") for y in known)], [], [])
 
     def words(self) -> Words | None:
         found = self.levels()

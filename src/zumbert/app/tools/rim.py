@@ -2,12 +2,13 @@
 
 from typing import TYPE_CHECKING
 
-from zumbert.app.tools.level import SNAP_UNITS
+from zumbert.app.tools.drag import Drag
+from zumbert.app.tools.near import LEVEL
 from zumbert.app.tools.tool import Place, Words
+from zumbert.drawing.marks import Target
 from zumbert.edits.change import set_rim
 from zumbert.edits.snaps import Snap, snapped_rim
 from zumbert.edits.typed import changed_by
-from zumbert.errors import EditError
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 from zumbert.model.structure import FixedRim
@@ -17,101 +18,43 @@ if TYPE_CHECKING:
     from zumbert.app.views.sectionview import SectionView
 
 
-class RimDrag:
-    """idle -press on a rim's ring-> dragging -release-> idle (done); typing -> typed -Enter-> idle (done);
-    Esc -> idle (nothing done).
-    """
+class RimDrag(Drag):
+    """A fixed rim in hand, by its ring or (without a place) for the keyboard."""
 
-    def __init__(self, session: "Session") -> None:
-        self.session = session
-        self.structure: StructureId | None = None
-        self.typing = False
-        self.snap = ""
-        self._grab = 0.0  # m between the cursor and the ring when it was taken
-        self._made: Project | None = None
+    hint = "Release to set the rim. Alt: no snaps. Type a level or +0.05. Esc: as it was."
+    takes_text = True
 
-    @property
-    def active(self) -> bool:
-        """Whether a rim is in hand."""
-        return self.structure is not None
+    def __init__(self, session: "Session", structure: StructureId, at: Place | None = None, grab: float = 0.0) -> None:
+        super().__init__(session, at)
+        self.structure, self.snap, self._grab = structure, "", grab  # grab: m between the cursor and the ring
+        self.name = f"Set the rim of {session.state.kept.project.structures[structure].label}"
 
-    def begin(self, structure: StructureId) -> None:
-        """Takes a rim in hand, for the keyboard."""
-        self.structure, self.typing, self.snap, self._made = structure, True, "", None
-
-    def press(self, view: "SectionView", structure: StructureId, at: Place) -> None:
-        """Takes a rim in hand by its ring."""
-        self.begin(structure)
-        self.typing = False
-        self._grab = view.sight.z_at(at.y) - self._rim(kept=True)
+    @classmethod
+    def press(cls, session: "Session", view: "SectionView", target: Target, at: Place) -> "RimDrag":
+        """Takes a rim in hand by its ring, and selects its structure."""
+        session.select(structures=frozenset({target.id}), follow=False)
+        rim = session.state.kept.facts.places[StructureId(target.id)].rim or 0.0
+        return cls(session, StructureId(target.id), at, view.sight.z_at(at.y) - rim)
 
     def _rim(self, kept: bool = False) -> float:
         s = self.session.state
-        facts = (s.kept if kept else s.shown).facts
-        return facts.places[self._structure].rim or 0.0
+        return (s.kept if kept else s.shown).facts.places[self.structure].rim or 0.0
 
-    @property
-    def _structure(self) -> StructureId:
-        assert self.structure is not None  # noqa: S101 - only with a rim in hand
-        return self.structure
-
-    def drag(self, view: "SectionView", at: Place) -> None:
-        """Follows the mouse: shows what the edit would make."""
-        if self.typing:
-            return
+    def section_move(self, view: "SectionView", at: Place) -> None:
         kept = self.session.state.kept
         z = view.sight.z_at(at.y) - self._grab
-        snap = Snap(z, "") if at.alt else snapped_rim(kept.facts, self._structure, z, SNAP_UNITS / view.sight.sz)
+        snap = Snap(z, "") if at.alt else snapped_rim(kept.facts, self.structure, z, LEVEL / view.sight.sz)
         self.snap = snap.name
-        self._made = set_rim(kept.project, self._structure, FixedRim(snap.level))
-        self.session.preview(self._made)
+        self.show(set_rim(kept.project, self.structure, FixedRim(snap.level)))
 
-    def finish(self) -> None:
-        """Commits what is shown as one undo step."""
-        made = self._made
-        name = f"Set the rim of {self.session.state.kept.project.structures[self._structure].label}"
-        self.structure = None
-        if made is None:
-            self.session.preview(None)
-        else:
-            self.session.apply(name, made)
-
-    def _typed(self, text: str) -> Project:
+    def meant(self, text: str) -> Project:
         kept = self.session.state.kept
         level = changed_by(text, self._rim(kept=True), kept.project.units)
-        return set_rim(kept.project, self._structure, FixedRim(level))
-
-    def typed(self, text: str) -> None:
-        """Shows what a typed text would make; a text that means nothing yet shows the rim as it was."""
-        self.typing = True
-        try:
-            self._made = self._typed(text)
-        except EditError:
-            self._made = None
-        self.session.preview(self._made)
-
-    def entry(self, text: str) -> bool:
-        """Takes a typed level, or a step such as +0.05; a refusal is told and the rim stays in hand."""
-        try:
-            self._made = self._typed(text)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
-        self.finish()
-        return True
-
-    def cancel(self) -> bool:
-        """Leaves all as it was."""
-        if self.structure is None:
-            return False
-        self.structure, self._made = None, None
-        self.session.preview(None)
-        return True
+        return set_rim(kept.project, self.structure, FixedRim(level))
 
     def words(self) -> Words | None:
-        """The entry line while a rim is in hand."""
         shown, u = self.session.state.shown, self.session.units
-        if self.structure is None or self.structure not in shown.facts.structures:
+        if self.structure not in shown.facts.structures:
             return None
         f = shown.facts.structures[self.structure]
         now, before = self._rim(), self._rim(kept=True)

@@ -1,10 +1,14 @@
 """Dragging the points of a road: intersection points and radii in plan, vertical points and curves in the section."""
 
+from collections.abc import Callable
 from html import escape
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from zumbert.analysis.runs import RunKey
+from zumbert.app.tools.drag import Drag
+from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target, points
 from zumbert.drawing.roadhandles import profile_rings, road_rings
@@ -25,7 +29,8 @@ if TYPE_CHECKING:
     from zumbert.app.views.view import DrawingView
 
 PARTS = ("ip", "radius", "pvi", "curve")
-SNAP = 9.0  # drawing units
+WORDS = {"ip": "Move point", "radius": "Change the radius at point", "pvi": "Move vertical point",
+         "curve": "Change the curve at vertical point"}  # fmt: skip
 EDIT_LETTERS = frozenset("rl")
 
 
@@ -46,101 +51,100 @@ def points_of(road: Road) -> tuple[Intersection, ...]:
         return ()
 
 
-def road_handles(s: "State", view: "DrawingView", hot: str | None) -> Composed:
-    """The rings of the road in hand, over plan or long section."""
+def plan_handles(s: "State", view: "PlanView", hot: str | None) -> Composed:
+    """The rings of the road in hand, over the plan."""
     road = road_in_hand(s)
-    if road is None:
+    line = points_of(road) if road is not None else ()
+    at = s.part[1] if s.part is not None and s.part[0] == "ip" else None
+    return road_rings(line, view.sight, s.units, hot, at) if line else Composed([], [], [])
+
+
+def section_handles(s: "State", view: "SectionView", hot: str | None) -> Composed:
+    """The rings of the road in hand, over its long section."""
+    road = road_in_hand(s)
+    if road is None or road.design is None or s.run_key != RunKey("road", road.id):
         return Composed([], [], [])
-    part = s.part
-    if view.kind == "plan":
-        line = points_of(road)
-        at = part[1] if part is not None and part[0] == "ip" else None
-        return road_rings(line, cast("PlanView", view).sight, s.units, hot, at) if line else Composed([], [], [])
-    shown = s.run_key is not None and s.run_key.kind == "road" and s.run_key.id == road.id
-    if not shown or road.design is None:
-        return Composed([], [], [])
-    at = part[1] if part is not None and part[0] == "pvi" else None
-    return profile_rings(road.profiles[road.design].pvis, cast("SectionView", view).sight, hot, at)
+    at = s.part[1] if s.part is not None and s.part[0] == "pvi" else None
+    return profile_rings(road.profiles[road.design].pvis, view.sight, hot, at)
 
 
-class RoadDrag:
-    """idle -press on a ring-> dragging -release-> idle (done); typing -Enter-> idle (done); Esc -> idle (nothing)."""
+class RoadDrag(Drag):
+    """A ring of a road in hand: by the mouse, or (without a place) for the keyboard."""
 
-    def __init__(self, session: "Session") -> None:
-        self.session = session
-        self.part: tuple[str, int] | None = None
-        self.typing = False
-        self._project: Project | None = None
-        self._base: Project | None = None
+    hint = "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
+    takes_text = True
+
+    def __init__(
+        self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: Place | None
+    ) -> None:
+        super().__init__(session, at)
+        self.base, self.road, self.part = base, base.roads[road], part
+        self._design = self.road.design or 0  # rings of vertical points are drawn where a profile is in force
         self._grab = (0.0, 0.0)  # from the cursor to the ring, drawing units
+        kind, i = part
+        self.name = f"{WORDS[kind]} {i + 1} of {self.road.name}"
 
-    @property
-    def active(self) -> bool:
-        return self.part is not None
-
-    def begin(self, target: Target, at: Place | None = None) -> None:
+    @classmethod
+    def press(
+        cls, session: "Session", view: "DrawingView | None", target: Target, at: Place | None = None
+    ) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
-        thing = self.session.state.thing
+        thing, part = session.state.thing, (target.kind, int(target.id))
         if thing is None:
-            return
-        kept = self.session.state.kept.project
+            return None
+        kept, road = session.state.kept.project, RoadId(thing.id)
         try:
-            self._base = editable(kept, RoadId(thing.id)) if target.kind in ("ip", "radius") else kept
+            base = editable(kept, road) if target.kind in ("ip", "radius") else kept
         except EditError as e:
-            self.session.refused.emit(str(e))
-            return
-        self.part, self._project, self.typing = (target.kind, int(target.id)), None, False
-        self._grab = (0.0, 0.0) if at is None else (float(target.xy[0, 0]) - at.x, float(target.xy[0, 1]) - at.y)
+            session.refused.emit(str(e))
+            return None
+        made = cls(session, base, road, part, at)
+        if at is not None:
+            made._grab = float(target.xy[0, 0]) - at.x, float(target.xy[0, 1]) - at.y
         if target.kind in ("ip", "pvi"):
-            self.session.set(part=self.part)
+            session.set(part=part)
+        return made
 
-    @property
-    def _road(self) -> Road:
-        assert self._base is not None and self.session.state.thing is not None  # noqa: S101 - while a ring is in hand
-        return self._base.roads[RoadId(self.session.state.thing.id)]
+    def plan_move(self, view: "PlanView", at: Place) -> None:
+        self._try(lambda: self._in_plan(view, self._ring(at)))
 
-    def drag(self, view: "DrawingView", at: Place) -> None:
-        """Follows the mouse."""
-        if self.part is None or self._base is None:
-            return
-        kind, i = self.part
-        at = at._replace(x=at.x + self._grab[0], y=at.y + self._grab[1])
+    def section_move(self, view: "SectionView", at: Place) -> None:
+        self._try(lambda: self._in_section(view, self._ring(at)))
+
+    def _ring(self, at: Place) -> Place:
+        """Where the ring is, for a place of the cursor."""
+        return at._replace(x=at.x + self._grab[0], y=at.y + self._grab[1])
+
+    def _try(self, make: Callable[[], Project]) -> None:
         try:
-            if view.kind == "plan":
-                self._look(self._plan(cast("PlanView", view), at, kind, i))
-            else:
-                self._look(self._section(cast("SectionView", view), at, kind, i))
+            self.show(make())
         except EditError as e:
             self.session.refused.emit(str(e))
 
-    def _look(self, project: Project) -> None:
-        self._project = project
-        self.session.preview(project)
+    def _pvis(self) -> list[Pvi]:
+        return list(self.road.profiles[self._design].pvis)
 
-    def _plan(self, view: "PlanView", at: Place, kind: str, i: int) -> Project:
-        assert self._base is not None  # noqa: S101 - while a ring is in hand
+    def _in_plan(self, view: "PlanView", at: Place) -> Project:
         world = view.world(at.x, at.y)
         if world is None:
             raise EditError("There is no such place in the straightened plan.")
-        line = list(self._road.points)
+        line, (kind, i) = list(self.road.points), self.part
         if kind == "radius":
             step = 0.0 if at.alt else 1.0
             radius = radius_through(line, i, *world)
             line[i] = replace(line[i], radius=max(1.0, round(radius / step) * step if step else round(radius, 2)))
         else:
-            snap = None if at.alt else place_snap(self._without(), *world, SNAP / view.sight.scale)
+            snap = None if at.alt else place_snap(self._without(), *world, PLACE / view.sight.scale)
             x, y = (snap.x, snap.y) if snap is not None else (round(world[0], 2), round(world[1], 2))
             line[i] = replace(line[i], x=x, y=y)
-        return set_points(self._base, self._road.id, line)
+        return set_points(self.base, self.road.id, line)
 
     def _without(self) -> Project:
         """The project without the road in hand, whose own points are not to catch it."""
-        assert self._base is not None  # noqa: S101 - while a ring is in hand
-        return replace(self._base, roads={k: r for k, r in self._base.roads.items() if k != self._road.id})
+        return replace(self.base, roads={k: r for k, r in self.base.roads.items() if k != self.road.id})
 
-    def _section(self, view: "SectionView", at: Place, kind: str, i: int) -> Project:
-        assert self._base is not None and self._road.design is not None  # noqa: S101 - while a ring is in hand
-        pvis = list(self._road.profiles[self._road.design].pvis)
+    def _in_section(self, view: "SectionView", at: Place) -> Project:
+        pvis, (kind, i) = self._pvis(), self.part
         ch, z = view.sight.s_at(at.x), view.sight.z_at(at.y)
         if kind == "curve":
             step = 0.01 if at.alt else 1.0
@@ -152,43 +156,11 @@ class RoadDrag:
             if at.shift:
                 ch = pvis[i].chainage
             pvis[i] = replace(pvis[i], chainage=round(ch, 6), level=round(z, 6))
-        return set_pvis(self._base, self._road.id, self._road.design, pvis)
+        return set_pvis(self.base, self.road.id, self._design, pvis)
 
-    def finish(self) -> bool:
-        """Commits as one undo step."""
-        project, part = self._project, self.part
-        name = self._road.name if part is not None and self._base is not None else ""
-        self._clear()
-        if project is None or part is None:
-            return False
-        words = {"ip": "Move point", "radius": "Change the radius at point", "pvi": "Move vertical point",
-                 "curve": "Change the curve at vertical point"}[part[0]]  # fmt: skip
-        self.session.apply(f"{words} {part[1] + 1} of {name}", project)
-        return True
-
-    def _clear(self) -> None:
-        self.part, self._project, self._base, self.typing = None, None, None, False
-
-    def cancel(self) -> bool:
-        """Leaves all as it was."""
-        if self.part is None:
-            return False
-        self._clear()
-        self.session.preview(None)
-        return True
-
-    def entry(self, text: str) -> bool:
-        """A typed value: a place, a radius (r60 20 20), a level (+0.15), a curve length (l80)."""
-        try:
-            self._look(self._typed(text.strip().lower()))
-        except (EditError, ValueError) as e:
-            self.session.refused.emit(str(e))
-            return False
-        return self.finish()
-
-    def _typed(self, t: str) -> Project:
-        assert self.part is not None and self._base is not None  # noqa: S101 - while a ring is in hand
-        (kind, i), road, u = self.part, self._road, self._base.units
+    def meant(self, text: str) -> Project:
+        t = text.strip().lower()
+        (kind, i), road, u = self.part, self.road, self.base.units
         if kind in ("ip", "radius"):
             line = list(road.points)
             if t.startswith("r") or kind == "radius":
@@ -203,22 +175,20 @@ class RoadDrag:
                 if len(parts) != 2:
                     raise EditError('Type a place as "x,y", or a radius as "r60".')
                 line[i] = replace(line[i], x=number(parts[0], u), y=number(parts[1], u))
-            return set_points(self._base, road.id, line)
-        assert road.design is not None  # noqa: S101 - a profile is in force
-        pvis = list(road.profiles[road.design].pvis)
+            return set_points(self.base, road.id, line)
+        pvis = self._pvis()
         if t.startswith("l") or kind == "curve":
             pvis[i] = Pvi(pvis[i].chainage, pvis[i].level, number(t.removeprefix("l"), u))
         else:
             parts = t.split()
             ch = typed_chainage(parts[0], u) if len(parts) == 2 else pvis[i].chainage
             pvis[i] = replace(pvis[i], chainage=ch, level=changed_by(parts[-1] if parts else "", pvis[i].level, u))
-        return set_pvis(self._base, road.id, road.design, pvis)
+        return set_pvis(self.base, road.id, self._design, pvis)
 
     def words(self) -> Words | None:
-        """The entry line while a ring is in hand."""
         s = self.session.state
         road = road_in_hand(s)
-        if self.part is None or road is None:
+        if road is None:
             return None
         (kind, i), u = self.part, s.units
         if kind in ("ip", "radius"):
@@ -258,19 +228,24 @@ class AddPointTool(Tool):
         self.road = road
         self.at: tuple[str, float, float] | None = None
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        if view.kind == "plan":
-            world = view.world(at.x, at.y)
-            self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
-        else:
-            sight = cast("SectionView", view).sight
-            self.at = ("section", round(sight.s_at(at.x) * 2) / 2, round(sight.z_at(at.y) / 0.005) * 0.005)
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+        world = view.world(at.x, at.y)
+        self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        self.move(view, at, False)
+    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+        self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
+
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        self.plan_move(view, at, False)
+        return self._clicked()
+
+    def section_press(self, view: "SectionView", at: Place) -> bool:
+        self.section_move(view, at, False)
+        return self._clicked()
+
+    def _clicked(self) -> bool:
         if self.at is not None:
-            kind, a, b = self.at
-            self._add(kind, a, b)
+            self._add(*self.at)
         return True
 
     def _add(self, kind: str, a: float, b: float, long: float = 0.0) -> bool:
@@ -279,7 +254,7 @@ class AddPointTool(Tool):
         make = with_point if kind == "plan" else with_pvi
         return self.session.edit(f"Add {what} to {name}", lambda p, f: make(p, self.road, a, b, long))
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         return True
 
     def entry(self, text: str) -> bool:
@@ -297,10 +272,12 @@ class AddPointTool(Tool):
             self.session.refused.emit(str(e))
             return False
 
-    def over(self, view: "DrawingView") -> Composed:
-        made = road_handles(self.session.state, view, None)
-        marks: list[Mark] = [*made.marks]
-        if self.at is not None and self.at[0] == "section" and view.kind == "section" and view.mouse is not None:
+    def plan_over(self, view: "PlanView") -> Composed:
+        return Composed(plan_handles(self.session.state, view, None).marks, [], [])
+
+    def section_over(self, view: "SectionView") -> Composed:
+        marks: list[Mark] = [*section_handles(self.session.state, view, None).marks]
+        if self.at is not None and self.at[0] == "section" and view.mouse is not None:
             x, y = view.mouse.x, view.mouse.y
             marks.append(Stroke("tangent", points((x - 6, y), (x + 6, y))))
             marks.append(Stroke("tangent", points((x, y - 6), (x, y + 6))))

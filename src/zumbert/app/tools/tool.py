@@ -10,7 +10,12 @@ from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.sectionview import SectionView
     from zumbert.app.views.view import DrawingView
+
+
+NOTHING = Composed([], [], [])
 
 
 class Place(NamedTuple):
@@ -49,15 +54,30 @@ class Tool:
         """Whether something is being dragged, so that what lies under the cursor does not matter."""
         return False
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        """Whether a click in a view is pressed on it when the button is let go: a drag then moves the drawing."""
+    plan_clicks = False  # whether a click in plan is pressed when the button is let go: a drag then moves the drawing
+    section_clicks = False  # the same of the long section
+
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        """The button went down over the plan; tells whether the tool took it."""
         return False
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
+    def section_press(self, view: "SectionView", at: Place) -> bool:
+        """The button went down over the long section; tells whether the tool took it."""
         return False
 
-    def move(self, view: "DrawingView", at: Place, held: bool) -> None:
-        """The mouse moved, with the button held or not."""
+    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+        """The mouse moved over the plan, with the button held or not."""
+
+    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+        """The mouse moved over the long section, with the button held or not."""
+
+    def plan_over(self, view: "PlanView") -> Composed:
+        """What the tool draws over the plan, and what of it can be hit."""
+        return NOTHING
+
+    def section_over(self, view: "SectionView") -> Composed:
+        """What the tool draws over the long section, and what of it can be hit."""
+        return NOTHING
 
     def release(self, view: "DrawingView", at: Place) -> None:
         """The button was let go."""
@@ -81,15 +101,11 @@ class Tool:
         """Enter without a text, or a double click: what is under way is complete; tells whether it took that."""
         return False
 
-    def over(self, view: "DrawingView") -> Composed:
-        """What the tool draws over a view, and what of it can be hit."""
-        return Composed([], [], [])
-
     def words(self) -> Words | None:
         """What the entry line shows; None hides it."""
         return None
 
-    def takes_entry(self, view: "DrawingView") -> bool:
+    def takes_entry(self) -> bool:
         """Whether typing makes sense now."""
         return False
 
@@ -110,18 +126,15 @@ class Tool:
 class ClickTool(Tool):
     """Base of the tools that take places of the plan by clicks."""
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return view.kind == "plan"
+    plan_clicks = True
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
-        if view.kind != "plan":
-            return False
-        self.move(view, at, False)
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        self.plan_move(view, at, False)
         self.clicked()
         return True
 
     def clicked(self) -> None:
-        """A place was clicked, and `move` has seen it."""
+        """A place was clicked, and `plan_move` has seen it."""
 
 
 POINTED = 25.0  # m: within this of a road the cursor points at it

@@ -9,6 +9,8 @@ from zumbert.model.ids import StructureId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.sectionview import SectionView
     from zumbert.app.views.view import DrawingView
 
 
@@ -35,10 +37,15 @@ class TwoPick(Tool):
         label = self.session.state.kept.project.structures[self.first].label
         return f"Click the structure to {self.what} to, from {label}. Esc: another one."
 
-    def takes_clicks(self, view: "DrawingView") -> bool:
-        return True
+    plan_clicks = section_clicks = True
 
-    def press(self, view: "DrawingView", at: Place) -> bool:
+    def plan_press(self, view: "PlanView", at: Place) -> bool:
+        return self._clicked(view, at)
+
+    def section_press(self, view: "SectionView", at: Place) -> bool:
+        return self._clicked(view, at)
+
+    def _clicked(self, view: "DrawingView", at: Place) -> bool:
         hit: Target | None = view.hit(at.x, at.y)
         if hit is None or hit.kind != "structure":
             return False

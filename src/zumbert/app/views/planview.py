@@ -58,7 +58,7 @@ def _told(v: Value, key: str) -> list[tuple[object, ...]]:
 class PlanView(DrawingView):
     """Draws the plan. Straightened, its columns are those of the long section."""
 
-    kind = "plan"
+    leads = True
 
     def __init__(self, session: Session, pen: Pen, section: SectionView) -> None:
         super().__init__(session, pen)
@@ -307,6 +307,16 @@ class PlanView(DrawingView):
         near = [t for t in near if t[0].kind in ("structure", "pipe")]
         return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
 
+    @property
+    def takes_clicks(self) -> bool:
+        return self.tool.plan_clicks
+
+    def press_tool(self, at: Place) -> bool:
+        return self.tool.plan_press(self, at)
+
+    def move_tool(self, at: Place, held: bool) -> None:
+        self.tool.plan_move(self, at, held)
+
     def overlay(self) -> list[Mark]:
         sight = self.sight
         at = (self.mouse.x, self.mouse.y) if self.mouse is not None else None
@@ -315,7 +325,7 @@ class PlanView(DrawingView):
         s = self.session.state
         if s.stage == "ground" and s.thing is not None:
             marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
-        over = self.tool.over(self)
+        over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
         return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight)
 

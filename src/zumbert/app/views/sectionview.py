@@ -36,7 +36,6 @@ MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 class SectionView(DrawingView):
     """Draws the run of the session; its sight gives the straightened plan its columns."""
 
-    kind = "section"
     sharp = Signal()  # a zoom is over, and all is drawn at the scale of now
 
     def __init__(self, session: Session, pen: Pen) -> None:
@@ -204,10 +203,20 @@ class SectionView(DrawingView):
         self.still, self.cells = Targets(made.targets), made.cells
         return made.drawing + made.rows
 
+    @property
+    def takes_clicks(self) -> bool:
+        return self.tool.section_clicks
+
+    def press_tool(self, at: Place) -> bool:
+        return self.tool.section_press(self, at)
+
+    def move_tool(self, at: Place, held: bool) -> None:
+        self.tool.section_move(self, at, held)
+
     def overlay(self) -> list[Mark]:
         s = self.session.state
         live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
-        over = self.tool.over(self)
+        over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
         return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight)
 

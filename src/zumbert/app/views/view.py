@@ -66,7 +66,7 @@ Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
 class DrawingView(QWidget):
     """Base of plan and long section. Layers are pixmaps that are drawn anew only when their key changes."""
 
-    kind = ""
+    leads = False  # whether the long section follows what is picked here
     looked = Signal()  # the sight changed
     focused = Signal()  # the keyboard came here
     asked = Signal(float, float)  # a right click at a place, without a drag
@@ -195,7 +195,7 @@ class DrawingView(QWidget):
         if not self.tool.in_hand:
             self.hover = self.hit(self.mouse.x, self.mouse.y)
         self.tell_place(self.mouse)
-        self.tool.move(self, self.mouse, False)
+        self.move_tool(self.mouse, False)
         self.refresh_entry()
         self.update()
 
@@ -276,9 +276,9 @@ class DrawingView(QWidget):
             self._sharpen()
         if left and self.typing:
             self.entry.give_up()  # the hand goes before what was typed
-        if left and self.tool.takes_clicks(self):
+        if left and self.takes_clicks:
             self._click = at
-        elif left and self.tool.press(self, at):
+        elif left and self.press_tool(at):
             self.refresh_entry()
             return
         self._pan = event.position()
@@ -299,7 +299,7 @@ class DrawingView(QWidget):
         self.tell_place(at)
         held = bool(event.buttons() & Qt.MouseButton.LeftButton)
         if held or not self.typing:  # a text that is typed holds against a mouse that passes
-            self.tool.move(self, at, held)
+            self.move_tool(at, held)
         self.refresh_entry()
         self.update()
 
@@ -312,7 +312,7 @@ class DrawingView(QWidget):
                 self.asked.emit(event.position().x(), event.position().y())
             elif self._panned or event.button() != Qt.MouseButton.LeftButton:
                 self.look_again()
-            elif click is None or not self.tool.press(self, click):
+            elif click is None or not self.press_tool(click):
                 self.clicked_nothing()
             self.refresh_entry()
             return
@@ -327,7 +327,7 @@ class DrawingView(QWidget):
             self.update()
             return
         hit = self.hit(event.position().x(), event.position().y())
-        if left and hit is not None and hit.kind in ("pipe", "structure") and not self.tool.takes_clicks(self):
+        if left and hit is not None and hit.kind in ("pipe", "structure") and not self.takes_clicks:
             self.tool.let_go()
             self.wanted.emit(hit.id)
         else:
@@ -375,7 +375,7 @@ class DrawingView(QWidget):
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
             letter = event.text().lower() if plain else ""
-            ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry(self))
+            ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry())
             ours = ours or self.typing
             if letter and ours:
                 event.accept()
@@ -384,7 +384,7 @@ class DrawingView(QWidget):
 
     def _types(self, event: QKeyEvent) -> bool:
         text = event.text()
-        if len(text) != 1 or text.lower() not in ENTRY_KEYS | self.tool.letters or not self.tool.takes_entry(self):
+        if len(text) != 1 or text.lower() not in ENTRY_KEYS | self.tool.letters or not self.tool.takes_entry():
             return False
         self.entry.begin(self, text)
         return True
@@ -411,6 +411,19 @@ class DrawingView(QWidget):
         super().resizeEvent(event)
 
     # -- for the kinds of view ----------------------------------------------------------------------------------------
+
+    @property
+    def takes_clicks(self) -> bool:
+        """Whether the tool takes clicks here: a drag then moves the drawing."""
+        raise NotImplementedError
+
+    def press_tool(self, at: Place) -> bool:
+        """Tells the tool of a press; whether it took it."""
+        raise NotImplementedError
+
+    def move_tool(self, at: Place, held: bool) -> None:
+        """Tells the tool where the mouse is."""
+        raise NotImplementedError
 
     def resized(self) -> None:
         """The widget has another size."""

@@ -1,0 +1,91 @@
+"""What a drag is: made by the press on a handle, gone with the release. Esc leaves everything as it was."""
+
+from math import hypot
+from typing import TYPE_CHECKING
+
+from zumbert.app.tools.tool import Place, Words
+from zumbert.drawing.marks import Mark
+from zumbert.errors import EditError
+from zumbert.model.project import Project
+
+if TYPE_CHECKING:
+    from zumbert.app.session import Session
+    from zumbert.app.views.planview import PlanView
+    from zumbert.app.views.sectionview import SectionView
+
+
+class Drag:
+    """pressed -moved far enough-> dragging -release-> committed; -a text-> typing -Enter-> committed; Esc: given up."""
+
+    hint = ""
+    stray = 0.0  # drawing units: a shorter way of the mouse is a click
+    takes_text = False  # whether values can be typed
+
+    def __init__(self, session: "Session", at: Place | None = None) -> None:
+        self.session = session
+        self.start = at  # where it was pressed; None: taken in hand by the keyboard
+        self.started = self.stray == 0.0
+        self.typing = at is None
+        self.made: Project | None = None  # what is shown, and what the release commits
+        self.name = ""  # of the undo step
+
+    def follow(self, at: Place) -> bool:
+        """Whether the mouse has gone far enough to drag."""
+        if self.start is not None and not self.started:
+            self.started = hypot(at.x - self.start.x, at.y - self.start.y) >= self.stray
+        return self.started and not self.typing
+
+    def plan_move(self, view: "PlanView", at: Place) -> None:
+        """The mouse moved over the plan."""
+
+    def section_move(self, view: "SectionView", at: Place) -> None:
+        """The mouse moved over the long section."""
+
+    def plan_over(self) -> list[Mark]:
+        """What it draws over the plan."""
+        return []
+
+    def show(self, project: Project) -> None:
+        """Shows what the release would commit."""
+        self.made = project
+        self.session.preview(project)
+
+    def typed(self, text: str) -> None:
+        """Shows what a typed text would make; a text that means nothing yet shows everything as it was."""
+        self.typing = True
+        try:
+            self.made = self.meant(text)
+        except (EditError, ValueError):
+            self.made = None
+        self.session.preview(self.made)
+
+    def entry(self, text: str) -> bool:
+        """Takes a typed text; a refusal is told, and the drag goes on."""
+        try:
+            self.made = self.meant(text)
+        except (EditError, ValueError) as e:
+            self.session.refused.emit(str(e))
+            return False
+        return True
+
+    def meant(self, text: str) -> Project:
+        """The project that a typed text means. Raises EditError or ValueError with a sentence."""
+        raise EditError("Nothing can be typed here.")
+
+    def ends(self) -> None:
+        """It is no longer in hand, committed or given up."""
+
+    def commit(self, ctrl: bool = False) -> None:
+        """Makes what is shown one undo step."""
+        if self.made is None:
+            self.session.preview(None)
+        else:
+            self.session.apply(self.name, self.made)
+
+    def clicked(self, follow: bool) -> None:
+        """It was let go without having gone anywhere; `follow`: the long section may turn to what is picked."""
+        self.session.preview(None)
+
+    def words(self) -> Words | None:
+        """What the entry line shows; None hides it."""
+        return None
