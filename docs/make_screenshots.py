@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
+from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
@@ -28,7 +29,6 @@ from zumbert.edits.labels import set_label_fields
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import keep as hold
 from zumbert.edits.things import Thing
-from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim
 
@@ -97,12 +97,12 @@ def levels() -> None:
     settle(w)
     hold_ring(w, 0.05)
     keep(w, "levels")
-    w.tool.cancel()
+    w.toolbox.tool.cancel()
     w.toggle_theme()
     settle(w)
     hold_ring(w, 0.05)
     keep(w, "levels-dark")
-    w.tool.cancel()
+    w.toolbox.tool.cancel()
     w.toggle_theme()
 
 
@@ -131,9 +131,9 @@ def section() -> None:
 def layout() -> None:
     w = window()
     w.session.set(straight=False)
-    w.lay()
-    w.session.set(way=replace(w.tool.way, up=True))
-    w.splitter.setSizes([320, 410])
+    w.toolbox.take("lay")
+    w.session.set(way=replace(w.toolbox.tool.way, up=True))
+    w.centre.setSizes([320, 410])
     w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
     settle(w)
     s9 = next(
@@ -158,7 +158,7 @@ def tables() -> None:
     w = window()
     w.go_stage("layout")
     s = w.session.state.kept.project.structures
-    w.toggle_tables()
+    w.centre.toggle_tables()
     w.session.select(structures=frozenset(k for k, v in s.items() if v.label in ("S9", "S10")))
     keep(w, "tables")
 
@@ -166,27 +166,27 @@ def tables() -> None:
 def library() -> None:
     w = window()
     w.go_stage("layout")
-    w.toggle_tables()
-    w.tables.show_kind("types")
+    w.centre.toggle_tables()
+    w.centre.tables.show_kind("types")
     keep(w, "library")
 
 
 def labels() -> None:
     w = window()
-    w.straighten()
+    w.centre.straighten()
     w.go_stage("layout")
     every = {"structures": STRUCTURE_FIELDS, "pipes": PIPE_FIELDS}
     w.session.edit("Choose what labels say", lambda p, f: set_label_fields(p, **every))
-    w.lower_half.hide()
+    w.centre.lower_half.hide()
     w.plan.map = replace(w.plan.map, scale=7.56, x=1480.0, y=868.0)
     keep(w, "labels")
 
 
 def several() -> None:
     w = window()
-    w.straighten()
+    w.centre.straighten()
     w.go_stage("layout")
-    w.splitter.setSizes([430, 300])
+    w.centre.setSizes([430, 300])
     settle(w)
     w.plan.fit_map()
     s9 = next(k for k, v in w.session.state.kept.project.structures.items() if v.label == "S9")
@@ -199,7 +199,7 @@ def checks() -> None:
     w = window()
     w.go_stage("checks")
     found: list[Finding] = list(w.session.state.shown.findings)
-    w.go_to(found[2])
+    w.going.to_finding(found[2])
     keep(w, "checks")
 
 
@@ -214,8 +214,8 @@ def trench() -> None:
 
 def plan() -> None:
     w = window()
-    w.straighten()
-    w.splitter.setSizes([430, 300])
+    w.centre.straighten()
+    w.centre.setSizes([430, 300])
     settle(w)
     w.plan.fit_map()
     s14 = next(k for k, s in w.session.state.kept.project.structures.items() if s.label == "S14")
@@ -225,9 +225,9 @@ def plan() -> None:
 
 def ground() -> None:
     w = window()
-    w.straighten()
+    w.centre.straighten()
     w.go_stage("ground")
-    w.splitter.setSizes([300, 430])
+    w.centre.setSizes([300, 430])
     road = next(iter(w.session.state.kept.project.roads))
     w.session.pick(Thing("road", road), ("ip", 1))
     settle(w)
@@ -244,7 +244,7 @@ def importing() -> None:
     (folder / "pegs.xyz").write_text(
         "\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40))
     )
-    w.import_paths([FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"])
+    w.exchange.import_paths([FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"])
     settle(w)
     dialog = next(d for d in w.findChildren(ImportDialog) if d.isVisible())
     dialog.resize(680, 640)

@@ -172,7 +172,7 @@ def user(qtbot, errors, monkeypatch):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail("a question was asked"))
     window = Window(DEMO)
     window.show()
-    qtbot.addWidget(window, before_close_func=lambda w: setattr(w, "may_leave", lambda: True))
+    qtbot.addWidget(window, before_close_func=lambda w: setattr(w.files, "may_leave", lambda: True))
     driver = Driver(window, qtbot)
     driver.settle()
     yield driver

@@ -35,7 +35,7 @@ def dialog_of(user, kind):
 
 def test_differences_are_shown_chosen_and_taken_in_one_step(user, schedule):
     before = user.project
-    assert user.window.read_back(schedule)
+    assert user.window.exchange.read_back(schedule)
     dialog = dialog_of(user, ReadbackDialog)
     rows = [(dialog.table.item(i, 0).text(), dialog.table.item(i, 1).text()) for i in range(dialog.table.rowCount())]
     assert rows == [("P5", "DN"), ("P5", "Invert up"), ("P6", "Invert down")]
@@ -59,7 +59,7 @@ def test_differences_are_shown_chosen_and_taken_in_one_step(user, schedule):
 
 def test_left_alone_it_changes_nothing_and_a_bad_file_is_told(user, schedule, tmp_path):
     before = user.project
-    user.window.read_back(schedule)
+    user.window.exchange.read_back(schedule)
     dialog = dialog_of(user, ReadbackDialog)
     dialog.findChild(QPushButton, "tick none").click()
     assert not dialog.take.isEnabled()
@@ -69,7 +69,7 @@ def test_left_alone_it_changes_nothing_and_a_bad_file_is_told(user, schedule, tm
     user.settle()
     assert user.shown is user.project is before
     (tmp_path / "bad.csv").write_text("a,b\n1,2\n")
-    assert not user.window.read_back(tmp_path / "bad.csv")
+    assert not user.window.exchange.read_back(tmp_path / "bad.csv")
     assert "no heads of a schedule" in user.refusals[-1]
 
 
@@ -80,7 +80,7 @@ def test_structures_come_from_circles_of_a_drawing_previewed(user, tmp_path):
     for dx in (0.0, 200.0, 260.0):  # the first where S4 stands
         doc.modelspace().add_circle((at.x + dx, at.y - 120.0 if dx else at.y), 0.6, dxfattribs={"layer": "CHAMBERS"})
     doc.saveas(tmp_path / "others.dxf")
-    user.window.import_paths([tmp_path / "others.dxf"])
+    user.window.exchange.import_paths([tmp_path / "others.dxf"])
     from zumbert.app.importdialog import ImportDialog
 
     dialog_of(user, ImportDialog).accept()

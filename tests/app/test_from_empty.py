@@ -37,7 +37,7 @@ def imported(user):
     """An empty project, and the roads, surfaces, land, services, standard and trench of the demo."""
     user.session.open(new_project("From nothing"), None)
     names = ("quillerby.xml", "land.csv", "services.csv", "standard.toml", "trench.toml")
-    user.window.import_paths([FILES / n for n in names])
+    user.window.exchange.import_paths([FILES / n for n in names])
     dialog = next(w for w in user.window.findChildren(ImportDialog) if w.isVisible())
     dialog.accept()
     user.settle()

@@ -149,7 +149,7 @@ def test_contours_and_shading(user):
 
 
 def test_a_road_is_made_by_clicks_and_typed_places(user):
-    user.window.act("make-road")
+    user.window.toolbox.take("make-road")
     a, b = map_of(user, (1450.0, 960.0), (1540.0, 960.0))
     user.click(user.plan, *a)
     user.click(user.plan, *b)
@@ -167,11 +167,11 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
     assert user.session.state.thing == Thing("road", made.id)
     assert user.session.state.run.name == "Road 1"
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
 
 
 def test_points_that_do_not_fit_are_told_and_kept_in_hand(user):
-    user.window.act("make-road")
+    user.window.toolbox.take("make-road")
     a, b = map_of(user, (1450.0, 960.0), (1540.0, 960.0))
     user.click(user.plan, *a)
     user.click(user.plan, *b)
@@ -181,9 +181,9 @@ def test_points_that_do_not_fit_are_told_and_kept_in_hand(user):
     user.key(user.window.plan.entry.field, Qt.Key.Key_Return)
     user.key(user.plan, Qt.Key.Key_Return)
     assert "more between them" in user.refusals[-1]
-    assert len(user.window.tool.placed) == 3
+    assert len(user.window.toolbox.tool.placed) == 3
     user.key(user.plan, Qt.Key.Key_Backspace)
-    assert len(user.window.tool.placed) == 2
+    assert len(user.window.toolbox.tool.placed) == 2
     user.key(user.plan, Qt.Key.Key_Escape)
     assert user.project is user.session.state.kept.project
     assert len(user.project.roads) == 2
@@ -257,7 +257,7 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     user.drag(user.section, (x, y), (x + (1 if x > px else -1) * 5 * user.section.sight.sx, y))
     assert road(user).profiles[0].pvis[1].length == approx(40.0, abs=1.0)
     count = len(road(user).profiles[0].pvis)
-    user.window.act("road-points")
+    user.window.toolbox.take("road-points")
     user.type(user.section, "220 45.2 20")
     user.key(user.section.entry.field, Qt.Key.Key_Return)
     assert len(road(user).profiles[0].pvis) == count + 1
@@ -325,7 +325,7 @@ def test_measuring_changes_nothing(user):
     a, b, c = map_of(user, (1450.0, 850.0), (1490.0, 850.0), (1490.0, 880.0))
     for p in (a, b, c):
         user.click(user.plan, *p)
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     long, area = tool.totals()
     k = 1 / user.plan.sight.scale  # a click is a drawing unit at best
     assert long == approx(70.0, abs=4 * k)
@@ -343,7 +343,7 @@ def test_a_spot_level_follows_its_surface(user):
     [spot] = user.project.spots.values()
     assert spot.follows == "existing"
     user.key(user.plan, Qt.Key.Key_Return)
-    assert user.window.tool.follows == "design"
+    assert user.window.toolbox.tool.follows == "design"
     user.key(user.plan, Qt.Key.Key_Escape)
     user.settle()
     user.click(user.plan, *user.plan.drawn(spot.x, spot.y))
@@ -355,7 +355,7 @@ def test_a_spot_level_follows_its_surface(user):
 
 
 def test_land_and_services_are_drawn(user):
-    user.window.act("draw-land-reserve")
+    user.window.toolbox.take("draw-land-reserve")
     for p in map_of(user, (1400.0, 850.0), (1500.0, 850.0), (1500.0, 950.0)):
         user.click(user.plan, *p)
     user.key(user.plan, Qt.Key.Key_Return)
@@ -363,7 +363,7 @@ def test_land_and_services_are_drawn(user):
     assert (area.name, len(area.ring)) == ("Road reserve", 3)
     write(user, "land name", "Reserve A")
     assert list(user.project.land.values())[-1].name == "Reserve A"
-    user.window.act("draw-service-water")
+    user.window.toolbox.take("draw-service-water")
     user.settle()
     for text in ("1450,880,40.5", "1460,900,41"):
         user.type(user.plan, text)
@@ -390,13 +390,13 @@ def surveyed(user):
 
 def test_a_road_and_an_area_from_drawn_lines(surveyed):
     user = surveyed
-    user.window.act("road-from-line")
+    user.window.toolbox.take("road-from-line")
     [at] = map_of(user, (1480.0, 960.0))
     user.move(user.plan, *at)
-    assert user.window.tool.line.tolist() == [[1440, 960], [1500, 960], [1500, 930]]
+    assert user.window.toolbox.tool.line.tolist() == [[1440, 960], [1500, 960], [1500, 930]]
     user.click(user.plan, *at)
     assert [(p.x, p.y) for p in road(user, "Road 1").points] == [(1440, 960), (1500, 960), (1500, 930)]
-    user.window.act("land-from-line-property")
+    user.window.toolbox.take("land-from-line-property")
     [at] = map_of(user, (1590.0, 945.0))
     user.click(user.plan, *at)
     assert len(list(user.project.land.values())[-1].ring) == 3
@@ -410,7 +410,7 @@ def test_pipes_from_a_drawn_line_show_their_flow_and_are_turned(surveyed):
     user.do("line-pipes")
     [at] = map_of(user, (1470.0, 960.0))
     user.move(user.plan, *at)
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     ends = [user.shown.structures[k].place for k in tool.made.structures]
     assert [(p.x, p.y) for p in ends] == [(1440, 960), (1500, 960), (1500, 930)]
     user.type(user.plan, "t")
@@ -438,10 +438,10 @@ def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
         (middle, (1575, 960), "middle"),
     ):
         user.move(user.plan, at[0] + 3, at[1] + 2)
-        assert user.window.tool.at == approx(place)
-        assert user.window.tool.snap.what == what
+        assert user.window.toolbox.tool.at == approx(place)
+        assert user.window.toolbox.tool.snap.what == what
     user.move(user.plan, end[0] + 3, end[1] + 2, keys=Qt.KeyboardModifier.AltModifier)
-    assert user.window.tool.snap is None
+    assert user.window.toolbox.tool.snap is None
 
 
 def test_files_are_attached_noted_and_copied(user, tmp_path):
@@ -564,7 +564,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     user.do("ground")
     user.session.pick(Thing("background", key))
     user.do("place")
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     user.move(user.plan, 300, 100)
     assert tool.words().head == "A point of it"
     for typed in ("0,0", "1450,900", "10,0"):
@@ -575,7 +575,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     assert made.segments[0].tolist() == approx([1450, 900, 1450, 920])
     assert (made.texts[0].x, made.texts[0].y, made.texts[0].height) == (approx(1450), approx(910), approx(2.0))
     assert made.texts[0].turn == approx(3 * np.pi / 2)  # a quarter to the left
-    assert user.session.undo_name == "Place site" and user.window.tool.placed == []
+    assert user.session.undo_name == "Place site" and user.window.toolbox.tool.placed == []
     save(user.project, tmp_path / "p.zumbert")
     assert load(tmp_path / "p.zumbert").backgrounds[key].placing == made.placing
     fresh = read_again(user.project, key, replace(b, id=key)).backgrounds[key]
@@ -589,7 +589,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     user.session.pick(Thing("surface", surface))
     user.do("place")
     for typed in ("0,0", "5,-3"):
-        assert user.window.tool.entry(typed)
+        assert user.window.toolbox.tool.entry(typed)
     user.key(user.plan, Qt.Key.Key_Return)
     moved = user.project.surfaces[surface]
     assert (moved.vertices[:, :2] - before.surfaces[surface].vertices[:, :2]).tolist()[0] == approx([5.0, -3.0])

@@ -198,7 +198,7 @@ def test_a_label_with_tags_and_quotes_stays_as_it_was_typed(user):
     user.drag_ring("down", -0.8, keys=ALT, release=False)
     entry = user.section.entry
     assert entry.head.text() == f"Invert at {odd}" and entry.head.textFormat() == Qt.TextFormat.PlainText
-    message = brief(user.session.state.shown.facts, user.window.tool.drag._findings()[0])
+    message = brief(user.session.state.shown.facts, user.window.toolbox.tool.drag._findings()[0])
     assert escape(message) in entry.lines[1].text()
     user.window.escape()
 

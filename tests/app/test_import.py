@@ -27,7 +27,7 @@ def dialog_of(user):
 
 def test_a_summary_opens_before_anything_is_taken(empty):
     user = empty
-    assert user.window.import_paths(ALL)
+    assert user.window.exchange.import_paths(ALL)
     dialog = dialog_of(user)
     assert "2 roads, 2 surfaces" in dialog.says.text()
     assert "38 structures, 36 pipes" in dialog.says.text()
@@ -49,7 +49,7 @@ def test_a_summary_opens_before_anything_is_taken(empty):
 
 def test_roles_are_chosen_and_leaving_it_changes_nothing(empty):
     user = empty
-    user.window.import_paths(ALL[:1])
+    user.window.exchange.import_paths(ALL[:1])
     dialog = dialog_of(user)
     box = dialog.roles["Road design"]
     box.setCurrentIndex(box.findData("none"))
@@ -87,12 +87,12 @@ def test_a_file_dropped_on_the_window_does_the_same(empty, tmp_path):
 def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
     before = user.project
     (tmp_path / "bad.xml").write_text("<LandXML><Units>")
-    assert not user.window.import_paths([tmp_path / "bad.xml"])
+    assert not user.window.exchange.import_paths([tmp_path / "bad.xml"])
     assert "no sound XML" in user.window.foot.hint.text()
     (tmp_path / "what.doc").write_text("x")
-    assert not user.window.import_paths([tmp_path / "what.doc"])
+    assert not user.window.exchange.import_paths([tmp_path / "what.doc"])
     (tmp_path / "p.csv").write_text("label,from,to,size,invert_up,invert_down\nP1,S1,Nowhere,300,1,0\n")
-    assert user.window.import_paths([tmp_path / "p.csv"])
+    assert user.window.exchange.import_paths([tmp_path / "p.csv"])
     dialog = dialog_of(user)
     assert "row 2: there is already a pipe" in dialog.says.text() or "which is no structure here" in dialog.says.text()
     assert not dialog.take.isEnabled()
@@ -106,7 +106,7 @@ def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty,
     path.write_text(
         "Manhole,Easting,Northing,Cover Level,Old Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n"
     )
-    assert user.window.import_paths([path])
+    assert user.window.exchange.import_paths([path])
     dialog = dialog_of(user)
     assert [b.currentData() for b in dialog.tables[path]] == ["label", "x", "y", "rim", "-"]
     assert 'already a structure "M1"' in dialog.says.text() and not dialog.take.isEnabled()
@@ -133,7 +133,7 @@ def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_f
     text = (FILES / "quillerby.xml").read_text()
     path = tmp_path / "revision.xml"
     path.write_text(text[: text.index("<Surfaces")] + "</LandXML>")
-    assert user.window.import_paths([path, FILES / "standard.toml"])
+    assert user.window.exchange.import_paths([path, FILES / "standard.toml"])
     dialog = dialog_of(user)
     before = user.project
     assert len(user.shown.roads) == 2 and len(user.shown.standards) == len(before.standards) + 1
@@ -162,7 +162,7 @@ def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, 
     rng = np.random.default_rng(3)
     xyz = np.column_stack([rng.uniform(0, 400, (8000, 2)), rng.uniform(40, 41, 8000)])
     np.savetxt(tmp_path / "survey.xyz", xyz, fmt="%.3f")
-    assert user.window.import_paths([tmp_path / "survey.xyz"])
+    assert user.window.exchange.import_paths([tmp_path / "survey.xyz"])
     dialog = dialog_of(user)
     made = []
     monkeypatch.setattr("zumbert.exchange.importing.triangulated", lambda *a, **k: made.append(a))
@@ -178,7 +178,7 @@ def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, 
 def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_path, monkeypatch):
     save(user.project, tmp_path / "large.zumbert")
     monkeypatch.setattr("zumbert.app.files.LARGE", 10)
-    assert user.window.open_file(tmp_path / "large.zumbert") and user.session.state.path.name == "large.zumbert"
+    assert user.window.files.open_file(tmp_path / "large.zumbert") and user.session.state.path.name == "large.zumbert"
     before = user.project
 
     def slow(path, tell):
@@ -186,7 +186,7 @@ def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_p
         tell(0.5, "half")
 
     monkeypatch.setattr("zumbert.app.files._loaded", slow)
-    assert not user.window.open_file(tmp_path / "large.zumbert")
+    assert not user.window.files.open_file(tmp_path / "large.zumbert")
     assert user.project is before and "cancelled" in user.window.foot.hint.text()
 
 
@@ -194,7 +194,7 @@ def test_a_long_choice_shows_how_far_it_is_and_can_be_stopped(empty, monkeypatch
     from zumbert.app import importdialog, work
 
     user, real, going = empty, importdialog.built, Event()
-    user.window.import_paths(ALL[:1])
+    user.window.exchange.import_paths(ALL[:1])
     dialog = dialog_of(user)
     monkeypatch.setattr(work, "LATE", 0)
 

@@ -22,7 +22,7 @@ def laying(user):
     user.do("lay")
     user.plan.map = replace(user.plan.map, scale=4.0, x=1640.0, y=905.0)
     user.settle()
-    user.session.set(way=replace(user.window.tool.way, up=True))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=True))
     return user
 
 
@@ -37,7 +37,7 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     before = len(user.project.pipes)
     s9 = user.facts.places[user.structure("S9").id]
     user.click(user.plan, *user.in_plan(s9.x, s9.y))
-    assert user.window.tool.placed[-1].structure == user.structure("S9").id  # it joins, nothing is placed
+    assert user.window.toolbox.tool.placed[-1].structure == user.structure("S9").id  # it joins, nothing is placed
     assert user.session.undo_names == []
     user.move(user.plan, *on_road(user, 300, -9))
     assert len(user.shown.pipes) == before + 1  # shown before a click takes it
@@ -61,10 +61,10 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     user.key(user.plan, Qt.Key.Key_Backspace)
     assert len(user.project.pipes) == before + 1
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert isinstance(user.window.tool, LayTool)
-    assert user.window.tool.placed == []
+    assert isinstance(user.window.toolbox.tool, LayTool)
+    assert user.window.toolbox.tool.placed == []
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
     assert len(user.project.pipes) == before + 1  # the run stays
 
 
@@ -93,7 +93,7 @@ def test_placing_on_an_existing_structure_joins_it(laying):
     count = len(user.project.structures)
     user.click(user.plan, *on_road(user, 300, -9))
     s10 = user.facts.places[user.structure("S10").id]
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     user.click(user.plan, *user.in_plan(s10.x, s10.y))
     assert len(user.project.structures) == count + 1
     assert user.pipe("S18", "S10").up == user.structure("S18").id
@@ -118,7 +118,7 @@ def test_type_size_and_levels_of_the_next_are_chosen_in_the_panel(laying):
     assert (pipe.size, user.structure("S18").type) == ("225", "manhole-1500")
     assert pipe.invert_down == approx(45.5)
     assert user.facts.pipes[pipe.id].slope == approx(0.02)
-    assert user.window.tool.way.start is None  # it was for the first pipe alone
+    assert user.window.toolbox.tool.way.start is None  # it was for the first pipe alone
 
 
 def test_undo_in_the_middle_of_a_run(laying):
@@ -128,14 +128,14 @@ def test_undo_in_the_middle_of_a_run(laying):
     user.do("undo")
     assert [
         user.project.structures[p.structure].label
-        for p in user.window.tool.placed
+        for p in user.window.toolbox.tool.placed
         if p.structure in user.project.structures
     ] == ["S18", "S19"]
     user.click(user.plan, *on_road(user, 280, 9))
     assert user.pipe("S20", "S19").down == user.structure("S19").id
     for _ in range(3):
         user.do("undo")
-    assert user.window.tool.last is None
+    assert user.window.toolbox.tool.last is None
 
 
 def test_a_structure_is_dragged_along_and_across_its_road(user):
@@ -212,7 +212,7 @@ def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
     user.do("undo")
     assert user.project is before
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
 
 
 def test_gullies_along_the_road_are_one_step(laying):
@@ -243,7 +243,7 @@ def test_gullies_along_the_road_are_one_step(laying):
 
 def test_laying_on_a_pipe_splits_it_levels_kept(laying):
     user = laying
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     pipe, before = user.pipe("S10", "S9"), user.project
     f = user.facts.pipes[pipe.id]
     x, y = f.span.point(f.span.length / 2)
@@ -255,7 +255,7 @@ def test_laying_on_a_pipe_splits_it_levels_kept(laying):
     new = lower.up
     middle = user.facts.pipes[lower.id].invert(0.0)
     assert middle == approx(f.invert(f.span.length - user.facts.pipes[lower.id].span.length), abs=1e-6)
-    assert user.window.tool.last == new  # the run goes on from there
+    assert user.window.toolbox.tool.last == new  # the run goes on from there
 
 
 def test_structures_alone_then_joined_in_any_order(laying):
@@ -269,7 +269,7 @@ def test_structures_alone_then_joined_in_any_order(laying):
     assert user.project.pipes is before.pipes
     s18, s19 = user.structure("S18"), user.structure("S19")
     user.click(panel.mode.buttons[2], 10, 10)
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     for s in (s19, s18):
         at = user.facts.places[s.id]
         user.click(user.plan, *user.in_plan(at.x, at.y))
@@ -559,7 +559,7 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
     before = user.project
     user.type(user.plan, "20 120 -5")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
-    tool, panel = user.window.tool, user.window.side.panel
+    tool, panel = user.window.toolbox.tool, user.window.side.panel
     assert user.project is before  # shown, not taken
     new = [user.shown.pipes[p] for p in tool.made.pipes]
     places = user.session.state.shown.facts.places
@@ -588,13 +588,13 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
     assert "choose a stretch" in user.refusals[-1]
     user.window.escape()
     user.window.escape()
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
     assert user.shown is user.project
 
 
 def test_type_size_joint_and_mode_by_key_and_places_by_distance_or_same_offset(laying):
     user = laying
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     size = user.session.state.way.size
     user.type(user.plan, "]")
     assert user.session.state.way.size != size
@@ -659,7 +659,7 @@ def test_a_chamber_between_two_like_pipes_leaves_one(laying):
 
 def test_levels_by_level_from_the_panel_and_typed_after_the_place(laying):
     user = laying
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     user.enter("300 7")
     panel = user.window.side.panel
     user.click(panel.levels.buttons[2], 5, 5)
@@ -688,7 +688,7 @@ def test_a_structure_is_placed_by_an_edge_from_the_panel_and_by_key(laying):
     assert user.structure("S19").place.offset == approx(-3 - 0.725)  # behind it
     user.key(user.plan, Qt.Key.Key_Escape)
     user.key(user.plan, Qt.Key.Key_E)
-    assert user.window.tool.way.edge == "middle"
+    assert user.window.toolbox.tool.way.edge == "middle"
 
 
 def test_snaps_are_named_and_exact(laying):
@@ -704,7 +704,7 @@ def test_snaps_are_named_and_exact(laying):
     ):
         user.move(user.plan, *on_road(user, ch, off))
         assert user.plan.entry.aside.text() == name
-        at = user.window.tool._next[0]
+        at = user.window.toolbox.tool._next[0]
         assert [at.chainage if place[0] is not None else None, at.offset if place[1] is not None else None] == list(
             place
         )
@@ -715,7 +715,7 @@ def test_snaps_are_named_and_exact(laying):
     px, py = user.in_plan(near.x, near.y)
     user.move(user.plan, px + 1, py + 2)
     assert user.plan.entry.aside.text() == "Limit of land"
-    at = user.window.tool._next[0]
+    at = user.window.toolbox.tool._next[0]
     x, y = (float(v) for v in user.facts.roads[at.road].alignment.point(at.chainage, at.offset))
     assert limit.distance(Point(x, y)) < 1e-6
 
@@ -726,14 +726,14 @@ def test_a_pipe_is_met_square_from_the_last_structure(laying):
     span = user.facts.spans[p5.id]
     mid = span.point(span.length / 2)
     across = (mid[0] + 6 * np.cos(span.bearing), mid[1] - 6 * np.sin(span.bearing))
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     user.enter(f"{across[0]:.4f},{across[1]:.4f}")
     user.plan.map = replace(user.plan.map, scale=8.0, x=mid[0], y=mid[1])
     user.settle()
     user.move(user.plan, *user.in_plan(*span.point(span.length / 2 + 0.5)))
     assert user.plan.entry.aside.text() == f"Square onto {p5.label}"
     user.click(user.plan, *user.in_plan(*span.point(span.length / 2 + 0.5)))
-    placed = user.window.tool.placed[-1].structure
+    placed = user.window.toolbox.tool.placed[-1].structure
     at = user.facts.places[placed]
     assert (at.x, at.y) == (approx(mid[0], abs=1e-3), approx(mid[1], abs=1e-3))
 
@@ -817,7 +817,7 @@ def test_escape_puts_every_tool_down_and_leaves_all_as_it_was(user, action):
     user.window.escape()
     user.window.escape()
     user.window.escape()
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
     assert user.project is before and user.shown is before
     assert user.session.undo_names == []
 
@@ -871,10 +871,10 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
 
 def test_the_slope_of_the_next_pipe_is_set_at_its_chamber_and_seen_before_it_is_laid(laying):
     user = laying
-    user.session.set(way=replace(user.window.tool.way, up=False))
+    user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     user.enter("340 7")
     user.enter("300 7")
-    user.window.hold(PickTool(user.session))
+    user.window.toolbox.hold(PickTool(user.session))
     low = user.structure("S19")
     user.session.select(pipes=frozenset({user.pipe("S18", "S19").id}))
     user.session.select(structures=frozenset({low.id}))
@@ -914,7 +914,7 @@ def test_a_typed_pair_is_seen_before_it_is_taken_and_no_kerb_is_told_before_the_
 
 def test_joining_gives_the_same_flow_in_either_order_and_says_why(laying):
     user = laying
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     user.plan.map = replace(user.plan.map, scale=2.0)
     user.enter("330 -14")  # a head with no outlet
     head = tool.last
@@ -941,13 +941,13 @@ def test_a_typed_place_names_its_road_and_says_which_it_means(laying):
     names = {r.name: k for k, r in user.project.roads.items()}
     user.session.set(place=None)
     user.enter("27 -6 tansymoor")
-    assert user.project.structures[user.window.tool.last].place == Anchored(names["Tansymoor Lane"], 27.0, -6.0)
+    assert user.project.structures[user.window.toolbox.tool.last].place == Anchored(names["Tansymoor Lane"], 27.0, -6.0)
     user.key(user.plan, Qt.Key.Key_Escape)
     user.move(user.plan, *on_road(user, 300, 3))  # the one pointed at comes first
     user.type(user.plan, "310 -6.5 z44")
     assert user.plan.entry.aside.text() == "on Quillerby Rise"
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
-    assert user.project.structures[user.window.tool.last].place.road == names["Quillerby Rise"]
+    assert user.project.structures[user.window.toolbox.tool.last].place.road == names["Quillerby Rise"]
     user.type(user.plan, "30 2 nowhere")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
     assert user.refusals[-1] == '"nowhere" is no road here: known are Quillerby Rise, Tansymoor Lane.'

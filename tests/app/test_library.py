@@ -11,29 +11,29 @@ from zumbert.exchange.library import read_library
 @pytest.fixture
 def library(user):
     user.do("tables")
-    user.window.tables.show_kind("sizes")
+    user.window.centre.tables.show_kind("sizes")
     user.settle()
     return user
 
 
 def cell(user, key, head):
-    t = user.window.tables.table
+    t = user.window.centre.tables.table
     row, column = t.records.ids.index(key), [c.head for c in t.records.table.columns].index(head)
     return t.proxy.mapFromSource(t.records.index(row, column))
 
 
 def choose(user, key):
     index = cell(user, key, "Used")
-    user.window.tables.table.selectionModel().select(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+    user.window.centre.tables.table.selectionModel().select(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
 
 
 def press(user, name):
-    user.window.tables.library.findChild(QPushButton, name).click()
+    user.window.centre.tables.library.findChild(QPushButton, name).click()
     user.settle()
 
 
 def write(user, key, head, text):
-    t = user.window.tables.table
+    t = user.window.centre.tables.table
     index = cell(user, key, head)
     t.proxy.setData(index, text, Qt.ItemDataRole.EditRole)
     user.settle()
@@ -62,7 +62,7 @@ def test_what_is_used_is_counted_and_can_only_be_unticked(library):
     assert f"is used by {used} pipes: untick it instead" in user.refusals[-1]
     write(user, "300", "Allowed", "no")
     assert not user.project.sizes["300"].allowed
-    assert "36 pipe sizes, 35 offered for new work" in user.window.tables.library.says.text()
+    assert "36 pipe sizes, 35 offered for new work" in user.window.centre.tables.library.says.text()
     user.do("lay")
     offered = [user.window.side.panel.size_box.itemData(i) for i in range(user.window.side.panel.size_box.count())]
     assert "300" not in offered and "375" in offered
@@ -70,7 +70,7 @@ def test_what_is_used_is_counted_and_can_only_be_unticked(library):
 
 def test_a_row_is_copied_changed_and_taken_out_again(library):
     user = library
-    user.window.tables.show_kind("types")
+    user.window.centre.tables.show_kind("types")
     user.settle()
     press(user, "copy record")
     assert user.refusals[-1] == "Choose a row of the library first."
@@ -90,7 +90,7 @@ def test_a_row_is_copied_changed_and_taken_out_again(library):
 
 def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path):
     user = library
-    acts = user.window.tables.library
+    acts = user.window.centre.tables.library
     acts.write(tmp_path / "library.toml")
     acts.write(tmp_path / "sizes.csv", as_csv=True)
     assert len(read_library(tmp_path / "library.toml").types) == len(user.project.types)
@@ -109,7 +109,7 @@ def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path)
 
 def test_undoing_a_type_that_the_laying_tool_holds_leaves_the_tool_at_work(library):
     user = library
-    user.window.tables.show_kind("types")
+    user.window.centre.tables.show_kind("types")
     user.settle()
     choose(user, "manhole-1200")
     press(user, "copy record")
@@ -118,7 +118,7 @@ def test_undoing_a_type_that_the_laying_tool_holds_leaves_the_tool_at_work(libra
     box.setCurrentIndex(box.findData("manhole-1200-2"))
     box.activated.emit(box.currentIndex())
     user.do("undo")
-    assert user.window.tool.way.type in user.project.types
+    assert user.window.toolbox.tool.way.type in user.project.types
     user.move(user.plan, 300, 100)
     user.settle()
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QFocusEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication
 from pytest import approx
 
-from zumbert.app.actions import ACTIONS, MENUS
+from zumbert.app.actions import ACTIONS, MENUS, keys_page
 from zumbert.app.help import page
 from zumbert.app.session import Session
 from zumbert.drawing.longsection import section_marks
@@ -42,7 +42,7 @@ def test_a_right_click_offers_what_can_be_done_with_what_is_there(user):
     found["Select all upstream"].trigger()
     assert len(user.session.state.structures) > 3
     pipe = user.pipe("S10", "S9")
-    user.window.show_thing(pipe.id)
+    user.window.going.to_thing(pipe.id)
     user.settle()
     span = user.facts.spans[pipe.id]
     place = user.in_plan(*span.point(span.length * 0.4))
@@ -79,7 +79,7 @@ def test_a_right_click_asks_and_a_right_drag_moves(user):
 def test_each_stage_has_a_page_of_help_and_all_keys_are_listed(user):
     for stage in ("ground", "layout", "levels", "checks", "trench", "about"):
         assert page(stage).startswith("# ")
-    assert "| Lay a run | L |" in page("keys")
+    assert "| Lay a run | L |" in keys_page()
     user.window.go_stage("levels")
     user.do("help")
     dialog = user.window.findChild(object, "help")
@@ -112,7 +112,7 @@ def test_a_finding_out_of_sight_is_an_arrow_at_the_edge_with_its_distance(user):
 
 def test_adverse_fall_is_mended_by_turning_the_flow(user):
     finding = next(f for f in user.session.state.kept.findings if f.rule == "adverse_fall")
-    user.window.go_to(finding)
+    user.window.going.to_finding(finding)
     user.settle()
     from zumbert.edits.fixes import fixes
 

@@ -39,7 +39,7 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
     user = probing
     p5 = user.pipe("S5", "S4")
     user.move(user.plan, *over(user, 12.0))
-    at = user.window.tool.levels()
+    at = user.window.toolbox.tool.levels()
     f = user.facts.pipes[p5.id]
     assert at.pipe == p5.id and at.distance == approx(12.0, abs=0.1)
     assert at.invert == approx(f.invert(at.distance))
@@ -71,9 +71,9 @@ def test_in_the_long_section_it_goes_along_the_run_and_stops_at_walls(probing):
         return user.section.sight.x_of(reach.at(s, f.span.length)), user.section.sight.y_of(f.invert(s)) - 4
 
     user.move(user.section, *place(20.0))
-    assert user.window.tool.levels().distance == approx(20.0, abs=0.1)
+    assert user.window.toolbox.tool.levels().distance == approx(20.0, abs=0.1)
     user.move(user.section, *place(0.1))
-    assert user.window.tool.levels().distance == approx(f.span.reach_up)
+    assert user.window.toolbox.tool.levels().distance == approx(f.span.reach_up)
     assert user.section.entry.aside.text() == "wall of S5"
     user.click(user.section, *place(20.0))
     assert len(user.project.pins) == 1
@@ -91,7 +91,7 @@ def test_a_distance_is_typed_and_one_beyond_the_pipe_refused(probing):
     assert "a pin stands between" in user.refusals[-1]
     user.key(user.plan.entry.field, Qt.Key.Key_Escape)
     user.window.escape()
-    assert isinstance(user.window.tool, PickTool)
+    assert isinstance(user.window.toolbox.tool, PickTool)
 
 
 def test_pins_are_listed_and_what_they_say_is_chosen(probing):
@@ -160,10 +160,10 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
 def test_cover_is_told_from_a_surface_that_is_chosen_by_key(probing):
     user = probing
     user.move(user.plan, *over(user, 12.0))
-    usual = user.window.tool.levels().cover
+    usual = user.window.toolbox.tool.levels().cover
     user.type(user.plan, "u")
     user.settle()
-    at = user.window.tool.levels()
+    at = user.window.toolbox.tool.levels()
     assert at.cover == approx(at.ground - at.top) and at.cover != approx(usual)
     assert user.plan.entry.aside.text() == "cover from Existing ground"
     user.click(user.plan, *over(user, 12.0))
@@ -184,7 +184,7 @@ def test_in_the_stage_ground_a_pin_is_not_picked(probing):
 def test_what_only_a_preview_showed_is_not_picked(probing):
     user = probing
     user.window.escape()
-    tool = user.window.tool
+    tool = user.window.toolbox.tool
     gone = Target("structure", "s-gone", np.array([over(user, 12.0)]), 9.0)
     user.plan.still = Targets([gone])
     assert not tool.plan_press(user.plan, Place(*over(user, 12.0)))

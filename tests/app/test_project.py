@@ -199,7 +199,7 @@ def drawing(path, lines):
 def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     path = tmp_path / "survey.dxf"
     drawing(path, [(1400, 900, 1500, 900, "FENCE"), (1400, 880, 1500, 890, "WATER")])
-    assert user.window.import_paths([path])
+    assert user.window.exchange.import_paths([path])
     user.settle()
     d = [d for d in user.window.findChildren(ImportDialog) if d.isVisible()][-1]
     choose(d.layers[path, "WATER"], "service water")
@@ -225,7 +225,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
 def test_the_columns_of_points_are_picked_in_the_summary(user, tmp_path):
     path = tmp_path / "pegs.xyz"
     path.write_text("900 1400 40\n900 1500 41\n950 1400 42\n")
-    assert user.window.import_paths([path])
+    assert user.window.exchange.import_paths([path])
     user.settle()
     d = [d for d in user.window.findChildren(ImportDialog) if d.isVisible()][-1]
     assert "does not meet" in d.says.text()  # northing and easting are the other way round

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QPushButton
 from pytest import approx
 
 from zumbert.app.autosave import WAIT
+from zumbert.app.files import Files
 from zumbert.edits.levels import set_invert
 from zumbert.store import FileLock, load, save
 from zumbert.store.recovery import Recovery, left_behind
@@ -40,8 +41,8 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
     recovery._lock.release()  # as the system does when a process is killed
     user.window.autosave.recovery = None
     user.session.open(user.session.state.kept.project, None)
-    user.window.show_welcome()
-    take = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Recover")
+    user.window.files.show_welcome()
+    take = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Recover")
     user.window.session.set(saved=True)  # what this window has is nothing to lose
     take.click()
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
@@ -53,7 +54,7 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
 def test_saving_and_undoing_leave_nothing_to_recover(user, tmp_path):
     lower(user)
     assert wait_for(user, lambda: kept_file(user))
-    assert user.window.save_to(tmp_path / "a.zumbert")
+    assert user.window.files.save_to(tmp_path / "a.zumbert")
     assert wait_for(user, lambda: not kept_file(user))
     lower(user, "40.4")
     user.do("undo")
@@ -67,38 +68,38 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     save(user.project, path)
     other = FileLock(path)
     assert other.take() is None
-    assert user.window.open_file(path)
+    assert user.window.files.open_file(path)
     assert "Open elsewhere by" in user.window.foot.hint.text()
     pipe = user.pipe("S5", "S4")
     lower(user)
     assert user.pipe("S5", "S4") == pipe
     assert "to look only" in user.refusals[-1]
-    assert not user.window.save_to(path)
+    assert not user.window.files.save_to(path)
     looks = user.window.head.looks
     assert looks.isVisible() and looks.text() == "Look only"
     other.release()
-    assert not user.window.save_to(path)  # older here than there: it never goes over the file that is looked at
-    user.window.look_whether_free()
+    assert not user.window.files.save_to(path)  # older here than there: it never goes over the file that is looked at
+    user.window.files.look_whether_free()
     assert looks.text() == "Read anew" and looks.isEnabled()
     assert other.take() is None
-    user.window.look_whether_free()
+    user.window.files.look_whether_free()
     assert not looks.isEnabled()
-    assert user.window.save_to(tmp_path / "mine.zumbert")
+    assert user.window.files.save_to(tmp_path / "mine.zumbert")
     assert looks.isHidden()
     lower(user)
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
     other.release()
-    assert user.window.save()
-    assert user.window.open_file(tmp_path / "mine.zumbert")  # its own file again: its own lock
+    assert user.window.files.save()
+    assert user.window.files.open_file(tmp_path / "mine.zumbert")  # its own file again: its own lock
     assert not user.session.state.look_only
 
 
 def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_path):
-    user.window.save_to(tmp_path / "school road.zumbert")
-    user.window.show_welcome()
+    user.window.files.save_to(tmp_path / "school road.zumbert")
+    user.window.files.show_welcome()
     user.settle()
-    texts = [b.text() for b in user.window.welcome.findChildren(QPushButton)]
-    entry = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text().startswith("school road"))
+    texts = [b.text() for b in user.window.files.welcome.findChildren(QPushButton)]
+    entry = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text().startswith("school road"))
     assert "today" in entry.text()
     assert not entry.icon().isNull()
     assert {"New project", "Open …", "Open the demo"} <= set(texts)
@@ -106,20 +107,20 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     assert user.session.state.path == tmp_path / "school road.zumbert"
     assert user.window.pages.currentIndex() == 0
     user.do("welcome")
-    user.window.welcome.findChild(QPushButton, "welcome new").click()
+    user.window.files.welcome.findChild(QPushButton, "welcome new").click()
     user.settle()
     user.window.findChild(QDialog, "project").accept()
     assert user.project.structures == {}
     (tmp_path / "school road.zumbert").unlink()
-    user.window.show_welcome()
+    user.window.files.show_welcome()
     assert not any(
-        b.text().startswith("school road") for b in user.window.welcome.findChildren(QPushButton) if b.isVisible()
+        b.text().startswith("school road") for b in user.window.files.welcome.findChildren(QPushButton) if b.isVisible()
     )
 
 
 def test_closing_lets_go_of_the_file(user, tmp_path):
     path = tmp_path / "a.zumbert"
-    user.window.save_to(path)
+    user.window.files.save_to(path)
     assert FileLock(path).take() is not None
     user.window.close()
     free = FileLock(path)
@@ -148,11 +149,11 @@ def test_a_file_is_read_anew_once_the_other_has_closed(user, tmp_path):
     save(user.project, path)
     other = FileLock(path)
     assert other.take() is None
-    assert user.window.open_file(path)
+    assert user.window.files.open_file(path)
     pipe = user.pipe("S5", "S4").id
     save(set_invert(user.project, pipe, "down", 40.9), path)  # the other saves, and closes
     other.release()
-    user.window.look_whether_free()
+    user.window.files.look_whether_free()
     user.window.head.looks.click()
     assert user.project.pipes[pipe].invert_down == 40.9
     assert not user.session.state.look_only
@@ -164,12 +165,12 @@ def test_unsaved_work_is_asked_about_on_every_way_out(user, tmp_path, answers):
     save(user.project, path)
     lower(user)
     now = user.project
-    user.window.may_leave = type(user.window).may_leave.__get__(user.window)
+    user.window.files.may_leave = Files.may_leave.__get__(user.window.files)
     for leave in (
-        lambda: user.window.open_file(path),
-        user.window.open_demo,
-        user.window.new_project,
-        lambda: user.window.recover(None),
+        lambda: user.window.files.open_file(path),
+        user.window.files.open_demo,
+        user.window.files.new_project,
+        lambda: user.window.files.recover(None),
         user.window.close,
     ):
         answers.given.append(2)  # Cancel
@@ -177,7 +178,7 @@ def test_unsaved_work_is_asked_about_on_every_way_out(user, tmp_path, answers):
         assert user.project is now
     assert answers.asked == ["unsaved"] * 5
     answers.given.append(1)  # Don't save
-    assert user.window.open_file(path)
+    assert user.window.files.open_file(path)
 
 
 def left(path, project):
@@ -197,53 +198,53 @@ def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_i
     left("a.zumbert", set_invert(user.project, pipe, "down", 40.7))  # opened by a path that begins here
     monkeypatch.chdir("/")
     answers.given += [2, 1]
-    assert not user.window.open_file(path)
-    assert user.window.open_file(path)  # the saved file: what was kept stays
+    assert not user.window.files.open_file(path)
+    assert user.window.files.open_file(path)  # the saved file: what was kept stays
     assert user.project.pipes[pipe].invert_down != 40.7
     assert len(left_behind()) == 1
     answers.given += [1, 0]
-    user.window.show_welcome()
-    drop = next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Delete …")
+    user.window.files.show_welcome()
+    drop = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …")
     drop.click()
     assert len(left_behind()) == 1
-    assert user.window.open_file(path)
+    assert user.window.files.open_file(path)
     assert user.project.pipes[pipe].invert_down == 40.7
     assert user.session.state.path == path
     assert not user.session.state.saved
     assert left_behind() == []
     left(path, user.project)
     answers.given.append(0)
-    user.window.show_welcome()
-    next(b for b in user.window.welcome.findChildren(QPushButton) if b.text() == "Delete …").click()
+    user.window.files.show_welcome()
+    next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …").click()
     assert left_behind() == []
     assert answers.asked == ["recover", "recover", "drop", "recover", "drop"]
 
 
 def test_a_file_that_was_changed_on_disk_is_not_saved_over_unasked(user, tmp_path, answers):
     path = tmp_path / "a.zumbert"
-    assert user.window.save_to(path)
+    assert user.window.files.save_to(path)
     lower(user)
-    assert user.window.save_to(path)
+    assert user.window.files.save_to(path)
     theirs = set_invert(user.project, user.pipe("S5", "S4").id, "down", 40.9)
     save(theirs, path)
     lower(user, "40.4")
     answers.given += [2, 1]
-    assert not user.window.save_to(path)
+    assert not user.window.files.save_to(path)
     assert load(path).pipes == theirs.pipes
-    assert user.window.save_to(path)
+    assert user.window.files.save_to(path)
     assert load(path).pipes == user.project.pipes
-    assert user.window.save_to(path)
+    assert user.window.files.save_to(path)
     assert answers.asked == ["changed"] * 2
 
 
 def test_a_save_that_fails_asks_for_another_place_and_autosave_tells_that_it_fails(user, tmp_path, monkeypatch):
     asked = []
     monkeypatch.setattr("zumbert.app.files.ask", lambda parent, name, *a, **k: asked.append(name) or 1)
-    assert not user.window.save_to(tmp_path / "no folder" / "p.zumbert")
+    assert not user.window.files.save_to(tmp_path / "no folder" / "p.zumbert")
     assert asked == ["not saved"]
     monkeypatch.setattr("zumbert.app.files.ask", lambda *a, **k: 0)
-    monkeypatch.setattr(user.window, "save_as", lambda: asked.append("elsewhere") or True)
-    assert user.window.save_to(tmp_path / "no folder" / "p.zumbert") and asked[-1] == "elsewhere"
+    monkeypatch.setattr(user.window.files, "save_as", lambda: asked.append("elsewhere") or True)
+    assert user.window.files.save_to(tmp_path / "no folder" / "p.zumbert") and asked[-1] == "elsewhere"
     monkeypatch.setattr(user.window.session, "sure", lambda q: True)
     user.session.edit("Rename", lambda p, f: replace(p, name="stray \udcff byte"))
     user.bot.waitUntil(lambda: any("cannot be kept against a crash" in r for r in user.refusals))

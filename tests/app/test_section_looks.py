@@ -17,7 +17,7 @@ from zumbert.model.ids import RoadId
 
 
 def scale(user, axis, text):
-    field = user.window.section_head.fields[axis]
+    field = user.window.centre.head.fields[axis]
     field.selectAll()
     user.type(field, text)
     user.key(field, Qt.Key.Key_Return)
@@ -35,10 +35,10 @@ def test_scales_are_typed_and_their_ratio_is_kept_or_free(user):
     scale(user, "along", "1:250")
     assert user.section.scales() == (approx(250), approx(40))  # the other goes along
     assert user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2) == approx(middle)
-    user.window.section_head.kept.click()
+    user.window.centre.head.kept.click()
     scale(user, "up", "100")
     assert user.section.scales() == (approx(250), approx(100))
-    assert user.window.section_head.scale.text() == "(×2.50)"
+    assert user.window.centre.head.scale.text() == "(×2.50)"
     for text in ("x", "0", "1:-5", "1e9"):
         scale(user, "up", text)
         assert user.section.scales() == (approx(250), approx(100)) and "is no scale" in user.refusals[-1]
@@ -49,7 +49,7 @@ def test_zooming_keeps_the_ratio_or_changes_lengths_alone(user):
     user.wheel(user.section, 500, 100, 1)
     h, v = user.section.scales()
     assert h / v == approx(6.25) and h < 500
-    user.window.section_head.kept.click()
+    user.window.centre.head.kept.click()
     user.wheel(user.section, 500, 100, 1)
     assert user.section.scales()[0] < h and user.section.scales()[1] == approx(v)
     user.wheel(user.section, 500, 100, 1, Qt.KeyboardModifier.ShiftModifier)
@@ -206,7 +206,7 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     user.window.side.panel.traits.left_out.click()
     user.settle()
     assert user.session.state.run.structures == ()
-    assert user.window.section_head.what.text() == "all structures left out"
+    assert user.window.centre.head.what.text() == "all structures left out"
     user.do("undo")
     pipe = user.look_at("S5", "S4")
     cell = next(c for c in user.section.cells if c.row == "Invert in" and c.id == pipe.id)

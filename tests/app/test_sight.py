@@ -105,7 +105,7 @@ def test_while_joining_the_section_shows_the_pipe_to_come(user):
     user.session.set(straight=False)
     user.plan.fit_map()
     user.do("lay")
-    user.window.tool.set_mode("join")
+    user.window.toolbox.tool.set_mode("join")
     user.settle()
     for label in ("S14", "S10"):
         s = user.structure(label)
@@ -125,8 +125,8 @@ def test_after_a_wheel_what_is_shown_is_what_a_click_takes(user):
     user.move(user.plan, 300, 60)
     for steps in (2, 3, -1, 4):
         user.wheel(user.plan, 300, 60, steps)
-        shown = user.window.tool._next[0]
-        assert user.window.chips["scale"].text() == f"Plan 1:{user.plan.scale_ratio():.0f}"
+        shown = user.window.toolbox.tool._next[0]
+        assert user.window.chips.buttons["scale"].text() == f"Plan 1:{user.plan.scale_ratio():.0f}"
     user.click(user.plan, 300, 60)
     assert list(user.project.structures.values())[-1].place == shown
 

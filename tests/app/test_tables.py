@@ -18,8 +18,8 @@ class Table:
     def __init__(self, user, kind):
         self.user = user
         if kind == "pipes":
-            user.click(user.window.tables.which.buttons[1], 5, 5)
-        self.view: Records = user.window.tables.table
+            user.click(user.window.centre.tables.which.buttons[1], 5, 5)
+        self.view: Records = user.window.centre.tables.table
         self.model = self.view.records
 
     def index(self, name, head):
@@ -67,11 +67,11 @@ def pipes(user):
 
 def test_the_drawer_opens_over_the_long_section_and_shuts(user):
     user.do("tables")
-    assert user.window.tables.isVisible()
+    assert user.window.centre.tables.isVisible()
     assert user.section.isHidden()
-    user.window.tables.table.setFocus()
+    user.window.centre.tables.table.setFocus()
     user.window.escape()
-    assert user.window.tables.isHidden()
+    assert user.window.centre.tables.isHidden()
     assert user.section.isVisible()
 
 
@@ -85,12 +85,12 @@ def test_rows_are_sorted_naturally_and_filtered_by_words(structures):
     t.view.sortByColumn(ch, Qt.SortOrder.DescendingOrder)
     numbers = [float(x) for i in range(t.view.proxy.rowCount()) if (x := t.view.proxy.index(i, ch).data())]
     assert numbers == sorted(numbers, reverse=True)
-    t.user.type(t.user.window.tables.filter, "existing headwall")
+    t.user.type(t.user.window.centre.tables.filter, "existing headwall")
     assert t.shown == ["EX2"]
-    t.user.window.tables.filter.clear()
-    t.user.type(t.user.window.tables.filter, "size smaller outlet")  # words of a remark
+    t.user.window.centre.tables.filter.clear()
+    t.user.type(t.user.window.centre.tables.filter, "size smaller outlet")  # words of a remark
     assert t.shown == []
-    t.user.window.tables.filter.setText("smaller than")
+    t.user.window.centre.tables.filter.setText("smaller than")
     assert t.shown == ["S9"]
 
 
@@ -103,7 +103,7 @@ def test_selection_is_shared_both_ways_and_a_filter_does_not_change_it(structure
     user.session.select(structures=frozenset({user.structure("S9").id}))
     user.settle()
     assert t.view.chosen() == {user.structure("S9").id}
-    user.window.tables.filter.setText("headwall")
+    user.window.centre.tables.filter.setText("headwall")
     user.settle()
     assert user.session.state.structures == {user.structure("S9").id}
 

@@ -73,7 +73,7 @@ def test_straightened_the_plan_stands_over_the_section(user):
         p = user.facts.places[key]
         drawn = user.plan.drawn(p.x, p.y)
         assert drawn[0] == approx(user.section.sight.x_of(at), abs=1e-6)
-    user.window.chips["straight"].click()
+    user.window.chips.buttons["straight"].click()
     assert not user.session.state.straight
 
 
@@ -193,9 +193,9 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     assert any(m.role == "trench-bottom" for m in _marks(user.section))
     dug = user.session.state.trenches.pipes[user.pipe("S5", "S4").id].excavation
     assert f"{dug:.1f}" in texts
-    assert user.window.export_to(tmp_path / "q.xlsx")
+    assert user.window.exchange.export_to(tmp_path / "q.xlsx")
     assert "Trenches" in openpyxl.load_workbook(tmp_path / "q.xlsx").sheetnames
-    assert not user.window.export_to(tmp_path / "no" / "q.xlsx")
+    assert not user.window.exchange.export_to(tmp_path / "no" / "q.xlsx")
     user.do("levels")
     assert user.session.state.trenches is None
 
@@ -215,16 +215,16 @@ def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(user,
     def head():
         return openpyxl.load_workbook(written)["Structures"]["F1"].value
 
-    user.window.export()  # nothing was placed: nothing is asked
+    user.window.exchange.export()  # nothing was placed: nothing is asked
     assert head() == "x (m)"
     ground = next(iter(user.project.surfaces))
     user.session.edit("Place the ground", lambda p, f: place_surface(p, ground, Placing(1.0, 0.0, 5.0, 0.0)))
     pressed("As in Existing ground")
-    user.window.export()
+    user.window.exchange.export()
     assert head() == "x in Existing ground (m)" and "As in the project" in asked[0]
     written.unlink()
     pressed("Cancel")
-    user.window.export()
+    user.window.exchange.export()
     assert not written.exists()
 
 
@@ -245,7 +245,7 @@ def test_undo_names_each_step_in_words(user):
 
 def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypatch):
     path = tmp_path / "my job.zumbert"
-    assert user.window.save_to(path)
+    assert user.window.files.save_to(path)
     assert user.session.state.saved
     pipe = user.look_at("S5", "S4")
     user.type(user.section, "40.5")
@@ -263,19 +263,19 @@ def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypat
         monkeypatch.setattr(QMessageBox, "exec", run)
 
     answer(QMessageBox.ButtonRole.RejectRole)
-    assert not user.window.may_leave()
+    assert not user.window.files.may_leave()
     assert "has changes that are not saved" in answers[0]
     answer(QMessageBox.ButtonRole.DestructiveRole)
-    assert user.window.may_leave()
+    assert user.window.files.may_leave()
     assert load(path).pipes[pipe.id].invert_down == pipe.invert_down
     answer(QMessageBox.ButtonRole.AcceptRole)
-    assert user.window.may_leave()
+    assert user.window.files.may_leave()
     assert load(path).pipes[pipe.id].invert_down == 40.5
     user.do("undo")
     assert not user.session.state.saved
     user.do("redo")
     assert user.session.state.saved  # the value on disk again
-    assert user.window.open_file(path)
+    assert user.window.files.open_file(path)
     assert user.session.undo_name is None
     assert user.project.pipes[pipe.id].invert_down == 40.5
 
@@ -283,14 +283,14 @@ def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypat
 def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path, monkeypatch):
     (tmp_path / "bad.zumbert").write_text("nonsense")
     before = user.project
-    assert not user.window.open_file(tmp_path / "bad.zumbert")
+    assert not user.window.files.open_file(tmp_path / "bad.zumbert")
     assert "is not a project of Zumbert" in user.refusals[-1]
     assert user.project is before
     asked = []
     monkeypatch.setattr(
         "zumbert.app.files.ask", lambda parent, name, title, text, choices, **k: asked.append(text) or 1
     )
-    assert not user.window.save_to(Path("/nowhere/at/all.zumbert"))
+    assert not user.window.files.save_to(Path("/nowhere/at/all.zumbert"))
     assert user.project is before and "could not be written" in asked[0]
 
 
@@ -323,9 +323,9 @@ def test_full_keyboard_use(user):
     assert user.section.sight.x > x
     user.plan.setFocus()
     user.do("whole")
-    assert not user.window.lower_half.isVisible()
+    assert not user.window.centre.lower_half.isVisible()
     user.do("whole")
-    assert user.window.lower_half.isVisible()
+    assert user.window.centre.lower_half.isVisible()
 
 
 def test_dark_theme_has_the_same_roles(user):
@@ -346,7 +346,7 @@ def test_an_empty_project_opens_and_says_how_to_begin(qtbot, errors):
     for stage in ("layout", "levels", "checks", "trench"):
         window.go_stage(stage)
         window.grab()
-    window.lay()
+    window.toolbox.take("lay")
     window.grab()
     assert window.session.state.run is None
     assert window.head.state.parts()[0] == ("Nothing to check yet", "ink-2")

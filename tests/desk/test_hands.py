@@ -3,7 +3,7 @@
 
 def laying(desk):
     desk.key("l")
-    desk.until("w.tool.kind == 'lay'")
+    desk.until("w.toolbox.tool.kind == 'lay'")
     desk.move(*desk.ask("middle(w.plan)"))
 
 
@@ -16,30 +16,30 @@ def test_after_a_choice_by_mouse_typing_goes_to_the_tool(desk):
     desk.key("Return")
     desk.until("app.activePopupWidget() is None and focus() in ('plan', 'section')")
     desk.on("button('Upstream')")
-    desk.until("w.tool.way.up and focus() in ('plan', 'section')")
+    desk.until("w.toolbox.tool.way.up and focus() in ('plan', 'section')")
     desk.enter("305 -6.5")
     desk.until(f"len(project.structures) == {before + 1}")
     desk.on("middle(named('lay start'))")
     desk.enter("41.5")
-    desk.until("w.tool.way.start == 41.5 and focus() in ('plan', 'section')")
+    desk.until("w.toolbox.tool.way.start == 41.5 and focus() in ('plan', 'section')")
     desk.key("ctrl", "z")
     desk.until(f"len(project.structures) == {before}")
 
 
 def test_a_value_typed_in_the_panel_is_undone_by_its_key(desk):
     desk.key("alt", "3")
-    desk.ask("w._show_pipe(pipe('S5', 'S4').id)")
+    desk.ask("w.going._pipe(pipe('S5', 'S4').id)")
     was = desk.ask("pipe('S5', 'S4').invert_up")
-    desk.on("middle(w.side.panel.rows['up'].field)")
+    desk.on("middle(w.side.panel.rows['invert_up'].field)")
     desk.key("ctrl", "a")
     desk.enter("41.9")
     desk.until("pipe('S5', 'S4').invert_up == 41.9")
     desk.key("ctrl", "z")
     desk.until(f"pipe('S5', 'S4').invert_up == {was}")
-    desk.on("middle(w.side.panel.rows['up'].field)")
+    desk.on("middle(w.side.panel.rows['invert_up'].field)")
     desk.key("ctrl", "a")
     desk.enter("4x")  # refused: it stays to be mended
-    assert desk.ask("w.side.panel.rows['up'].field.text()") == "4x"
+    assert desk.ask("w.side.panel.rows['invert_up'].field.text()") == "4x"
     desk.key("Escape")
     desk.until("focus() in ('plan', 'section')")
 
@@ -70,7 +70,7 @@ def test_the_entry_line_lets_the_mouse_through_and_keeps_out_of_its_way(desk):
     assert not (box[0] <= inside[0] <= box[0] + box[2] and box[1] <= inside[1] <= box[1] + box[3])
     assert desk.ask("w.plan.entry.field.text()") == "305 -"
     desk.key("Escape")  # the text alone
-    assert desk.ask("w.tool.kind") == "lay"
+    assert desk.ask("w.toolbox.tool.kind") == "lay"
     desk.until("not w.plan.typing and s.previewing")
     for corner in (
         "3, 40",
@@ -81,20 +81,20 @@ def test_the_entry_line_lets_the_mouse_through_and_keeps_out_of_its_way(desk):
         desk.move(*desk.ask(f"at(w.plan, {corner})"), 4)
         desk.until("w.plan.rect().contains(w.plan.entry.geometry()) or w.plan.entry.isHidden()")
     desk.click(x - 100, y)
-    desk.until("len(w.tool.placed) == 1")
+    desk.until("len(w.toolbox.tool.placed) == 1")
 
 
 def test_escape_takes_back_the_smallest_thing_first(desk):
     laying(desk)
     desk.enter("305 -6.5")
-    desk.until("len(w.tool.placed) == 1")
+    desk.until("len(w.toolbox.tool.placed) == 1")
     desk.type("31")
     desk.key("Escape")
-    assert desk.ask("(w.tool.kind, len(w.tool.placed))") == ["lay", 1]
+    assert desk.ask("(w.toolbox.tool.kind, len(w.toolbox.tool.placed))") == ["lay", 1]
     desk.key("Escape")
-    assert desk.ask("(w.tool.kind, len(w.tool.placed))") == ["lay", 0]
+    assert desk.ask("(w.toolbox.tool.kind, len(w.toolbox.tool.placed))") == ["lay", 0]
     desk.key("Escape")
-    desk.until("w.tool.kind == ''")
+    desk.until("w.toolbox.tool.kind == ''")
 
 
 def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk):

@@ -9,7 +9,7 @@ from zumbert.store import load, save
 def at_level(desk, up="S5", down="S4"):
     """The stage Levels, with a pipe picked by a click in the long section."""
     desk.key("alt", "3")
-    desk.ask(f"w._show_pipe(pipe('{up}', '{down}').id)")
+    desk.ask(f"w.going._pipe(pipe('{up}', '{down}').id)")
     desk.on(f"along(pipe('{up}', '{down}').id, 0.3, w.section)")
     desk.until("ring('down')")
 
@@ -34,7 +34,7 @@ def test_no_key_in_the_open_entry_line_ends_the_program(desk, keys):
 
 def test_a_run_is_laid_with_a_split(desk):
     desk.key("l")
-    desk.until("w.tool.kind == 'lay'")
+    desk.until("w.toolbox.tool.kind == 'lay'")
     lead = desk.ask("pipe('S5', 'S4').id")
     x, y = desk.until(f"along('{lead}', 0.5)")
     for dx, dy in ((-4, -3), (-2, -1), (-1, 0), (0, 0), (1, 0), (1, 1), (0, 1), (0, 0)):  # as a hand comes to rest
@@ -52,7 +52,7 @@ def test_a_run_is_laid_with_a_split(desk):
     desk.until(f"len(project.structures) == {before + 2}")
     desk.key("Escape")
     desk.key("Escape")
-    desk.until("w.tool.kind == ''")
+    desk.until("w.toolbox.tool.kind == ''")
     assert desk.ask("fresh_equal()") == ""
 
 
@@ -129,7 +129,7 @@ def test_two_windows_on_one_file(desks, tmp_path):
     first = desks("demo")
     file = first.home / "shared.zumbert"
     save(__import__("zumbert.demo.project", fromlist=["x"]).demo_project(), file)
-    first.ask(f"w.open_file(__import__('pathlib').Path({str(file)!r}))")
+    first.ask(f"w.files.open_file(__import__('pathlib').Path({str(file)!r}))")
     second = desks(str(file))
     second.until("s.look_only and w.head.looks.isVisible()")
     first.end()
@@ -144,18 +144,18 @@ def test_a_run_is_regraded_in_its_strip(desk):
     desk.ask("w.session.set(straight=False) or w.plan.fit_map()")
     for label in ("S14", "S17"):
         desk.on(f"structure('{label}')")
-    desk.until("w.regrading.isVisible() and focus() == 'regrade start'")
+    desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
     before = desk.ask("w.session.undo_name")
     desk.key("Return")  # at once: nothing changes
-    desk.until("not w.regrading.isVisible()")
+    desk.until("not w.centre.regrading.isVisible()")
     assert desk.ask("w.session.undo_name") == before
     desk.key("r")
-    desk.until("w.regrading.isVisible() and focus() == 'regrade start'")
+    desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
     desk.key("Tab")
     desk.until("focus() == 'regrade slope'")
     desk.key("ctrl", "a")
     desk.type("-2.5%")
-    desk.until("s.previewing and 'breach' in w.regrading.says.text()")
+    desk.until("s.previewing and 'breach' in w.centre.regrading.says.text()")
     desk.key("Return")
     desk.until("w.session.undo_name == 'Regrade S14 to S17' and focus() in ('plan', 'section')")
     desk.key("ctrl", "z")
@@ -164,18 +164,20 @@ def test_a_run_is_regraded_in_its_strip(desk):
 
 def test_a_table_is_opened_filtered_and_typed_over(desk):
     desk.key("ctrl", "t")
-    desk.until("w.tables_open and app.focusWidget() is w.tables.table")
+    desk.until("w.centre.tables_open and app.focusWidget() is w.centre.tables.table")
     desk.on("middle(named('Filter of the table'))")
     desk.type("S5")
-    desk.until("w.tables.table.model().rowCount() < 5")
-    cell = "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.tables.table)"
+    desk.until("w.centre.tables.table.model().rowCount() < 5")
+    cell = (
+        "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.centre.tables.table)"
+    )
     desk.double(*desk.until(cell))
     desk.until("app.focusWidget() is not None and type(app.focusWidget()).__name__ == 'QLineEdit'")
     desk.key("ctrl", "a")
     desk.enter('S5 "a"')
     desk.until("""any(r.label == 'S5 "a"' for r in project.structures.values())""")
     desk.key("Escape")
-    desk.until("not w.tables_open")
+    desk.until("not w.centre.tables_open")
     desk.key("ctrl", "z")
     desk.until("any(r.label == 'S5' for r in project.structures.values())")
 

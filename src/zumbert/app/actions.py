@@ -1,14 +1,11 @@
 """Every action once: menus, shortcuts and the finder are built from this table."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from zumbert.analysis.selecting import WAYS
-
-if TYPE_CHECKING:
-    from zumbert.app.window import Window
+from zumbert.app.frame import Frame
 
 
 class Action(Struct, frozen=True, kw_only=True):
@@ -19,20 +16,32 @@ class Action(Struct, frozen=True, kw_only=True):
     keys: tuple[str, ...] = ()
     menu: str = ""  # one of MENUS; "" keeps it out of the menu
     icon: str = ""  # of the program's own, shown in the menu
-    run: "Callable[[Window], object]"
-    enabled: "Callable[[Window], bool]" = lambda window: True
-    words: "Callable[[Window], str] | None" = None  # text that says more, such as what undo takes back
+    run: Callable[[Frame], object]
+    enabled: Callable[[Frame], bool] = lambda w: True
+    words: Callable[[Frame], str] | None = None  # text that says more, such as what undo takes back
 
 
-def _undo_words(w: "Window") -> str:
+def _undo_words(w: Frame) -> str:
     return f"Undo: {w.session.undo_name}" if w.session.undo_name else "Undo"
 
 
-def _redo_words(w: "Window") -> str:
+def _redo_words(w: Frame) -> str:
     return f"Redo: {w.session.redo_name}" if w.session.redo_name else "Redo"
 
 
-def _selected(w: "Window") -> bool:
+def _help(w: Frame, page: str) -> None:
+    from zumbert.app.help import HelpDialog
+
+    HelpDialog(w, page, keys_page()).open()
+
+
+def keys_page() -> str:
+    """All keys, from this table, as Markdown."""
+    rows = [f"| {a.text} | {', '.join(a.keys)} |" for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
+    return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
+
+
+def _selected(w: Frame) -> bool:
     s = w.session.state
     return bool(s.pipes or s.structures or s.thing is not None)
 
@@ -40,7 +49,7 @@ def _selected(w: "Window") -> bool:
 def _more(how: str, words: str) -> Action:
     """An action that widens the selection; all and all others need nothing selected."""
 
-    def run(w: "Window") -> None:
+    def run(w: Frame) -> None:
         from zumbert.app.panels.severalpanel import select_more
 
         select_more(w.session, how)
@@ -58,17 +67,19 @@ MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
 SELECTING = tuple(_more(how, words) for how, words in WAYS)
 
 ACTIONS: tuple[Action, ...] = (
-    Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File", run=lambda w: w.new_project()),
-    Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File", run=lambda w: w.project_settings()),
-    Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.show_welcome()),
-    Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.open_dialog()),
-    Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.import_dialog()),
-    Action(id="read-back", text="Read back a changed schedule …", keys=("Ctrl+B",), menu="File", run=lambda w: w.readback_dialog()),
-    Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.save()),
-    Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.save_as()),
-    Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File", run=lambda w: w.export()),
-    Action(id="demo", text="Open the demo", menu="File", run=lambda w: w.open_demo()),
-    Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.quit()),
+    Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File", run=lambda w: w.files.new_project()),
+    Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File", run=lambda w: w.files.project_settings()),
+    Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.files.show_welcome()),
+    Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.files.open_dialog()),
+    Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.exchange.import_dialog()),
+    Action(id="read-back", text="Read back a changed schedule …", keys=("Ctrl+B",), menu="File",
+           run=lambda w: w.exchange.readback_dialog()),
+    Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.files.save()),
+    Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.files.save_as()),
+    Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File",
+           run=lambda w: w.exchange.export()),
+    Action(id="demo", text="Open the demo", menu="File", run=lambda w: w.files.open_demo()),
+    Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.close()),
     Action(
         id="undo", text="Undo", keys=("Ctrl+Z",), menu="Edit", run=lambda w: w.undo(),
         enabled=lambda w: w.session.undo_name is not None, words=_undo_words,
@@ -80,15 +91,17 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
     Action(id="attach", text="Attach loose ends to what is near", menu="Edit", run=lambda w: w.attach_ends()),
     *SELECTING,
-    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run", run=lambda w: w.lay()),
-    Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw", run=lambda w: w.gullies()),
-    Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw", run=lambda w: w.line_pipes()),
-    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.act("structures-from")),
-    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="View", run=lambda w: w.probe()),
-    Action(id="measure", text="Measure length and area", keys=("M",), menu="View", run=lambda w: w.act("measure")),
-    Action(id="place", text="Place a drawing or surface by points", menu="Draw", run=lambda w: w.act("place")),
-    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.act("spot")),
-    Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.act("make-road")),
+    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run", run=lambda w: w.toolbox.take("lay")),
+    Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw",
+           run=lambda w: w.toolbox.take("gullies")),
+    Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw",
+           run=lambda w: w.toolbox.take("line-pipes")),
+    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.ground.structures_from()),
+    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
+    Action(id="measure", text="Measure length and area", keys=("M",), menu="View", run=lambda w: w.toolbox.take("measure")),
+    Action(id="place", text="Place a drawing or surface by points", menu="Draw", run=lambda w: w.toolbox.take("place")),
+    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.toolbox.take("spot")),
+    Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.toolbox.take("make-road")),
     Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Edit", run=lambda w: w.regrade()),
     Action(id="other-end", text="Keep the pipe's other end", keys=("O",), menu="Edit", run=lambda w: w.hold_other_end()),
     Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
@@ -97,20 +110,21 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
     Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
     Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", icon="tables",
-           run=lambda w: w.toggle_tables()),
-    Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.straighten()),
+           run=lambda w: w.centre.toggle_tables()),
+    Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.centre.straighten()),
     Action(id="show-path", text="Show the way between two selected structures", keys=("W",), menu="View",
-           run=lambda w: w.show_path(), enabled=lambda w: len(w.session.state.structures) == 2),
-    Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View", run=lambda w: w.fit()),
+           run=lambda w: w.going.along_path(), enabled=lambda w: len(w.session.state.structures) == 2),
+    Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View", run=lambda w: w.centre.fit()),
     Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),
     Action(id="find", text="Find", keys=("Ctrl+K",), menu="Edit", icon="find", run=lambda w: w.finder.setFocus()),
     Action(id="theme", text="Light or dark theme", menu="View", run=lambda w: w.toggle_theme()),
     Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=lambda w: w.next_zone()),
-    Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View", run=lambda w: w.toggle_whole()),
-    Action(id="help", text="Help on this stage", keys=("F1",), menu="Help", run=lambda w: w.show_help()),
-    Action(id="keys", text="All keys", menu="Help", run=lambda w: w.show_keys()),
-    Action(id="about", text="About Zumbert", menu="Help", run=lambda w: w.show_about()),
-    Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: w.open_menu()),
+    Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View",
+           run=lambda w: w.centre.toggle_whole()),
+    Action(id="help", text="Help on this stage", keys=("F1",), menu="Help", run=lambda w: _help(w, w.session.state.stage)),
+    Action(id="keys", text="All keys", menu="Help", run=lambda w: _help(w, "keys")),
+    Action(id="about", text="About Zumbert", menu="Help", run=lambda w: _help(w, "about")),
+    Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: None),
 )  # fmt: skip
 
 

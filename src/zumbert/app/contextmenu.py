@@ -1,24 +1,23 @@
 """The menu of a right click: what can be done with what lies under the pointer."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
-from typing import TYPE_CHECKING
 
+from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
+from zumbert.app.actions import ACTIONS
+from zumbert.app.frame import Frame
 from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.values import delete_selected, delete_thing
+from zumbert.app.views.view import DrawingView
 from zumbert.edits.join import nearest_distance, split, turned
 from zumbert.edits.lay import first_way
 from zumbert.edits.things import KINDS, Thing, thing_name
 from zumbert.model.ids import PipeId, StructureId
 
-if TYPE_CHECKING:
-    from zumbert.app.views.view import DrawingView
-    from zumbert.app.window import Window
 
-
-def menu_of(w: "Window", view: "DrawingView", x: float, y: float) -> QMenu:
+def menu_of(w: Frame, actions: Mapping[str, QAction], view: DrawingView, x: float, y: float) -> QMenu:
     """The menu at a place of a drawing; what lies there is selected, unless it is already."""
     menu = QMenu(w)
     hit = view.hit_kept(x, y) or view.hit(x, y)
@@ -30,7 +29,7 @@ def menu_of(w: "Window", view: "DrawingView", x: float, y: float) -> QMenu:
     elif hit is not None and hit.kind in KINDS:
         _thing(menu, w, Thing(hit.kind, hit.id))
     else:
-        _nothing(menu, w)
+        _nothing(menu, w, actions)
     return menu
 
 
@@ -43,17 +42,15 @@ def _add(menu: QMenu, text: str, run: Callable[[], object]) -> None:
     menu.addAction(text).triggered.connect(lambda _=False: run())
 
 
-def _action(menu: QMenu, w: "Window", name: str) -> None:
+def _action(menu: QMenu, w: Frame, actions: Mapping[str, QAction], name: str) -> None:
     """An action of the table, with its words and key."""
-    from zumbert.app.actions import ACTIONS
-
     a = next(a for a in ACTIONS if a.id == name)
     entry = menu.addAction(f"{a.words(w) if a.words is not None else a.text}\t{a.keys[0] if a.keys else ''}")
     entry.setEnabled(a.enabled(w))
-    entry.triggered.connect(w.actions_[name].trigger)
+    entry.triggered.connect(actions[name].trigger)
 
 
-def _selecting(menu: QMenu, w: "Window") -> None:
+def _selecting(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
     for how, text in (
         ("upstream", "Select all upstream"),
@@ -63,32 +60,32 @@ def _selecting(menu: QMenu, w: "Window") -> None:
         _add(menu, text, partial(select_more, w.session, how))
 
 
-def _delete(menu: QMenu, w: "Window") -> None:
+def _delete(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
     s = w.session.state
     many = len(s.pipes) + len(s.structures)
     _add(menu, f"Delete {many} selected \u2026" if many > 1 else "Delete", lambda: delete_selected(w.session, w))
 
 
-def _structure(menu: QMenu, w: "Window", key: StructureId) -> None:
+def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
     s = w.session.state
     if key not in s.structures:
         w.session.select(structures=frozenset({key}), follow=False)
     _head(menu, s.kept.project.structures[key].label)
-    _add(menu, "Show in both drawings", partial(w.show_thing, key))
-    _add(menu, "Lay a run from here", w.lay)
+    _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
+    _add(menu, "Lay a run from here", partial(w.toolbox.take, "lay"))
     _add(menu, "Regrade from here", w.regrade)
     _selecting(menu, w)
     _delete(menu, w)
 
 
-def _pipe(menu: QMenu, w: "Window", view: "DrawingView", key: PipeId, x: float, y: float) -> None:
+def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: float) -> None:
     s = w.session.state
     if key not in s.pipes:
         w.session.select(pipes=frozenset({key}), follow=view.leads)
     label, place = s.kept.project.pipes[key].label, view.world(x, y)
     _head(menu, label)
-    _add(menu, "Show in both drawings", partial(w.show_thing, key))
+    _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
     if place is not None:
         at = nearest_distance(s.kept.facts.spans[key], *place)
         kind = (s.way or first_way(s.kept.project)).type
@@ -101,7 +98,7 @@ def _pipe(menu: QMenu, w: "Window", view: "DrawingView", key: PipeId, x: float, 
     _delete(menu, w)
 
 
-def _thing(menu: QMenu, w: "Window", thing: Thing) -> None:
+def _thing(menu: QMenu, w: Frame, thing: Thing) -> None:
     w.session.pick(thing)
     _head(menu, thing_name(w.session.state.kept.project, thing))
     if w.session.state.stage != "ground" and thing.kind != "pin":
@@ -109,12 +106,12 @@ def _thing(menu: QMenu, w: "Window", thing: Thing) -> None:
     _add(menu, "Delete", lambda: delete_thing(w.session, thing, None))
 
 
-def _nothing(menu: QMenu, w: "Window") -> None:
+def _nothing(menu: QMenu, w: Frame, actions: Mapping[str, QAction]) -> None:
     for name in ("undo", "redo"):
-        _action(menu, w, name)
+        _action(menu, w, actions, name)
     menu.addSeparator()
     for name in ("lay", "gullies", "select-all"):
-        _action(menu, w, name)
+        _action(menu, w, actions, name)
     menu.addSeparator()
     for name in ("fit", "straighten", "whole"):
-        _action(menu, w, name)
+        _action(menu, w, actions, name)

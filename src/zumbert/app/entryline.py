@@ -3,21 +3,37 @@
 import re
 from html import unescape
 from math import ceil
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from zumbert.app.tools.tool import Words
+from zumbert.app.tools.tool import Place, Tool, Words
 from zumbert.drawing.style import text_width
-
-if TYPE_CHECKING:
-    from zumbert.app.views.view import DrawingView
 
 WIDTH = 282
 STAYS = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Up, Qt.Key.Key_Down)  # keys that lead nowhere from here
 STEP = 24  # it widens by so much at a time: it does not tremble with each figure
+
+
+class Host(Protocol):
+    """The drawing that it belongs to."""
+
+    @property
+    def tool(self) -> Tool:
+        """The tool in hand."""
+
+    @property
+    def mouse(self) -> Place | None:
+        """Where the mouse is."""
+
+    @property
+    def drawing_bottom(self) -> float:
+        """Where the drawing ends downwards."""
+
+    def look_again(self) -> None:
+        """What the tool shows is of the place that lies under the mouse now."""
 
 
 class EntryLine(QFrame):
@@ -26,9 +42,9 @@ class EntryLine(QFrame):
     The mouse goes through it, and it keeps out of the pointer's way.
     """
 
-    def __init__(self, view: "DrawingView") -> None:
-        super().__init__(view)
-        self.view = view
+    def __init__(self, parent: QWidget, view: Host) -> None:
+        super().__init__(parent)
+        self.drawing, self.view = parent, view
         self.typing = False
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setObjectName("entry")
@@ -72,9 +88,9 @@ class EntryLine(QFrame):
         whole.addWidget(head)
         whole.addWidget(body)
 
-    def follow(self, view: "DrawingView") -> None:
+    def follow(self) -> None:
         """Shows the tool's words beside the mouse, or hides."""
-        words = view.tool.words()
+        words = self.view.tool.words()
         if words is None and not self.typing:
             self.hide()
             return
@@ -113,8 +129,8 @@ class EntryLine(QFrame):
 
     def _put(self) -> None:
         """Beside the cursor, inside the drawing; without a mouse in its middle."""
-        at, view = self.view.mouse, self.view
-        x, y = (at.x, at.y) if at is not None else (view.width() / 2, view.height() / 3)
+        at, drawing = self.view.mouse, self.drawing
+        x, y = (at.x, at.y) if at is not None else (drawing.width() / 2, drawing.height() / 3)
         wide, tall = self.width(), self.height()
         tops = [*(y + d for d in (28, 20, 14)), y - 28 - tall, y - 14 - tall]
         boxes = [QRect(round(left), round(top), wide, tall) for left in (x + 30, x - 30 - wide) for top in tops]
@@ -128,7 +144,7 @@ class EntryLine(QFrame):
     def _room(self) -> QRect:
         """Where it may lie: in the drawing, over no level rows."""
         tall = max(self.view.drawing_bottom, self.height() + 8.0)
-        return QRect(4, 4, self.view.width() - 8, round(tall) - 8)
+        return QRect(4, 4, self.drawing.width() - 8, round(tall) - 8)
 
     def _clear_of(self, box: QRect) -> bool:
         """Whether a box lies in the drawing and not under the pointer."""
@@ -137,10 +153,10 @@ class EntryLine(QFrame):
             at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y))
         )
 
-    def begin(self, view: "DrawingView", text: str) -> None:
+    def begin(self, text: str) -> None:
         """The first character typed opens the field."""
         self.typing = True
-        self.follow(view)
+        self.follow()
         self.field.setText(text)
         self.field.setFocus()
         self.field.deselect()
@@ -184,13 +200,13 @@ class EntryLine(QFrame):
         self._end()
         self.view.tool.untyped()
         self.view.look_again()
-        self.follow(self.view)
+        self.follow()
 
     def _take(self) -> None:
         if self.view.tool.entry(self.field.text()):
             self._end()
             self.view.look_again()
-            self.follow(self.view)
+            self.follow()
         else:
             self.field.selectAll()
 
@@ -201,7 +217,7 @@ class EntryLine(QFrame):
 
     def _end(self) -> None:
         self.stop()
-        self.view.setFocus()
+        self.drawing.setFocus()
 
 
 def _inside(box: QRect, room: QRect) -> QRect:

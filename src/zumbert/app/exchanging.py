@@ -3,26 +3,30 @@
 from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
 
 from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
 from zumbert.app.questions import ask, file_to_read, file_to_write, files_to_read
-from zumbert.app.work import Work
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ZumbertError
 
 
-class Exchanging(Files):
+class Exchange(QObject):
     """The part of the window that knows files which are no projects."""
 
-    foot: Foot
-    work: Work
+    imported = Signal()  # something new may be there
+
+    def __init__(self, window: QWidget, files: Files, foot: Foot) -> None:
+        super().__init__(window)
+        self.window, self.files, self.foot = window, files, foot
+        self.session, self.pen, self.work = files.session, files.pen, files.work
 
     def import_dialog(self) -> None:
         """Asks for open-format files and shows what they hold before it is taken."""
         kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.xyz *.pts *.asc *.grd *.toml)"
-        paths = files_to_read(self, "Import files", self.folder(), kinds)
+        paths = files_to_read(self.window, "Import files", self.files.folder(), kinds)
         if paths:
             self.import_paths(paths)
 
@@ -50,17 +54,16 @@ class Exchanging(Files):
             return False
         if found is None:
             return False
-        self.pages.setCurrentIndex(0)
-        self.settings().setValue("folder", str(paths[0].parent))
-        dialog = ImportDialog(self, self.session, self.pen, found)
-        dialog.finished.connect(lambda _: self._imported())
+        self.files.settings().setValue("folder", str(paths[0].parent))
+        dialog = ImportDialog(self.window, self.session, self.pen, found)
+        dialog.finished.connect(lambda _: self.imported.emit())
         dialog.open()
-        self._imported()
+        self.imported.emit()
         return True
 
     def readback_dialog(self) -> None:
         """Asks for a schedule that was changed elsewhere, and shows what differs."""
-        path = file_to_read(self, "Read a network back", self.folder(), "Schedules (*.csv *.xlsx)")
+        path = file_to_read(self.window, "Read a network back", self.files.folder(), "Schedules (*.csv *.xlsx)")
         if path is not None:
             self.read_back(path)
 
@@ -77,36 +80,27 @@ class Exchanging(Files):
             return False
         if found is None:
             return False
-        ReadbackDialog(self, self.session, self.pen, path, found).open()
+        ReadbackDialog(self.window, self.session, self.pen, path, found).open()
         return True
 
-    def _imported(self) -> None:
-        """Something new is there."""
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
+    def dropped(self, paths: list[Path]) -> None:
         """A project that is dropped opens; other files are imported."""
-        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
         projects = [p for p in paths if p.suffix.lower() == ".zumbert"]
         if projects:
-            self.open_file(projects[0])
+            self.files.open_file(projects[0])
         elif paths:
             self.import_paths(paths)
-        event.acceptProposedAction()
 
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
-        start = Path(self.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
-        path = file_to_write(self, "Export quantities", start, "Spreadsheet (*.xlsx)", ".xlsx")
+        start = Path(self.files.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
+        path = file_to_write(self.window, "Export quantities", start, "Spreadsheet (*.xlsx)", ".xlsx")
         if path is None:
             return
         names = list(own_origins(self.session.state.kept.project))
         choices = ("As in the project", *(f"As in {n}" for n in names), "Cancel")
         question = "Some of what was read has an origin of its own. Which x and y does the schedule of structures tell?"
-        i = ask(self, "origin", "Coordinates", question, choices) if names else 0
+        i = ask(self.window, "origin", "Coordinates", question, choices) if names else 0
         if i <= len(names):
             self.export_to(path, names[i - 1] if i else None)
 

@@ -5,8 +5,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtWidgets import QMainWindow, QStackedWidget
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask, file_to_read, file_to_write
@@ -49,20 +49,18 @@ def stamp_of(path: Path) -> "Stamp | None":
     return stamp(path)
 
 
-class Files(QMainWindow):
-    """The part of the window that knows files. A file is this window's own while it holds its lock; without it the
+class Files(QObject):
+    """The part of the window that knows project files. A file is this window's own while it holds its lock; without it the
     file is looked at only, and saved elsewhere.
     """
 
-    session: Session
-    pen: Pen
-    work: Work
-    pages: QStackedWidget
+    opened = Signal()  # another project is shown
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, window: QWidget, session: Session, pen: Pen, work: Work, pages: QStackedWidget) -> None:
+        super().__init__(window)
+        self.window, self.session, self.pen, self.work, self.pages = window, session, pen, work, pages
         self.lock: FileLock | None = None
-        self._holder = "somebody"  # who has the file that is only looked at, in words
+        self.holder = "somebody"  # who has the file that is only looked at, in words
         self._stamp: Stamp | None = None  # of the file as it was read or written last
         self.welcome: Any = None  # made when it is first asked for
         self._looking = QTimer(self)  # runs while a file is looked at only
@@ -98,7 +96,7 @@ class Files(QMainWindow):
 
         if not self.may_leave():
             return
-        dialog = ProjectDialog(self, self.pen, None, self.folder)
+        dialog = ProjectDialog(self.window, self.pen, None, self.folder)
         dialog.accepted.connect(lambda: self._begin(dialog.made))
         dialog.open()
 
@@ -109,7 +107,7 @@ class Files(QMainWindow):
             self._stamp = None
             self.session.open(project, None)
             self._look_only(False)
-            self._opened()
+            self.opened.emit()
 
     def open_demo(self) -> None:
         """Opens the demo."""
@@ -122,7 +120,7 @@ class Files(QMainWindow):
         """Name, units, invert basis and standard of the project, as one undo step."""
         from zumbert.app.projectdialog import ProjectDialog
 
-        dialog = ProjectDialog(self, self.pen, self.session.state.kept.project, self.folder)
+        dialog = ProjectDialog(self.window, self.pen, self.session.state.kept.project, self.folder)
         dialog.accepted.connect(
             lambda: (
                 self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
@@ -130,14 +128,11 @@ class Files(QMainWindow):
         )
         dialog.open()
 
-    def _opened(self) -> None:
-        """Another project is shown."""
-
     # -- opening -------------------------------------------------------------------------------------------------------
 
     def open_dialog(self) -> None:
         """Asks for a file and opens it."""
-        path = file_to_read(self, "Open a project", self.folder(), FILTER)
+        path = file_to_read(self.window, "Open a project", self.folder(), FILTER)
         if path is not None:
             self.open_file(path)
 
@@ -151,7 +146,9 @@ class Files(QMainWindow):
         left = self._left_behind(path)
         if left is not None:
             text = f'Unsaved work on "{left.name}" was kept when the program ended: {path}'
-            answer = ask(self, "recover", "Recover unsaved work", text, ("Recover", "Open the saved file", "Cancel"))
+            answer = ask(
+                self.window, "recover", "Recover unsaved work", text, ("Recover", "Open the saved file", "Cancel")
+            )
             if answer != 1:
                 return answer == 0 and self._recover(left)
         return self._open(path)
@@ -183,7 +180,7 @@ class Files(QMainWindow):
             self.lock = self.lock if self.lock is not before else None
         self._stamp = stamp
         self._look_only(not free)
-        self._opened()
+        self.opened.emit()
         self._remember(path)
         self.settings().setValue("folder", str(path.parent))
         return True
@@ -195,7 +192,7 @@ class Files(QMainWindow):
         if holder is None:
             self.lock = lock
             return True
-        self._holder = holder.words
+        self.holder = holder.words
         return False
 
     def _unlock(self) -> None:
@@ -249,16 +246,16 @@ class Files(QMainWindow):
         self._stamp = None if path is None else stamp_of(path)
         self.session.open(project, path if free else None, saved=False)
         self._look_only(False)
-        self._opened()
+        self.opened.emit()
         if not free:
-            self.session.refused.emit(f"{path} is open elsewhere by {self._holder}: save this work to another file.")
+            self.session.refused.emit(f"{path} is open elsewhere by {self.holder}: save this work to another file.")
         kept.forget()
         return True
 
     def drop_kept(self, kept: "Kept") -> bool:
         """Deletes work that a window left behind, having asked."""
         text = f'Delete the unsaved work on "{kept.name}"? It cannot be brought back.'
-        if ask(self, "drop", "Delete unsaved work", text, ("Delete", "Cancel"), drops=0) != 0:
+        if ask(self.window, "drop", "Delete unsaved work", text, ("Delete", "Cancel"), drops=0) != 0:
             return False
         kept.forget()
         return True
@@ -274,7 +271,7 @@ class Files(QMainWindow):
         """Asks for a file and saves to it."""
         path = self.session.state.path
         start = path if path is not None else Path(self.folder()) / f"{self.session.state.kept.project.name}.zumbert"
-        target = file_to_write(self, "Save the project", start, FILTER, ".zumbert")
+        target = file_to_write(self.window, "Save the project", start, FILTER, ".zumbert")
         return target is not None and self.save_to(target, asked=True)
 
     def save_to(self, path: Path, asked: bool = False) -> bool:
@@ -289,7 +286,7 @@ class Files(QMainWindow):
         if own and self._stamp != stamp_of(path) and path.exists():
             text = f"{path.name} was changed on disk since it was opened here. Saving over it loses that change."
             answer = ask(
-                self, "changed", "Changed on disk", text, ("Save elsewhere …", "Save over it", "Cancel"), drops=1
+                self.window, "changed", "Changed on disk", text, ("Save elsewhere …", "Save over it", "Cancel"), drops=1
             )
             if answer != 1:
                 return answer == 0 and self.save_as()
@@ -299,7 +296,7 @@ class Files(QMainWindow):
         held = self.lock is not None and lock_of(path).path == self.lock.path
         before = self.lock
         if not held and not self._take_lock(path):
-            self.session.refused.emit(f"{path} is open elsewhere by {self._holder}: save to another file.")
+            self.session.refused.emit(f"{path} is open elsewhere by {self.holder}: save to another file.")
             return False
         try:
             self.session.save(path, datetime.now().strftime("%H:%M"))
@@ -307,7 +304,7 @@ class Files(QMainWindow):
             if not held:
                 self._unlock()
                 self.lock = before
-            answer = ask(self, "not saved", "Not saved", str(e), ("Save elsewhere …", "Cancel"))
+            answer = ask(self.window, "not saved", "Not saved", str(e), ("Save elsewhere …", "Cancel"))
             return answer == 0 and self.save_as()
         if not held and before is not None:
             before.release()
@@ -333,5 +330,10 @@ class Files(QMainWindow):
         if self.session.state.saved:
             return True
         text = f'"{self.session.state.kept.project.name}" has changes that are not saved.'
-        answer = ask(self, "unsaved", "Unsaved changes", text, ("Save", "Don't save", "Cancel"), drops=1)
+        answer = ask(self.window, "unsaved", "Unsaved changes", text, ("Save", "Don't save", "Cancel"), drops=1)
         return self.save() if answer == 0 else answer == 1
+
+    def end(self) -> None:
+        """The window closes."""
+        self._looking.stop()
+        self._unlock()

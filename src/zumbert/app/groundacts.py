@@ -1,90 +1,33 @@
 """What the buttons of the stage Ground do that needs more than one edit: tools taken in hand, files asked for."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
 
 import numpy as np
+from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.surfaces import levels
+from zumbert.app.bars.foot import Foot
+from zumbert.app.exchanging import Exchange
 from zumbert.app.questions import file_to_read, file_to_write
-from zumbert.app.tools.fromline import FromLineTool
-from zumbert.app.tools.places import LandTool, MeasureTool, PlacingTool, RoadTool, ServiceTool, SpotTool
-from zumbert.app.tools.roads import AddPointTool
-from zumbert.app.tools.tool import Tool
-from zumbert.edits.ground import read_again
-from zumbert.edits.notes import attach
+from zumbert.app.toolbox import Toolbox
+from zumbert.edits.ground import read_again as with_fresh
+from zumbert.edits.notes import attach as with_file
 from zumbert.edits.roads import add_profile
 from zumbert.errors import ZumbertError
 from zumbert.geometry.profile import Pvi
 from zumbert.model.ids import AttachmentId, BackgroundId, RoadId
-from zumbert.model.land import LandKind
-from zumbert.model.service import ServiceKind
-
-if TYPE_CHECKING:
-    from zumbert.app.window import Window
 
 
 class GroundActs:
-    """One method an act; `act` finds it by the name that a button or menu gives."""
+    """What panels of the stage ask for."""
 
-    def __init__(self, window: "Window") -> None:
-        self.window, self.session = window, window.session
+    def __init__(self, window: QWidget, exchange: Exchange, toolbox: Toolbox, foot: Foot) -> None:
+        self.window, self.exchange, self.files, self.foot = window, exchange, exchange.files, foot
+        self.session, self.work, self.section = exchange.session, exchange.work, toolbox.section
+        self.take = toolbox.take  # takes a tool in hand by its name
+        self.import_files = exchange.import_dialog
 
-    def act(self, name: str) -> None:
-        """Does what a button of the stage asks for."""
-        for start in ("draw-land", "land-from-line", "draw-service", "service-from-line"):
-            if name.startswith(f"{start}-"):
-                getattr(self, f"_{start.replace('-', '_')}")(name.removeprefix(f"{start}-"))
-                return
-        getattr(self, f"_{name.replace('-', '_')}")()
-
-    def take(self, tool: Tool) -> None:
-        """Takes a tool in hand."""
-        self.session.set(stage="ground")
-        self.window.hold(tool)
-        self.window.plan.setFocus()
-
-    def _import(self) -> None:
-        self.window.import_dialog()
-
-    def _draw_land(self, kind: str) -> None:
-        self.take(LandTool(self.session, cast("LandKind", kind)))
-
-    def _land_from_line(self, kind: str) -> None:
-        self.take(FromLineTool(self.session, ("land", cast("LandKind", kind))))
-
-    def _draw_service(self, kind: str) -> None:
-        self.take(ServiceTool(self.session, cast("ServiceKind", kind)))
-
-    def _service_from_line(self, kind: str) -> None:
-        self.take(FromLineTool(self.session, ("service", cast("ServiceKind", kind))))
-
-    def _make_road(self) -> None:
-        self.take(RoadTool(self.session))
-
-    def _road_from_line(self) -> None:
-        self.take(FromLineTool(self.session, ("road", None)))
-
-    def _spot(self) -> None:
-        self.take(SpotTool(self.session))
-
-    def _place(self) -> None:
-        thing = self.session.state.thing
-        if thing is not None and thing.kind in ("background", "surface"):
-            self.take(PlacingTool(self.session, thing))
-            return
-        self.session.refused.emit("Pick the drawing or surface first: in the list of the stage Ground.")
-
-    def _measure(self) -> None:
-        self.window.hold(MeasureTool(self.session))
-        self.window.plan.setFocus()
-
-    def _road_points(self) -> None:
-        thing = self.session.state.thing
-        if thing is not None and thing.kind == "road":
-            self.window.hold(AddPointTool(self.session, RoadId(thing.id)))
-
-    def _new_profile(self) -> None:
+    def new_profile(self) -> None:
         """A copy of the profile in force, to be changed and then chosen; the first lies over the existing ground at both ends."""
         thing = self.session.state.thing
         if thing is None or thing.kind != "road":
@@ -105,9 +48,9 @@ class GroundActs:
         pvis = [Pvi(float(ch), round(float(v), 3)) for ch, v in zip(ends, z, strict=True)]
         name = f"Profile {len(r.road.profiles) + 1}"
         self.session.edit(f"Make a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, pvis))
-        self.window.section.fit()
+        self.section.fit()
 
-    def _structures_from(self) -> None:
+    def structures_from(self) -> None:
         """Structures of the circles, points and blocks of the selected drawing, else of the first that has any."""
         from zumbert.app.placesdialog import PlacesDialog
 
@@ -117,11 +60,11 @@ class GroundActs:
         if not found:
             self.session.refused.emit("No drawing here has circles, points or blocks: import a DXF that has.")
             return
-        PlacesDialog(self.window, self.session, self.window.pen, found[0]).open()
+        PlacesDialog(self.window, self.session, self.exchange.pen, found[0]).open()
 
     # -- drawings ------------------------------------------------------------------------------------------------------
 
-    def _read_again(self) -> None:
+    def read_again(self) -> None:
         """Reads the selected drawing's file as it is now."""
         thing = self.session.state.thing
         if thing is None or thing.kind != "background":
@@ -130,12 +73,12 @@ class GroundActs:
 
         old = self.session.state.kept.project.backgrounds[BackgroundId(thing.id)]
         try:
-            fresh = self.window.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
+            fresh = self.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return
         if fresh is not None:
-            self.session.edit(f"Read {old.name} again", lambda p, f: read_again(p, old.id, fresh))
+            self.session.edit(f"Read {old.name} again", lambda p, f: with_fresh(p, old.id, fresh))
             self.look_for_changes()
 
     def look_for_changes(self) -> None:
@@ -149,18 +92,20 @@ class GroundActs:
             self.session.set(stale=stale)
         fresh = [drawings[k].name for k in stale - before]
         if fresh:
-            self.window.foot.say(f"The file of {', '.join(fresh)} has changed: read it again in the stage Ground.")
+            self.foot.say(f"The file of {', '.join(fresh)} has changed: read it again in the stage Ground.")
 
     # -- files ---------------------------------------------------------------------------------------------------------
 
-    def _attach(self) -> None:
+    def attach(self) -> None:
+        """Keeps a file inside the project."""
         self._ask_for_file(inside=True)
 
-    def _link(self) -> None:
+    def link(self) -> None:
+        """Links a file."""
         self._ask_for_file(inside=False)
 
     def _ask_for_file(self, inside: bool) -> None:
-        path = file_to_read(self.window, "Attach a file", self.window.folder())
+        path = file_to_read(self.window, "Attach a file", self.files.folder())
         if path is not None:
             self.attach_file(path, inside)
 
@@ -172,14 +117,15 @@ class GroundActs:
             self.session.refused.emit(f"{path} could not be read: {e.strerror or e}. Check the name.")
             return False
         where = None if inside else str(path)
-        return self.session.edit(f"Attach {path.name}", lambda p, f: attach(p, path.name, data, where))
+        return self.session.edit(f"Attach {path.name}", lambda p, f: with_file(p, path.name, data, where))
 
-    def _file_copy(self) -> None:
+    def file_copy(self) -> None:
+        """Asks where a copy of the selected file goes, and writes it."""
         thing = self.session.state.thing
         if thing is None or thing.kind != "attachment":
             return
         a = self.session.state.kept.project.attachments[AttachmentId(thing.id)]
-        path = file_to_write(self.window, "Save a copy", Path(self.window.folder()) / a.name)
+        path = file_to_write(self.window, "Save a copy", Path(self.files.folder()) / a.name)
         if path is not None:
             self.copy_file(AttachmentId(thing.id), path)
 
@@ -192,5 +138,5 @@ class GroundActs:
         except OSError as e:
             self.session.refused.emit(f"{a.name} could not be written: {e.strerror or e}. Choose another folder.")
             return False
-        self.window.foot.say(f"Written: {to}")
+        self.foot.say(f"Written: {to}")
         return True

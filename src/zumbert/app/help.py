@@ -5,7 +5,6 @@ from pathlib import Path
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
 import zumbert
-from zumbert.app.actions import ACTIONS, MENUS
 
 PAGES = Path(zumbert.__file__).parents[2] / "docs" / "help"
 TITLES = {"keys": "All keys", "about": "About Zumbert"}
@@ -13,30 +12,23 @@ TITLES = {"keys": "All keys", "about": "About Zumbert"}
 
 def page(name: str) -> str:
     """The text of a page, Markdown."""
-    if name == "keys":
-        return _keys()
     try:
         return (PAGES / f"{name}.md").read_text(encoding="utf-8")
     except OSError:
         return f"The page {name}.md is not installed with this program. The menu *Help > All keys* lists every action."
 
 
-def _keys() -> str:
-    rows = [f"| {a.text} | {', '.join(a.keys)} |" for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
-    return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
-
-
 class HelpDialog(QDialog):
     """A page that scrolls; Esc shuts it."""
 
-    def __init__(self, parent: QWidget, name: str) -> None:
+    def __init__(self, parent: QWidget, name: str, keys: str = "") -> None:
         super().__init__(parent)
         self.setObjectName("help")
         self.setWindowTitle(TITLES.get(name, f"Help: stage {name.capitalize()}"))
         self.resize(640, 620)
         self.text = QTextBrowser()
         self.text.setOpenExternalLinks(False)
-        self.text.setMarkdown(page(name))
+        self.text.setMarkdown(keys if name == "keys" else page(name))
         buttons = QDialogButtonBox()
         buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
         buttons.rejected.connect(self.reject)

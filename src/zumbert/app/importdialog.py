@@ -17,8 +17,6 @@ from PySide6.QtWidgets import (
 
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, rule, wrapped
-from zumbert.app.panels.things.detail import full
-from zumbert.app.panels.things.surface import ROLES
 from zumbert.app.panels.waiting import Waiting
 from zumbert.app.pen import Pen
 from zumbert.app.questions import take_or_leave
@@ -35,6 +33,7 @@ from zumbert.geometry.spikes import SPIKE
 from zumbert.model.background import UNITS
 from zumbert.model.ids import NetworkId
 from zumbert.model.project import Project
+from zumbert.model.surface import ROLE_WORDS
 
 LEAVE = "leave"
 SAME = (
@@ -78,7 +77,7 @@ class ImportDialog(QDialog):
             QCheckBox("Leave out spikes over"),
             QCheckBox("Of crossing breaklines leave out the later"),
         )
-        self.spike = QLineEdit(full(SPIKE, session.units))
+        self.spike = QLineEdit(session.units.full(SPIKE))
         self.says, self.extents = wrapped(""), wrapped("", "second")
         self.waiting = Waiting()
         self.work = Work(self.waiting)
@@ -123,7 +122,7 @@ class ImportDialog(QDialog):
         grid = QGridLayout()
         for i, name in enumerate(self.found.surfaces):
             now = LEAVE if name in drawn else guess[name]
-            box = self.roles[name] = self._combo(f"role {name}", (*ROLES, (LEAVE, "leave it out")), now)
+            box = self.roles[name] = self._combo(f"role {name}", (*ROLE_WORDS, (LEAVE, "leave it out")), now)
             grid.addWidget(label(f"Surface {name}", "second"), i, 0)
             grid.addWidget(box, i, 1)
         for path, _ in self.found.grids:

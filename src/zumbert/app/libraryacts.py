@@ -1,7 +1,8 @@
 """What is done with a row of the library, or with the whole of it: copied, taken out, read and written."""
 
+from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, cast
+from typing import Any
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 
@@ -13,16 +14,13 @@ from zumbert.errors import ZumbertError
 from zumbert.model.library import Shelf
 from zumbert.model.project import Project
 
-if TYPE_CHECKING:
-    from zumbert.app.tables.drawer import TablesDrawer
-
 
 class LibraryActs(QWidget):
     """Buttons beside the tables of the library; each change is one undo step."""
 
-    def __init__(self, session: Session, tables: "TablesDrawer") -> None:
+    def __init__(self, session: Session, shelf: Callable[[], Shelf], chosen: Callable[[], Iterable[str]]) -> None:
         super().__init__()
-        self.session, self.tables = session, tables
+        self.session, self._shelf, self._rows = session, shelf, chosen
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 0, 14, 4)
         self.says = label("", "second")
@@ -39,7 +37,7 @@ class LibraryActs(QWidget):
     @property
     def shelf(self) -> Shelf:
         """The part of the library that is shown."""
-        return cast("Shelf", self.tables.kind)
+        return self._shelf()
 
     def refresh(self) -> None:
         """Shows what the part of the library that is shown is about."""
@@ -50,7 +48,7 @@ class LibraryActs(QWidget):
 
     def _chosen(self) -> Any:
         """The record of the row that is chosen; told where none is."""
-        chosen = sorted(self.tables.table.chosen())
+        chosen = sorted(self._rows())
         if not chosen:
             self.session.refused.emit("Choose a row of the library first.")
             return None

@@ -43,13 +43,13 @@ def main(file: Path | None, demo: bool = False) -> int:
     app = application()
     apply_theme(app, "light")
     window = Window(project)
-    if window.settings().value("theme", "light") == "dark":
+    if window.files.settings().value("theme", "light") == "dark":
         window.toggle_theme()
     window.show()
     if file is not None:
-        window.open_file(file)
+        window.files.open_file(file)
     elif not demo:
-        window.show_welcome()
+        window.files.show_welcome()
     return app.exec()
 
 

@@ -84,6 +84,10 @@ class Units(Struct, frozen=True, kw_only=True):
         """A length (m), 2 decimals, and more where they are asked for."""
         return self._length(value, 2 + more)
 
+    def full(self, value: float, decimals: int = 3) -> str:
+        """A length (m) for a field that is edited: no digit that the project holds is lost above a decimal."""
+        return f"{self.shown(value):.{decimals}f}".rstrip("0").rstrip(".") or "0"
+
     def offset(self, value: float | None) -> str:
         """An offset (m), 2 decimals, with its sign."""
         return self._length(value, 2, signed=True)

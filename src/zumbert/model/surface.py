@@ -8,6 +8,10 @@ from zumbert.geometry.placing import Placing
 from zumbert.model.ids import SurfaceId
 
 Role = Literal["existing", "design", "formation", "rock", "none"]
+ROLE_WORDS: tuple[tuple[Role, str], ...] = (  # what each is called
+    ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("rock", "rock"),
+    ("none", "no role"),
+)  # fmt: skip
 
 
 class Surface(Struct, frozen=True, kw_only=True, eq=False):

@@ -15,13 +15,16 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QCompleter
 
 
+Commands = dict[str, Callable[[], None]]
+
+
 class Finder(QLineEdit):
     """Typing lists what fits; Enter goes there."""
 
     def __init__(
         self,
         session: Session,
-        commands: Callable[[], dict[str, Callable[[], None]]],
+        commands: Callable[[], Commands],
         go: Callable[[str, str], None],
         back: Callable[[], None],
     ) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QRectF, Qt, QTimer
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from zumbert.app.groundacts import GroundActs
 from zumbert.app.icons import painted
 from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
 from zumbert.app.panels.things import detail
@@ -18,7 +19,7 @@ from zumbert.edits.things import Kind, Thing, changed, moved, records, thing_nam
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
 
-ROLE_WORDS = {"existing": "existing ground", "design": "design", "formation": "formation", "rock": "rock", "none": ""}
+ASIDES = {"existing": "existing ground", "design": "design", "formation": "formation", "rock": "rock", "none": ""}
 GROUPS: tuple[tuple[Kind, str, str], ...] = (
     ("surface", "Surfaces", "No surface yet: import LandXML, points or a grid."),
     ("road", "Roads", "No road yet: import LandXML, or make one."),
@@ -28,6 +29,8 @@ GROUPS: tuple[tuple[Kind, str, str], ...] = (
     ("spot", "Spot levels", "None pinned."),
     ("attachment", "Files", "No file attached."),
 )
+
+Way = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or act, and what does it
 
 FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
 ROOM = 196  # drawing units for a name and the word beside it
@@ -61,9 +64,9 @@ class Eye(QPushButton):
 class GroundPanel(QWidget):
     """Each change is an edit with its undo step; the list is made anew when it changes."""
 
-    def __init__(self, session: Session, pen: Pen, act: Callable[[str], None]) -> None:
+    def __init__(self, session: Session, pen: Pen, acts: GroundActs) -> None:
         super().__init__()
-        self.session, self.pen, self.act = session, pen, act
+        self.session, self.pen, self.acts = session, pen, acts
         self._shown: tuple[object, ...] = ()
         self.detail: Any = None
         self._open: set[str] = set()  # long groups that are shown whole
@@ -78,7 +81,7 @@ class GroundPanel(QWidget):
         take = QPushButton("Import files …")
         take.setObjectName("import files")
         take.setToolTip("LandXML, DXF, points, grids, CSV or TOML (Ctrl+I)")
-        take.clicked.connect(lambda: act("import"))
+        take.clicked.connect(lambda: acts.import_files())
         whole.addWidget(take)
         whole.addWidget(rule())
         whole.addLayout(self.below)
@@ -102,7 +105,7 @@ class GroundPanel(QWidget):
             self.detail.refresh(s)
             return
         clear(self.below)
-        self.detail = detail(self.session, self.pen, s, self.act)
+        self.detail = detail(self.session, self.pen, s, self.acts)
         if self.detail is not None:
             self.below.addWidget(self.detail)
             self.detail.refresh(s)
@@ -195,12 +198,15 @@ class GroundPanel(QWidget):
 
     def _adder(self, kind: Kind) -> QWidget:
         """What makes a new one of a kind."""
-        choices: dict[str, tuple[tuple[str, str], ...]] = {
-            "road": (("Make a road by points", "make-road"), ("Make a road from a drawn line", "road-from-line")),
-            "land": _ways("land", {k: w.lower() for k, w in LAND_WORDS.items()}),
-            "service": _ways("service", {k: k for k in SERVICE_KINDS}),
-            "spot": (("Pin spot levels", "spot"),),
-            "attachment": (("Keep a file inside", "attach"), ("Link a file", "link")),
+        take = self.acts.take
+        choices: dict[str, tuple[Way, ...]] = {
+            "road": (("Make a road by points", "make-road", take), ("Make a road from a drawn line", "road-from-line", take)),
+            "land": self._ways("land", {k: w.lower() for k, w in LAND_WORDS.items()}),
+            "service": self._ways("service", {k: k for k in SERVICE_KINDS}),
+            "spot": (("Pin spot levels", "spot", take),),
+            "attachment": (
+                ("Keep a file inside", "attach", lambda _: self.acts.attach()), ("Link a file", "link", lambda _: self.acts.link()),
+            ),
         }  # fmt: skip
         found = choices.get(kind)
         if found is None:
@@ -210,28 +216,29 @@ class GroundPanel(QWidget):
         button.setObjectName(f"add {kind}")
         button.setAccessibleName(f"Add a {kind}")
         if len(found) == 1:
-            button.clicked.connect(lambda: self.act(found[0][1]))
+            button.clicked.connect(lambda: found[0][2](found[0][1]))
             return button
         menu = QMenu(button)
-        for text, act in found:
+        for text, name, run in found:
             entry = menu.addAction(text)
-            entry.setObjectName(act)
-            entry.triggered.connect(lambda _=False, a=act: self.act(a))
+            entry.setObjectName(name)
+            entry.triggered.connect(lambda _=False, name=name, run=run: run(name))
         button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
         button.setContextMenuPolicy(Qt.ContextMenuPolicy.NoContextMenu)
         return button
 
-
-def _ways(what: str, words: Mapping[Any, str]) -> tuple[tuple[str, str], ...]:
-    """Drawing one of a kind, or making it from a drawn line: texts and acts."""
-    drawn = tuple((f"Draw: {text}", f"draw-{what}-{key}") for key, text in words.items())
-    return (*drawn, *((f"From a drawn line: {text}", f"{what}-from-line-{key}") for key, text in words.items()))
+    def _ways(self, what: str, words: Mapping[Any, str]) -> tuple[Way, ...]:
+        """Drawing one of a kind, or making it from a drawn line."""
+        take = self.acts.take
+        drawn = tuple((f"Draw: {text}", f"draw-{what}-{key}", take) for key, text in words.items())
+        from_line = ((f"From a drawn line: {text}", f"{what}-from-line-{key}", take) for key, text in words.items())
+        return (*drawn, *from_line)
 
 
 def _aside(project: Any, thing: Thing, r: Any) -> str:
     """A word beside the name: the role, the kind, a level."""
     if thing.kind == "surface":
-        return ROLE_WORDS[r.role]
+        return ASIDES[r.role]
     if thing.kind == "road":
         return "strip surface" if r.strip is not None and r.strip.surface else ""
     if thing.kind == "land":

@@ -4,7 +4,6 @@ from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import Segments, Stack, abreast, fields, label, rule, wrapped
-from zumbert.app.panels.things.detail import full
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
@@ -27,7 +26,7 @@ class GullyPanel(QWidget):
         self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead).as_wide_as_its_column()
         self.lead.activated.connect(lambda _: tool.set(lead=self.lead.currentData()))
         self.stand = Segments(("At kerb", "At offset"), self._stand)
-        self.offset, self.reach = QLineEdit(), QLineEdit(full(tool.way.reach, u))
+        self.offset, self.reach = QLineEdit(), QLineEdit(u.full(tool.way.reach))
         self.fields = {n: QLineEdit() for n in ("from", "to", "each")}
         self.catch, self.wide = QLineEdit(), QLineEdit()
         self.low = QCheckBox("and one at each low point")
@@ -104,7 +103,7 @@ class GullyPanel(QWidget):
             return
         try:
             area, width = number(texts[0], u) * u.metres, number(texts[1], u)
-            self.fields["each"].setText(full(catch_spacing(width, area), u, 2))
+            self.fields["each"].setText(u.full(catch_spacing(width, area), 2))
             self._look()
         except EditError as e:
             self.session.refused.emit(str(e))
@@ -144,7 +143,7 @@ class GullyPanel(QWidget):
         self.stand.show_choice(0 if self.tool.way.offset is None else 1)
         self.offset.setEnabled(self.tool.way.offset is not None)
         if not self.offset.hasFocus():
-            self.offset.setText("" if self.tool.way.offset is None else full(self.tool.way.offset, s.units))
+            self.offset.setText("" if self.tool.way.offset is None else s.units.full(self.tool.way.offset))
         road = self.tool.road()
         name = s.kept.project.roads[road].name if road is not None else "no road"
         self.says.setText(f"On {name}. Point at another road, or pick it over the drawings.")

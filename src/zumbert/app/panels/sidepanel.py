@@ -1,7 +1,7 @@
 """The side panel: what is selected, or what the stage is about."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
@@ -13,6 +13,9 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
+
+if TYPE_CHECKING:
+    from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
 PLAIN = ("stage", "thing", "stale")  # compared by value
@@ -28,11 +31,11 @@ class SidePanel(QScrollArea):
         tool: Callable[[], Tool],
         go: Callable[[Finding], None],
         export: Callable[[], None],
-        act: Callable[[str], None],
+        acts: Callable[[], "GroundActs"],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._go, self._export, self._act = tool, go, export, act
+        self._tool, self._go, self._export, self._acts = tool, go, export, acts
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -124,7 +127,7 @@ class SidePanel(QScrollArea):
     def _ground(self) -> QWidget:
         from zumbert.app.panels.groundpanel import GroundPanel
 
-        return GroundPanel(self.session, self.pen, self._act)
+        return GroundPanel(self.session, self.pen, self._acts())
 
     def _pins(self) -> QWidget:
         from zumbert.app.panels.pinspanel import PinPanel

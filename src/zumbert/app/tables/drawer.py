@@ -1,6 +1,6 @@
 """The tables under the drawings."""
 
-from typing import Any
+from typing import Any, cast
 
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -16,6 +16,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tables.model import KINDS, SHELVES, Kind
 from zumbert.app.tables.records import Records
+from zumbert.model.library import Shelf
 
 
 class TablesDrawer(QWidget):
@@ -29,7 +30,7 @@ class TablesDrawer(QWidget):
         kinds: tuple[Kind, ...] = tuple(KINDS)
         self.tables: dict[Kind, Records] = {k: Records(session, pen, k) for k in kinds}
         self.which = Segments(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
-        self.library = LibraryActs(session, self)
+        self.library = LibraryActs(session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen())
         self.which.show_choice(0)
         self.filter = QLineEdit()
         self.filter.setObjectName("table filter")

@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from zumbert.app.tools.drag import Drag
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Plan, Words
 from zumbert.drawing.marks import Composed, Target, points
 from zumbert.drawing.roadhandles import ring
 from zumbert.edits.join import bent, beside, curved
@@ -14,10 +14,9 @@ from zumbert.model.project import Project
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 
-def bend_ring(session: "Session", view: "PlanView", hot: bool) -> Composed:
+def bend_ring(session: "Session", view: Plan, hot: bool) -> Composed:
     """The ring in the middle of the one pipe that is selected."""
     s = session.state
     if len(s.pipes) != 1 or s.structures or s.stage not in ("layout", "levels"):
@@ -34,11 +33,11 @@ class BendDrag(Drag):
 
     hint = "Release to set the bend. Ctrl: a chamber. Shift: an arc. Esc: as it was."
 
-    def __init__(self, session: "Session", view: "PlanView", target: Target, at: Place) -> None:
+    def __init__(self, session: "Session", view: Plan, target: Target, at: Place) -> None:
         super().__init__(session, at)
         self.pipe = PipeId(target.id)
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         world = view.world(at.x, at.y)
         if world is None:
             return

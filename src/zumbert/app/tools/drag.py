@@ -3,15 +3,13 @@
 from math import hypot
 from typing import TYPE_CHECKING
 
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Plan, Section, Words
 from zumbert.drawing.marks import Mark
 from zumbert.errors import EditError
 from zumbert.model.project import Project
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
 
 
 class Drag:
@@ -35,10 +33,10 @@ class Drag:
             self.started = hypot(at.x - self.start.x, at.y - self.start.y) >= self.stray
         return self.started and not self.typing
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         """The mouse moved over the plan."""
 
-    def section_move(self, view: "SectionView", at: Place) -> None:
+    def section_move(self, view: Section, at: Place) -> None:
         """The mouse moved over the long section."""
 
     def plan_over(self) -> list[Mark]:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import NOTHING, Place, Tool, Words
+from zumbert.app.tools.tool import NOTHING, Place, Plan, Tool, Words
 from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.marks import Composed
 from zumbert.edits.land import add_land, add_service, area_of
@@ -22,7 +22,6 @@ from zumbert.model.service import ServiceKind
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 Purpose = tuple[Literal["road"], None] | tuple[Literal["land"], LandKind] | tuple[Literal["service"], ServiceKind]
 
@@ -35,7 +34,7 @@ class LineTool(Tool):
         self.line: Array | None = None  # (n, 2), m: the chain under the cursor
         self._on: tuple[str, int] | None = None
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         within = PLACE / view.sight.scale
         found = None if world is None else self._nearest(world, within)
@@ -62,7 +61,7 @@ class LineTool(Tool):
                     best = float(far[i]), (key, int(rows[i]))
         return None if best is None else best[1]
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         if self.line is None:
             return NOTHING
         return Composed([*strokes("halo", view.sight.to_drawing(self.line))], [], [])
@@ -80,7 +79,7 @@ class FromLineTool(LineTool):
         what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
         return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         self.plan_move(view, at, False)
         if self.line is None:
             self.session.refused.emit("There is no line of a drawing here: click on one.")

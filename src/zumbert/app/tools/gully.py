@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
-from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
 from zumbert.edits.gullies import GullyWay, Set, pair, spaced
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import named_road, number, typed_chainage
@@ -19,7 +19,6 @@ from zumbert.model.project import size_words
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 ALONG = 20.0  # m: within this of a road the tool shows a pair
 
@@ -53,7 +52,7 @@ class GullyTool(ClickTool):
         self.at: tuple[RoadId, float] | None = None
         self._why = ""
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         roads = self.session.state.kept.facts.roads
         found = None

@@ -7,14 +7,13 @@ import numpy as np
 
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import STRAY
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import Place, Plan
 from zumbert.drawing.marks import Target
 from zumbert.drawing.plan import label_base
 from zumbert.edits.labels import set_label_at
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 UP = 4.0  # drawing units from a text's baseline to the line by which it is taken hold of
 
@@ -25,7 +24,7 @@ class LabelDrag(Drag):
     hint = "Release to set the label down. Esc: as it was."
     stray = STRAY
 
-    def __init__(self, session: "Session", view: "PlanView", target: Target, at: Place) -> None:
+    def __init__(self, session: "Session", view: Plan, target: Target, at: Place) -> None:
         super().__init__(session, at)
         self.key, self.name, self._from = target.id, "Move a label", at
         first = next(t for t in view.targets if t.kind == "label" and t.id == target.id)
@@ -36,6 +35,6 @@ class LabelDrag(Drag):
         x, y = (x0, y0) if target.id in kept.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
         self._base = x - UP * sin(turn) - base[0], y + UP * cos(turn) - base[1]
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         moved = round(self._base[0] + at.x - self._from.x, 1), round(self._base[1] + at.y - self._from.y, 1)
         self.show(set_label_at(self.session.state.kept.project, self.key, moved))

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.runs import RunKey, run, run_with
 from zumbert.app.tools.layplace import Mode, place_text, pointed_at
-from zumbert.app.tools.tool import ClickTool, Place, Words, road_pointed_at, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
@@ -23,7 +23,6 @@ from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 
 class Placed(NamedTuple):
@@ -40,12 +39,14 @@ class LayTool(ClickTool):
     """
 
     kind = "lay"
+    stage = "layout"
     places = True
     letters = frozenset("dz")
     keys = frozenset("[]tbae")
 
-    def __init__(self, session: "Session") -> None:
+    def __init__(self, session: "Session", start: StructureId | None = None) -> None:
         super().__init__(session)
+        self._start = start  # a structure that is there, to go on from
         self.placed: list[Placed] = []
         self._next: tuple[Target, Laid] | None = None
         self._why = ""
@@ -156,7 +157,7 @@ class LayTool(ClickTool):
         road = next(iter(roads))
         return RunKey("road", road) if road is not None and self.placed else None
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
         place, self._snap = pointed_at(self.session.state.kept, view, at, self.last, self.mode)
         if place is None:
@@ -320,9 +321,9 @@ class LayTool(ClickTool):
             return False
         return True
 
-    def begin_at(self, structure: StructureId) -> None:
-        """Goes on from a structure that is there."""
-        self._take(structure)
+    def begins(self) -> None:
+        if self._start is not None:
+            self._take(self._start)
 
     def words(self) -> Words | None:
         u = self.session.units

@@ -6,7 +6,7 @@ import numpy as np
 
 from zumbert.analysis.roads import nearest
 from zumbert.app.tools.near import LINE, PLACE
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import Place, Plan
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import ALONG, OnPipe, Target
 from zumbert.edits.placesnaps import limit_snap, place_snap
@@ -17,16 +17,13 @@ from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
     from zumbert.app.session import Value
-    from zumbert.app.views.planview import PlanView
 
 STEP = 0.05  # m that clicked places are rounded to
 
 Mode = Literal["run", "alone", "join"]
 
 
-def pointed_at(
-    kept: "Value", view: "PlanView", at: Place, last: StructureId | None, mode: Mode
-) -> tuple[Target | None, str]:
+def pointed_at(kept: "Value", view: Plan, at: Place, last: StructureId | None, mode: Mode) -> tuple[Target | None, str]:
     """A structure under the cursor, else chainage and offset on the nearest road, else x and y; and what drew it there."""
     world = view.world(at.x, at.y)
     if world is None:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.analysis.crossings import Reach
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import LEVEL
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Section, Words
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import end_range, shift_range
 from zumbert.checks.sentences import brief
@@ -25,7 +25,6 @@ from zumbert.model.project import Project
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.sectionview import SectionView
 
 
 class LevelDrag(Drag):
@@ -44,7 +43,7 @@ class LevelDrag(Drag):
         self.name = f"Set the levels of {session.state.kept.project.pipes[hand.pipe].label}"
 
     @classmethod
-    def press(cls, session: "Session", view: "SectionView", target: Target, at: Place) -> "LevelDrag | None":
+    def press(cls, session: "Session", view: Section, target: Target, at: Place) -> "LevelDrag | None":
         """Takes a ring in hand; an end ring makes the other end the one that stays. What is held is refused."""
         hand, ring = session.state.hand, cast("Ring", target.id)
         reach = None if hand is None else _reach(session, hand)
@@ -69,7 +68,7 @@ class LevelDrag(Drag):
         session.set(hand=replace(hand, ring=ring, dragging=True))
         return cls(session, hand, ring, reach)
 
-    def _ring_level(self, view: "SectionView") -> float:
+    def _ring_level(self, view: Section) -> float:
         """The level at which the ring stands."""
         ring = self.ring
         p = self.session.state.kept.project.pipes[self.pipe]
@@ -87,7 +86,7 @@ class LevelDrag(Drag):
             return None
         return "up" if self.ring.endswith("up") else "down"
 
-    def section_move(self, view: "SectionView", at: Place) -> None:
+    def section_move(self, view: Section, at: Place) -> None:
         kept = self.session.state.kept
         f = kept.facts.pipes[self.pipe]
         snap = self._snapped(view, at)
@@ -108,7 +107,7 @@ class LevelDrag(Drag):
         if hand is not None and hand.snap != (snap.name or None):
             self.session.set(hand=replace(hand, snap=snap.name or None))
 
-    def _snapped(self, view: "SectionView", at: Place) -> Snap:
+    def _snapped(self, view: Section, at: Place) -> Snap:
         """The level of the moving end (of the upper end for the whole pipe) under the cursor, snapped."""
         kept = self.session.state.kept
         f = kept.facts.pipes[self.pipe]
@@ -123,7 +122,7 @@ class LevelDrag(Drag):
             return snapped_slope(self.session.state.kept.facts, f, self.end, z)
         return snapped(kept.facts, f, self.end, z, LEVEL / view.sight.sz)
 
-    def _through(self, view: "SectionView", z: float) -> float:
+    def _through(self, view: Section, z: float) -> float:
         """The level of an end so that the pipe's line, about the other end, goes through the ring beyond it."""
         kept = self.session.state.kept
         f = kept.facts.pipes[self.pipe]

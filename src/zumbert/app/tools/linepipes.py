@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from zumbert.app.tools.fromline import LineTool
-from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
@@ -17,7 +17,6 @@ from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 
 class LinePipesTool(ClickTool, LineTool):
@@ -41,7 +40,7 @@ class LinePipesTool(ClickTool, LineTool):
     def hint(self) -> str:  # type: ignore[override]
         return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         if self.stretch is not None:
             return
         before = self._on
@@ -134,7 +133,7 @@ class LinePipesTool(ClickTool, LineTool):
     def ends(self) -> None:
         self.cancel()
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         return Composed([], [], []) if self.stretch is not None else super().plan_over(view)
 
     def words(self) -> Words | None:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.layplace import place_text
 from zumbert.app.tools.near import STRAY
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Plan, Words
 from zumbert.edits.several import moved_with
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
@@ -18,7 +18,6 @@ from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 CENTIMETRE = 100.0
 
@@ -39,7 +38,7 @@ class MoveDrag(Drag):
     def takes_text(self) -> bool:  # type: ignore[override]
         return self.started
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         place = view.world(at.x, at.y)
         try:
             if place is not None:

@@ -14,7 +14,7 @@ from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
 from zumbert.app.tools.rim import RimDrag
 from zumbert.app.tools.roads import EDIT_LETTERS, WORDS, RoadDrag, plan_handles, road_in_hand, section_handles
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import Place, Plan, Section, Tool, View, Words
 from zumbert.drawing.handles import rim_rings
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target
 from zumbert.edits.things import KINDS, Thing
@@ -23,9 +23,6 @@ from zumbert.model.ids import StructureId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
-    from zumbert.app.views.view import DrawingView
 
 
 NOWHERE = np.zeros((1, 2))
@@ -48,11 +45,11 @@ def caught_by(way: list[tuple[float, float]]) -> Array:
 class Lasso(Drag):
     """A ring drawn round what is to be selected."""
 
-    def __init__(self, session: "Session", view: "PlanView", at: Place) -> None:
+    def __init__(self, session: "Session", view: Plan, at: Place) -> None:
         super().__init__(session, at)
         self.view, self.way = view, [(at.x, at.y)]  # drawing places of the ring
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         self.way.append((at.x, at.y))
 
     def plan_over(self) -> list[Mark]:
@@ -66,10 +63,10 @@ class Lasso(Drag):
         self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)
 
 
-PLAN_DRAGS: dict[str, "Callable[[Session, PlanView, Target, Place], Drag | None]"] = {  # what a press takes in hand
+PLAN_DRAGS: dict[str, "Callable[[Session, Plan, Target, Place], Drag | None]"] = {  # what a press takes in hand
     "bend": BendDrag, "label": LabelDrag, "ip": RoadDrag.press, "radius": RoadDrag.press,
 }  # fmt: skip
-SECTION_DRAGS: dict[str, "Callable[[Session, SectionView, Target, Place], Drag | None]"] = {
+SECTION_DRAGS: dict[str, "Callable[[Session, Section, Target, Place], Drag | None]"] = {
     "ring": LevelDrag.press, "rim": RimDrag.press, "pvi": RoadDrag.press, "curve": RoadDrag.press,
 }  # fmt: skip
 
@@ -102,7 +99,7 @@ class PickTool(Tool):
 
     # -- press, move, release ------------------------------------------------------------------------------------------
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         target = view.hit(at.x, at.y)
         if target is None and at.shift:
             self.drag = Lasso(self.session, view, at)
@@ -124,7 +121,7 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
-    def section_press(self, view: "SectionView", at: Place) -> bool:
+    def section_press(self, view: Section, at: Place) -> bool:
         target = view.hit(at.x, at.y)
         if target is None or not self._there(target):
             return False
@@ -134,24 +131,24 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         if held and self.drag is not None and self.drag.follow(at):
             self.drag.plan_move(view, at)
 
-    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: Place, held: bool) -> None:
         if self.drag is None:
             self._swell(view)
         elif held and self.drag.follow(at):
             self.drag.section_move(view, at)
 
-    def _swell(self, view: "SectionView") -> None:
+    def _swell(self, view: Section) -> None:
         """The ring under the cursor swells."""
         hand = self.session.state.hand
         ring = view.hover.id if view.hover is not None and view.hover.kind == "ring" else None
         if hand is not None and hand.ring != ring:
             self.session.set(hand=replace(hand, ring=ring))
 
-    def release(self, view: "DrawingView", at: Place) -> None:
+    def release(self, view: View, at: Place) -> None:
         drag = self.drag
         if drag is None or drag.typing:
             return
@@ -172,13 +169,13 @@ class PickTool(Tool):
             return target.id in project.structures or target.id in project.pipes
         return target.kind != "pin" or (s.stage != "ground" and target.id in project.pins)
 
-    def _pick_any(self, view: "DrawingView", target: Target, at: Place) -> None:
+    def _pick_any(self, view: View, target: Target, at: Place) -> None:
         if target.kind in KINDS:
             self.session.pick(Thing(target.kind, target.id))
         else:
             self._pick(view, target, at)
 
-    def _pick(self, view: "DrawingView", target: Target, at: Place) -> None:
+    def _pick(self, view: View, target: Target, at: Place) -> None:
         """Picks one thing; with Ctrl adds it to what is picked, or takes it out again."""
         s = self.session.state
         pipes, structures = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
@@ -256,20 +253,20 @@ class PickTool(Tool):
 
     # -- what it draws -------------------------------------------------------------------------------------------------
 
-    def _hot(self, view: "DrawingView") -> str | None:
+    def _hot(self, view: View) -> str | None:
         """The ring of a road that is in hand or under the cursor."""
         if isinstance(self.drag, RoadDrag):
             return f"{self.drag.part[0]} {self.drag.part[1]}"
         hot = view.hover
         return f"{hot.kind} {hot.id}" if hot is not None and hot.kind in WORDS else None
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         made = plan_handles(self.session.state, view, self._hot(view))
         bend = bend_ring(self.session, view, view.hover is not None and view.hover.kind == "bend")
         more = [] if self.drag is None else self.drag.plan_over()
         return Composed([*made.marks, *bend.marks, *more], [*made.targets, *bend.targets], [])
 
-    def section_over(self, view: "SectionView") -> Composed:
+    def section_over(self, view: Section) -> Composed:
         """The points of a road; in the stage Levels the rings of fixed rims."""
         s, hot = self.session.state, view.hover
         made = section_handles(s, view, self._hot(view))

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import Place, Plan
 from zumbert.drawing.marks import Mark
 from zumbert.drawing.roadhandles import measured
 from zumbert.edits.ground import place_background, place_surface
@@ -26,7 +26,6 @@ from zumbert.model.service import ServiceKind
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 from zumbert.app.tools.points import Point, PointTool
 
 
@@ -37,7 +36,7 @@ class MeasureTool(PointTool):
     closed = True
     head = "Measure to"
 
-    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+    def draft(self, view: Plan, places: list[Point]) -> list[Mark]:
         return measured(places, view.sight, self.session.units)
 
     def totals(self) -> tuple[float, float]:
@@ -80,7 +79,7 @@ class SpotTool(PointTool):
             x, y = self.placed.pop()
             self.session.edit("Pin a spot level", lambda p, f: add_spot(p, x, y, self.follows))
 
-    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+    def draft(self, view: Plan, places: list[Point]) -> list[Mark]:
         return []
 
     def lines(self) -> tuple[str, ...]:
@@ -235,7 +234,7 @@ class RoadTool(PointTool):
         curves = [*self.curves, (0.0, 0.0, 0.0)][: len(places)]
         return tuple(Intersection(x, y, *c) for (x, y), c in zip(places, curves, strict=True))
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         super().plan_move(view, at, held)
         self._look()
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import ClickTool, Place, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, snap_ring
 from zumbert.edits.placesnaps import place_snap
@@ -16,7 +16,6 @@ from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
 
 
 Point = tuple[float, float]
@@ -48,7 +47,7 @@ class PointTool(ClickTool):
     def placed_one(self) -> None:
         """A place came or went."""
 
-    def draft(self, view: "PlanView", places: list[Point]) -> list[Mark]:
+    def draft(self, view: Plan, places: list[Point]) -> list[Mark]:
         """How the places look while they are in hand."""
         return line_draft(places, view.sight, self.closed)
 
@@ -64,7 +63,7 @@ class PointTool(ClickTool):
         self.placed.append(place)
         self.placed_one()
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         self.snap = None
         if world is not None and not at.alt:
@@ -112,7 +111,7 @@ class PointTool(ClickTool):
             return False
         return True
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         places = [*self.placed, self.at] if self.at is not None else self.placed
         marks = self.draft(view, places)
         if self.snap is not None:

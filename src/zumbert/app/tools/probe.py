@@ -6,7 +6,7 @@ import numpy as np
 
 from zumbert.analysis.probe import Levels, levels, stops, within
 from zumbert.app.tools.near import LEVEL, PIPE
-from zumbert.app.tools.tool import NOTHING, Place, Tool, Words
+from zumbert.app.tools.tool import NOTHING, Place, Plan, Section, Tool, Words
 from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
@@ -18,8 +18,6 @@ from zumbert.model.note import CoverFrom
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
 
 
 class ProbeTool(Tool):
@@ -42,10 +40,10 @@ class ProbeTool(Tool):
 
     plan_clicks = section_clicks = True
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         self._look(self._in_plan(view, at), at)
 
-    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: Place, held: bool) -> None:
         self._look(self._in_section(view, at), at)
 
     def _look(self, found: tuple[PipeId, float, float] | None, at: Place) -> None:
@@ -70,7 +68,7 @@ class ProbeTool(Tool):
             self._stops = facts, pipe, stops(facts, pipe)
         return self._stops[2]
 
-    def _in_plan(self, view: "PlanView", at: Place) -> tuple[PipeId, float, float] | None:
+    def _in_plan(self, view: Plan, at: Place) -> tuple[PipeId, float, float] | None:
         world, facts = view.world(at.x, at.y), self.session.state.shown.facts
         if world is None:
             return None
@@ -92,7 +90,7 @@ class ProbeTool(Tool):
         i = int(far.argmin())
         return keys[i] if far[i] <= reach else None
 
-    def _in_section(self, view: "SectionView", at: Place) -> tuple[PipeId, float, float] | None:
+    def _in_section(self, view: Section, at: Place) -> tuple[PipeId, float, float] | None:
         run, facts = self.session.state.run, self.session.state.shown.facts
         if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
             return None
@@ -133,11 +131,11 @@ class ProbeTool(Tool):
         )
         return True
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         self.plan_move(view, at, False)
         return self._clicked()
 
-    def section_press(self, view: "SectionView", at: Place) -> bool:
+    def section_press(self, view: Section, at: Place) -> bool:
         self.section_move(view, at, False)
         return self._clicked()
 
@@ -165,12 +163,12 @@ class ProbeTool(Tool):
             self.session.refused.emit(str(e))
             return False
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         found = self.levels()
         at = None if found is None else view.drawn(found.x, found.y)
         return NOTHING if at is None else Composed([Disc("field", *at, 4.5, "ring")], [], [])
 
-    def section_over(self, view: "SectionView") -> Composed:
+    def section_over(self, view: Section) -> Composed:
         found, run, sight = self.levels(), self.session.state.run, view.sight
         if found is None or run is None:
             return NOTHING

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import LEVEL
-from zumbert.app.tools.tool import Place, Words
+from zumbert.app.tools.tool import Place, Section, Words
 from zumbert.drawing.marks import Target
 from zumbert.edits.change import set_rim
 from zumbert.edits.snaps import Snap, snapped_rim
@@ -15,7 +15,6 @@ from zumbert.model.structure import FixedRim
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.sectionview import SectionView
 
 
 class RimDrag(Drag):
@@ -30,7 +29,7 @@ class RimDrag(Drag):
         self.name = f"Set the rim of {session.state.kept.project.structures[structure].label}"
 
     @classmethod
-    def press(cls, session: "Session", view: "SectionView", target: Target, at: Place) -> "RimDrag":
+    def press(cls, session: "Session", view: Section, target: Target, at: Place) -> "RimDrag":
         """Takes a rim in hand by its ring, and selects its structure."""
         session.select(structures=frozenset({target.id}), follow=False)
         rim = session.state.kept.facts.places[StructureId(target.id)].rim or 0.0
@@ -40,7 +39,7 @@ class RimDrag(Drag):
         s = self.session.state
         return (s.kept if kept else s.shown).facts.places[self.structure].rim or 0.0
 
-    def section_move(self, view: "SectionView", at: Place) -> None:
+    def section_move(self, view: Section, at: Place) -> None:
         kept = self.session.state.kept
         z = view.sight.z_at(at.y) - self._grab
         snap = Snap(z, "") if at.alt else snapped_rim(kept.facts, self.structure, z, LEVEL / view.sight.sz)

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import Place, Plan, Section, Tool, View, Words
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target, points
 from zumbert.drawing.roadhandles import profile_rings, road_rings
 from zumbert.edits.placesnaps import place_snap
@@ -24,9 +24,6 @@ from zumbert.model.road import Road
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session, State
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
-    from zumbert.app.views.view import DrawingView
 
 PARTS = ("ip", "radius", "pvi", "curve")
 WORDS = {"ip": "Move point", "radius": "Change the radius at point", "pvi": "Move vertical point",
@@ -51,7 +48,7 @@ def points_of(road: Road) -> tuple[Intersection, ...]:
         return ()
 
 
-def plan_handles(s: "State", view: "PlanView", hot: str | None) -> Composed:
+def plan_handles(s: "State", view: Plan, hot: str | None) -> Composed:
     """The rings of the road in hand, over the plan."""
     road = road_in_hand(s)
     line = points_of(road) if road is not None else ()
@@ -59,7 +56,7 @@ def plan_handles(s: "State", view: "PlanView", hot: str | None) -> Composed:
     return road_rings(line, view.sight, s.units, hot, at) if line else Composed([], [], [])
 
 
-def section_handles(s: "State", view: "SectionView", hot: str | None) -> Composed:
+def section_handles(s: "State", view: Section, hot: str | None) -> Composed:
     """The rings of the road in hand, over its long section."""
     road = road_in_hand(s)
     if road is None or road.design is None or s.run_key != RunKey("road", road.id):
@@ -85,9 +82,7 @@ class RoadDrag(Drag):
         self.name = f"{WORDS[kind]} {i + 1} of {self.road.name}"
 
     @classmethod
-    def press(
-        cls, session: "Session", view: "DrawingView | None", target: Target, at: Place | None = None
-    ) -> "RoadDrag | None":
+    def press(cls, session: "Session", view: View | None, target: Target, at: Place | None = None) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
         thing, part = session.state.thing, (target.kind, int(target.id))
         if thing is None:
@@ -105,10 +100,10 @@ class RoadDrag(Drag):
             session.set(part=part)
         return made
 
-    def plan_move(self, view: "PlanView", at: Place) -> None:
+    def plan_move(self, view: Plan, at: Place) -> None:
         self._try(lambda: self._in_plan(view, self._ring(at)))
 
-    def section_move(self, view: "SectionView", at: Place) -> None:
+    def section_move(self, view: Section, at: Place) -> None:
         self._try(lambda: self._in_section(view, self._ring(at)))
 
     def _ring(self, at: Place) -> Place:
@@ -124,7 +119,7 @@ class RoadDrag(Drag):
     def _pvis(self) -> list[Pvi]:
         return list(self.road.profiles[self._design].pvis)
 
-    def _in_plan(self, view: "PlanView", at: Place) -> Project:
+    def _in_plan(self, view: Plan, at: Place) -> Project:
         world = view.world(at.x, at.y)
         if world is None:
             raise EditError("There is no such place in the straightened plan.")
@@ -143,7 +138,7 @@ class RoadDrag(Drag):
         """The project without the road in hand, whose own points are not to catch it."""
         return replace(self.base, roads={k: r for k, r in self.base.roads.items() if k != self.road.id})
 
-    def _in_section(self, view: "SectionView", at: Place) -> Project:
+    def _in_section(self, view: Section, at: Place) -> Project:
         pvis, (kind, i) = self._pvis(), self.part
         ch, z = view.sight.s_at(at.x), view.sight.z_at(at.y)
         if kind == "curve":
@@ -228,18 +223,18 @@ class AddPointTool(Tool):
         self.road = road
         self.at: tuple[str, float, float] | None = None
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         world = view.world(at.x, at.y)
         self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
 
-    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: Place, held: bool) -> None:
         self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         self.plan_move(view, at, False)
         return self._clicked()
 
-    def section_press(self, view: "SectionView", at: Place) -> bool:
+    def section_press(self, view: Section, at: Place) -> bool:
         self.section_move(view, at, False)
         return self._clicked()
 
@@ -272,10 +267,10 @@ class AddPointTool(Tool):
             self.session.refused.emit(str(e))
             return False
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         return Composed(plan_handles(self.session.state, view, None).marks, [], [])
 
-    def section_over(self, view: "SectionView") -> Composed:
+    def section_over(self, view: Section) -> Composed:
         marks: list[Mark] = [*section_handles(self.session.state, view, None).marks]
         if self.at is not None and self.at[0] == "section" and view.mouse is not None:
             x, y = view.mouse.x, view.mouse.y

@@ -1,18 +1,17 @@
 """What a tool is: a small state machine that asks the session to preview or apply edits."""
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 import numpy as np
 
 from zumbert.analysis.roads import nearest
-from zumbert.drawing.marks import Composed
+from zumbert.app.pen import Pen
+from zumbert.drawing.marks import Composed, Target
+from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
-    from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
-    from zumbert.app.views.view import DrawingView
+    from zumbert.app.session import Session, Stage
 
 
 NOTHING = Composed([], [], [])
@@ -26,6 +25,58 @@ class Place(NamedTuple):
     shift: bool = False
     alt: bool = False
     ctrl: bool = False
+
+
+class View(Protocol):
+    """What a tool sees of a drawing, so that tools and views do not know each other."""
+
+    @property
+    def mouse(self) -> Place | None:
+        """Where the mouse is."""
+
+    @property
+    def hover(self) -> Target | None:
+        """What lies under the mouse."""
+
+    @property
+    def targets(self) -> list[Target]:
+        """All that can be hit."""
+
+    @property
+    def pen(self) -> Pen:
+        """What it is drawn with."""
+
+    @property
+    def leads(self) -> bool:
+        """Whether the long section follows what is picked in it."""
+
+    def hit(self, x: float, y: float) -> Target | None:
+        """What stands at a drawing place."""
+
+    def hit_kept(self, x: float, y: float) -> Target | None:
+        """What of the project as it is kept stands at a place, whatever a preview shows there."""
+
+    def world(self, x: float, y: float) -> tuple[float, float] | None:
+        """X and y (m) under a drawing place; None where there is no such place."""
+
+
+class Plan(View, Protocol):
+    """The plan, as a map or straightened."""
+
+    @property
+    def sight(self) -> MapSight | StraightSight:
+        """What of the world is in sight."""
+
+    def drawn(self, x: float, y: float) -> tuple[float, float] | None:
+        """The drawing place of x and y (m)."""
+
+
+class Section(View, Protocol):
+    """The long section."""
+
+    @property
+    def sight(self) -> SectionSight:
+        """What of the run is in sight."""
 
 
 class Words(NamedTuple):
@@ -44,6 +95,7 @@ class Tool:
         self.session = session
 
     kind = ""  # which panel shows it, and which chip is lit
+    stage: "Stage | None" = None  # in which it stays in hand when one goes there
     places = False  # whether it puts things into the plan, which stays as it is meanwhile
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry
@@ -57,29 +109,29 @@ class Tool:
     plan_clicks = False  # whether a click in plan is pressed when the button is let go: a drag then moves the drawing
     section_clicks = False  # the same of the long section
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         """The button went down over the plan; tells whether the tool took it."""
         return False
 
-    def section_press(self, view: "SectionView", at: Place) -> bool:
+    def section_press(self, view: Section, at: Place) -> bool:
         """The button went down over the long section; tells whether the tool took it."""
         return False
 
-    def plan_move(self, view: "PlanView", at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
         """The mouse moved over the plan, with the button held or not."""
 
-    def section_move(self, view: "SectionView", at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: Place, held: bool) -> None:
         """The mouse moved over the long section, with the button held or not."""
 
-    def plan_over(self, view: "PlanView") -> Composed:
+    def plan_over(self, view: Plan) -> Composed:
         """What the tool draws over the plan, and what of it can be hit."""
         return NOTHING
 
-    def section_over(self, view: "SectionView") -> Composed:
+    def section_over(self, view: Section) -> Composed:
         """What the tool draws over the long section, and what of it can be hit."""
         return NOTHING
 
-    def release(self, view: "DrawingView", at: Place) -> None:
+    def release(self, view: View, at: Place) -> None:
         """The button was let go."""
 
     def let_go(self) -> bool:
@@ -119,6 +171,9 @@ class Tool:
         """Enter was pressed on a text; tells whether it was taken."""
         return False
 
+    def begins(self) -> None:
+        """The tool is in hand."""
+
     def ends(self) -> None:
         """The tool is put down."""
 
@@ -128,7 +183,7 @@ class ClickTool(Tool):
 
     plan_clicks = True
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         self.plan_move(view, at, False)
         self.clicked()
         return True

@@ -3,15 +3,12 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from zumbert.app.tools.tool import Place, Tool
+from zumbert.app.tools.tool import Place, Plan, Section, Tool, View
 from zumbert.drawing.marks import Target
 from zumbert.model.ids import StructureId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.views.planview import PlanView
-    from zumbert.app.views.sectionview import SectionView
-    from zumbert.app.views.view import DrawingView
 
 
 class TwoPick(Tool):
@@ -39,13 +36,13 @@ class TwoPick(Tool):
 
     plan_clicks = section_clicks = True
 
-    def plan_press(self, view: "PlanView", at: Place) -> bool:
+    def plan_press(self, view: Plan, at: Place) -> bool:
         return self._clicked(view, at)
 
-    def section_press(self, view: "SectionView", at: Place) -> bool:
+    def section_press(self, view: Section, at: Place) -> bool:
         return self._clicked(view, at)
 
-    def _clicked(self, view: "DrawingView", at: Place) -> bool:
+    def _clicked(self, view: View, at: Place) -> bool:
         hit: Target | None = view.hit(at.x, at.y)
         if hit is None or hit.kind != "structure":
             return False

@@ -1,13 +1,14 @@
 """The field that opens in a cell of the level rows."""
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from zumbert.app.panels.fields import Aside
+from zumbert.app.session import Session
 from zumbert.app.values import edit_field, kept_end
 from zumbert.drawing.levelrows import Entry, pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
@@ -17,16 +18,31 @@ from zumbert.errors import EditError
 from zumbert.model.display import NONE
 from zumbert.model.ids import PipeId
 
-if TYPE_CHECKING:
-    from zumbert.app.views.sectionview import SectionView
+
+class Host(Protocol):
+    """The long section whose cells are edited."""
+
+    @property
+    def session(self) -> Session:
+        """What holds the project."""
+
+    @property
+    def cells(self) -> list[Cell]:
+        """The cells that are shown."""
+
+    def box(self, cell: Cell) -> QRectF:
+        """Where a cell lies in the widget."""
+
+    def show_distance(self, at: float) -> None:
+        """Brings a distance (m) into sight."""
 
 
 class CellEdit(QLineEdit):
     """Closed -begin-> open -Enter, Tab or a click elsewhere-> closed (taken); Esc -> closed (nothing done)."""
 
-    def __init__(self, view: "SectionView") -> None:
-        super().__init__(view)
-        self.view = view
+    def __init__(self, parent: QWidget, view: Host) -> None:
+        super().__init__(parent)
+        self.drawing, self.view = parent, view
         self.cell: Cell | None = None
         self.setProperty("role", "cell")
         self.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -81,7 +97,7 @@ class CellEdit(QLineEdit):
             self.cell = None
             self._light(None)
             self.hide()
-            self.view.setFocus()
+            self.drawing.setFocus()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
@@ -222,7 +238,7 @@ class CellEdit(QLineEdit):
 
     def _go(self, row: str, to: Entry) -> None:
         self.view.show_distance(to.at)
-        self.view.grab()  # lay out the cells after the edit
+        self.drawing.grab()  # lay out the cells after the edit
         found = next((c for c in self.view.cells if (c.row, c.id, c.field) == (row, to.thing, to.field)), None)
         if found is not None:
             self.begin(found)

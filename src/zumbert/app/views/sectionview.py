@@ -57,7 +57,7 @@ class SectionView(DrawingView):
         """The field that opens in a cell of the rows; made when it is first needed."""
         from zumbert.app.views.celledit import CellEdit
 
-        return CellEdit(self)
+        return CellEdit(self, self)
 
     def close_cell(self) -> None:
         """Closes the field, with nothing done."""

@@ -386,7 +386,7 @@ class DrawingView(QWidget):
         text = event.text()
         if len(text) != 1 or text.lower() not in ENTRY_KEYS | self.tool.letters or not self.tool.takes_entry():
             return False
-        self.entry.begin(self, text)
+        self.entry.begin(text)
         return True
 
     @cached_property
@@ -394,7 +394,7 @@ class DrawingView(QWidget):
         """The entry line beside the cursor; made when it is first needed."""
         from zumbert.app.entryline import EntryLine
 
-        return EntryLine(self)
+        return EntryLine(self, self)
 
     @property
     def entry_made(self) -> bool:
@@ -404,7 +404,7 @@ class DrawingView(QWidget):
     def refresh_entry(self) -> None:
         """The entry line follows the tool."""
         if self.entry_made or self.tool.words() is not None:
-            self.entry.follow(self)
+            self.entry.follow()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.resized()

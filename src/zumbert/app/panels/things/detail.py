@@ -7,23 +7,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from zumbert.app.groundacts import GroundActs
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.things import Thing, changed, record, removed, set_strength, thing_name
-from zumbert.model.display import Units
-
-Act = Callable[[str], None]
-
 
 SHOWN = 2  # decimals of a road's points in their table
-
-
-def full(value: float, u: Units, decimals: int = 3) -> str:
-    """A length for a field that is edited: no digit that the project holds is lost above a decimal."""
-    text = f"{u.shown(value):.{decimals}f}".rstrip("0").rstrip(".")
-    return text or "0"
 
 
 class _Slider(QSlider):
@@ -33,94 +24,26 @@ class _Slider(QSlider):
         event.ignore()
 
 
-class Detail(QWidget):
-    """Base of the details: a title, how strongly it is drawn, and a button that takes it away."""
+class Fields(QWidget):
+    """Named fields under one another; each change is one undo step."""
 
-    def __init__(self, session: Session, pen: Pen, thing: Thing | None, act: Act) -> None:
+    def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
-        self.session, self.pen, self.thing, self.act = session, pen, thing, act
+        self.session, self.pen = session, pen
         self.setObjectName("detail")
         self.whole = QVBoxLayout(self)
         self.whole.setContentsMargins(0, 0, 0, 0)
         self.whole.setSpacing(5)
-        self.title = label("", "strong")
-        self._told = ""  # the name that the fields tell
-        if thing is not None:
-            remove = self.button("Remove", "remove", self._remove)
-            remove.setProperty("role", "chip")
-            self.whole.addLayout(pair(self.title, remove))
-            self.build()
-            if hasattr(record(session.state.shown.project, thing), "strength"):
-                self.strength = _Slider(Qt.Orientation.Horizontal)
-                self.strength.setRange(10, 100)
-                self.strength.setObjectName("strength")
-                self.strength.setAccessibleName("How strongly it is drawn, per cent")
-                self.strength.sliderReleased.connect(self._faded)
-                self.strength.valueChanged.connect(lambda _: None if self.strength.isSliderDown() else self._faded())
-                self.pair_row("Strength", self.strength)
-        else:
-            self.build()
-
-    @property
-    def record(self) -> Any:
-        assert self.thing is not None  # noqa: S101 - details of things have one
-        return record(self.session.state.shown.project, self.thing)
-
-    def build(self) -> None:
-        """The fields of this kind."""
 
     def kept(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
-        return self.thing == s.thing
+        return s.thing is None
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        if self.thing is None:
-            return
-        r = record(s.shown.project, self.thing)
-        if r is None:
-            return
-        name = thing_name(s.shown.project, self.thing)
-        self.title.setText(name)
-        if name != self._told:
-            fields: list[QWidget] = [*self.findChildren(QLineEdit), *self.findChildren(Combo)]
-            for w in fields:  # it tells what it belongs to where the title is out of sight, too
-                if w.accessibleName() and w.toolTip() in ("", f"{w.accessibleName()}: {self._told}"):
-                    w.setToolTip(f"{w.accessibleName()}: {name}")
-            self._told = name
-        if hasattr(r, "strength"):
-            self.strength.blockSignals(True)
-            self.strength.setValue(round(r.strength * 100))
-            self.strength.blockSignals(False)
-        self.show_record(s, r)
-
-    def show_record(self, s: State, r: Any) -> None:
-        """Shows the values of this kind."""
-
-    # -- pieces --------------------------------------------------------------------------------------------------------
 
     def edit(self, words: str, make: Callable[..., Any]) -> bool:
         return self.session.edit(words, make)
-
-    def _name(self) -> str:
-        assert self.thing is not None  # noqa: S101 - details of things have one
-        return thing_name(self.session.state.kept.project, self.thing)
-
-    def _remove(self) -> None:
-        thing = self.thing
-        assert thing is not None  # noqa: S101 - details of things have one
-        self.edit(f"Remove {self._name()}", lambda p, f: removed(p, thing))
-
-    def _faded(self) -> None:
-        thing, value = self.thing, self.strength.value() / 100
-        assert thing is not None  # noqa: S101 - details of things have one
-        self.edit(f"Fade {self._name()}", lambda p, f: set_strength(p, thing, value))
-
-    def change(self, words: str, **values: Any) -> bool:
-        """Replaces fields of the record as one undo step."""
-        thing = self.thing
-        assert thing is not None  # noqa: S101 - details of things have one
-        return self.edit(words, lambda p, f: changed(p, thing, **values))
 
     def button(self, text: str, name: str, run: Callable[[], object]) -> QPushButton:
         b = QPushButton(text)
@@ -168,3 +91,75 @@ class Detail(QWidget):
         except ValueError as e:
             self.session.refused.emit(str(e))
             return None
+
+
+class Detail(Fields):
+    """Base of the details: a title, how strongly it is drawn, and a button that takes it away."""
+
+    def __init__(self, session: Session, pen: Pen, thing: Thing, acts: GroundActs) -> None:
+        super().__init__(session, pen)
+        self.thing, self.acts = thing, acts
+        self.title = label("", "strong")
+        self._told = ""  # the name that the fields tell
+        remove = self.button("Remove", "remove", self._remove)
+        remove.setProperty("role", "chip")
+        self.whole.addLayout(pair(self.title, remove))
+        self.build()
+        if hasattr(record(session.state.shown.project, thing), "strength"):
+            self.strength = _Slider(Qt.Orientation.Horizontal)
+            self.strength.setRange(10, 100)
+            self.strength.setObjectName("strength")
+            self.strength.setAccessibleName("How strongly it is drawn, per cent")
+            self.strength.sliderReleased.connect(self._faded)
+            self.strength.valueChanged.connect(lambda _: None if self.strength.isSliderDown() else self._faded())
+            self.pair_row("Strength", self.strength)
+
+    @property
+    def record(self) -> Any:
+        """The record that is edited."""
+        return record(self.session.state.shown.project, self.thing)
+
+    def build(self) -> None:
+        """The fields of this kind."""
+
+    def kept(self, s: State) -> bool:
+        """Whether it can go on showing what is selected."""
+        return self.thing == s.thing
+
+    def refresh(self, s: State) -> None:
+        """Shows the state."""
+        r = record(s.shown.project, self.thing)
+        if r is None:
+            return
+        name = thing_name(s.shown.project, self.thing)
+        self.title.setText(name)
+        if name != self._told:
+            fields: list[QWidget] = [*self.findChildren(QLineEdit), *self.findChildren(Combo)]
+            for w in fields:  # it tells what it belongs to where the title is out of sight, too
+                if w.accessibleName() and w.toolTip() in ("", f"{w.accessibleName()}: {self._told}"):
+                    w.setToolTip(f"{w.accessibleName()}: {name}")
+            self._told = name
+        if hasattr(r, "strength"):
+            self.strength.blockSignals(True)
+            self.strength.setValue(round(r.strength * 100))
+            self.strength.blockSignals(False)
+        self.show_record(s, r)
+
+    def show_record(self, s: State, r: Any) -> None:
+        """Shows the values of this kind."""
+
+    def _name(self) -> str:
+        return thing_name(self.session.state.kept.project, self.thing)
+
+    def _remove(self) -> None:
+        thing = self.thing
+        self.edit(f"Remove {self._name()}", lambda p, f: removed(p, thing))
+
+    def _faded(self) -> None:
+        thing, value = self.thing, self.strength.value() / 100
+        self.edit(f"Fade {self._name()}", lambda p, f: set_strength(p, thing, value))
+
+    def change(self, words: str, **values: Any) -> bool:
+        """Replaces fields of the record as one undo step."""
+        thing = self.thing
+        return self.edit(words, lambda p, f: changed(p, thing, **values))

@@ -4,7 +4,7 @@ from typing import Any
 
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.panels.things.detail import Detail, full
+from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.land import area_of
 from zumbert.model.land import LAND_WORDS
@@ -40,4 +40,4 @@ class LandDetail(Detail):
             self.name.setText(r.name)
         self.kind.setCurrentIndex(self.kind.findData(r.kind))
         self.words.setText(s.units.area(abs(area_of(r.ring))))
-        self.ring.show_cells([[full(x, s.units), full(y, s.units)] for x, y in r.ring])
+        self.ring.show_cells([[s.units.full(x), s.units.full(y)] for x, y in r.ring])

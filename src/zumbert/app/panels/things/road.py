@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import label, rule, wrapped
-from zumbert.app.panels.things.detail import SHOWN, Detail, full
+from zumbert.app.panels.things.detail import SHOWN, Detail
 from zumbert.app.session import State
 from zumbert.app.tools.roads import points_of
 from zumbert.edits.ground import set_profile
@@ -32,14 +32,14 @@ class RoadDetail(Detail):
         self.near.setToolTip("Structures of other roads, or of none, that stand so near are in its long section too")
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
-        self._head("Points in plan", ("Add by click", "add points", lambda: self.act("road-points")))
+        self._head("Points in plan", ("Add by click", "add points", lambda: self.acts.take("road-points")))
         bends = ("x", "y", "R", "L in", "L out")
         self.points = NumberTable("points", bends, self._points, lambda i: self._choose("ip", i))
         self.whole.addWidget(self.points)
         self.no_points = wrapped("Its curves cannot be told by points with one radius each.", "small")
         self.whole.addWidget(self.no_points)
         self._head(
-            "Profile", ("New", "new profile", lambda: self.act("new-profile")), ("Remove", "remove profile", self._drop)
+            "Profile", ("New", "new profile", lambda: self.acts.new_profile()), ("Remove", "remove profile", self._drop)
         )
         self.profile = self.combo("In force", f"profile {r.name}", (), self._profile)
         self.pvis = NumberTable(
@@ -74,7 +74,7 @@ class RoadDetail(Detail):
 
     @property
     def _road(self) -> Road:
-        road: Road = self.session.state.kept.project.roads[self.thing.id]  # type: ignore[union-attr]
+        road: Road = self.session.state.kept.project.roads[self.thing.id]
         return road
 
     def _choose(self, kind: str, i: int) -> None:
@@ -124,10 +124,10 @@ class RoadDetail(Detail):
         new = []
         for i, (ch, z, long) in enumerate(rows):
             before = old[i] if i < len(old) and len(rows) == len(old) else None
-            same = before is not None and full(before.length, u) == full(long, u)
+            same = before is not None and u.full(before.length) == u.full(long)
             if before is not None and same:
-                ch = before.chainage if full(before.chainage, u) == full(ch, u) else ch
-                z = before.level if full(before.level, u) == full(z, u) else z
+                ch = before.chainage if u.full(before.chainage) == u.full(ch) else ch
+                z = before.level if u.full(before.level) == u.full(z) else z
                 new.append(replace(before, chainage=ch, level=z))
             else:
                 new.append(Pvi(ch, z, long))
@@ -196,8 +196,8 @@ class RoadDetail(Detail):
     def show_record(self, s: State, r: Any) -> None:
         u, facts = s.units, s.shown.facts
         a = facts.roads[r.id].alignment
-        near = "" if r.near is None else full(r.near, u)
-        for w, text in ((self.name, r.name), (self.start, full(r.start, u)), (self.near, near)):
+        near = "" if r.near is None else u.full(r.near)
+        for w, text in ((self.name, r.name), (self.start, u.full(r.start)), (self.near, near)):
             if not w.isModified():
                 w.setText(text)
         self.words.setText(
@@ -206,7 +206,7 @@ class RoadDetail(Detail):
         line = points_of(r)
         self.points.setVisible(bool(line))
         self.no_points.setVisible(not line)
-        self.points.show_cells([[full(v, u, SHOWN) for v in _values(p)] for p in line])
+        self.points.show_cells([[u.full(v, SHOWN) for v in _values(p)] for p in line])
         choices = [("no profile", None), *((p.name, i) for i, p in enumerate(r.profiles) if p.kind == "design")]
         if [self.profile.itemText(i) for i in range(self.profile.count())] != [t for t, _ in choices]:
             self.profile.clear()
@@ -215,13 +215,13 @@ class RoadDetail(Detail):
         self.profile.setCurrentIndex(max(0, self.profile.findData(r.design)))
         pvis = () if r.design is None else r.profiles[r.design].pvis
         self.pvis.setVisible(bool(pvis))
-        self.pvis.show_cells([[full(p.chainage, u), full(p.level, u), full(p.length, u)] for p in pvis])
+        self.pvis.show_cells([[u.full(p.chainage), u.full(p.level), u.full(p.length)] for p in pvis])
         sections = () if r.strip is None else r.strip.sections
         self.strip.setVisible(bool(sections))
         self.strip.show_cells([_section_cells(x, u) for x in sections])
         self.surface.setChecked(r.strip is not None and r.strip.surface)
         if not self.deep.isModified():
-            self.deep.setText("" if r.strip is None else full(r.strip.depth, u))
+            self.deep.setText("" if r.strip is None else u.full(r.strip.depth))
         fault = facts.surfaces.faults.get(r.id)
         self.fault.setText("" if fault is None else f"The strip gives no surface: {fault}.")
         self.fault.setVisible(fault is not None)
@@ -232,7 +232,7 @@ def _as_before(new: Intersection, old: list[Intersection], i: int, u: Units) -> 
     if i >= len(old):
         return new
     pairs = zip(new.__struct_fields__, _values(new), _values(old[i]), strict=True)
-    return Intersection(**{k: b if full(a, u, SHOWN) == full(b, u, SHOWN) else a for k, a, b in pairs})
+    return Intersection(**{k: b if u.full(a, SHOWN) == u.full(b, SHOWN) else a for k, a, b in pairs})
 
 
 def _values(p: Intersection) -> tuple[float, ...]:
@@ -245,6 +245,6 @@ def _section_cells(x: StripAt, u: Units) -> list[str]:
         return f"{v * 100:.3f}".rstrip("0").rstrip(".")
 
     return [
-        full(x.chainage, u), full(x.left, u), full(x.right, u), percent(x.crossfall_left), percent(x.crossfall_right),
-        full(x.kerb, u), full(x.verge, u), percent(x.verge_crossfall),
+        u.full(x.chainage), u.full(x.left), u.full(x.right), percent(x.crossfall_left), percent(x.crossfall_right),
+        u.full(x.kerb), u.full(x.verge), percent(x.verge_crossfall),
     ]  # fmt: skip

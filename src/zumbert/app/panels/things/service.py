@@ -3,7 +3,7 @@
 from typing import Any
 
 from zumbert.app.panels.numbertable import Cells, NumberTable
-from zumbert.app.panels.things.detail import Detail, full
+from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.land import sound_service
 from zumbert.errors import EditError
@@ -53,8 +53,8 @@ class ServiceDetail(Detail):
 
     def show_record(self, s: State, r: Any) -> None:
         u = s.units
-        for w, text in ((self.name, r.label), (self.wide, full(r.size, u)), (self.clearance, full(r.clearance, u))):
+        for w, text in ((self.name, r.label), (self.wide, u.full(r.size)), (self.clearance, u.full(r.clearance))):
             if not w.isModified():
                 w.setText(text)
         self.kind.setCurrentIndex(self.kind.findData(r.kind))
-        self.places.show_cells([[full(x, u), full(y, u), NONE if z is None else full(z, u)] for x, y, z in r.points])
+        self.places.show_cells([[u.full(x), u.full(y), NONE if z is None else u.full(z)] for x, y, z in r.points])

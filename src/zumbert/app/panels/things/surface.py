@@ -5,26 +5,22 @@ from typing import Any
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
 from zumbert.app.panels.rows import label, wrapped
-from zumbert.app.panels.things.detail import Detail, full
+from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.ground import leave_out_spikes, set_role
 from zumbert.errors import EditError
 from zumbert.geometry.spikes import SPIKE
 from zumbert.model.display import counted
-
-ROLES = (
-    ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("rock", "rock"),
-    ("none", "no role"),
-)  # fmt: skip
+from zumbert.model.surface import ROLE_WORDS
 
 
 class SurfaceDetail(Detail):
     def build(self) -> None:
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
-        self.role = self.combo("Role", f"role {self.record.name}", ROLES, self._role)
+        self.role = self.combo("Role", f"role {self.record.name}", ROLE_WORDS, self._role)
         row = QHBoxLayout()
-        self.spike = QLineEdit(full(SPIKE, self.session.units))
+        self.spike = QLineEdit(self.session.units.full(SPIKE))
         self.spike.setObjectName("spike height")
         self.spike.setAccessibleName("Height of a spike")
         self.spike.setFixedWidth(52)
@@ -34,7 +30,7 @@ class SurfaceDetail(Detail):
         row.addStretch(1)
         row.addWidget(self.button("Leave out", "leave out spikes", self._spikes))
         self.whole.addLayout(row)
-        self.whole.addWidget(self.button("Place by points", "place", lambda: self.act("place")))
+        self.whole.addWidget(self.button("Place by points", "place", lambda: self.acts.take("place")))
 
     def _role(self, role: Any) -> None:
         key = self.record.id

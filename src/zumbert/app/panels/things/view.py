@@ -3,15 +3,17 @@
 from PySide6.QtWidgets import QCheckBox
 
 from zumbert.app.panels.rows import label
-from zumbert.app.panels.things.detail import Detail, full
-from zumbert.app.session import State
+from zumbert.app.panels.things.detail import Fields
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
 from zumbert.edits.things import set_view
 
 
-class ViewDetail(Detail):
+class ViewDetail(Fields):
     """How ground is shown: the interval of contours, and slope shading."""
 
-    def build(self) -> None:
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__(session, pen)
         self.whole.addWidget(label("Contours and shading", "strong"))
         self.contours = self.field("Contours each", "contours", self._contours)
         self.contours.setPlaceholderText("by the scale")
@@ -30,5 +32,5 @@ class ViewDetail(Detail):
     def refresh(self, s: State) -> None:
         settings = s.shown.project.settings
         if not self.contours.isModified():
-            self.contours.setText("" if settings.contours is None else f"{full(settings.contours, s.units)}")
+            self.contours.setText("" if settings.contours is None else f"{s.units.full(settings.contours)}")
         self.shading.setChecked(settings.shading)

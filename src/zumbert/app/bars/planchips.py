@@ -1,0 +1,48 @@
+"""The chips over the plan: its scale, straightened or not, the tools of the layout, the tables."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QPushButton
+
+from zumbert.app.panels.rows import toggle_chip
+from zumbert.app.session import Session
+from zumbert.app.views.planview import PlanView
+
+TEXTS = {
+    "scale": "Plan 1:500",
+    "straight": "Straightened",
+    "lay": "Lay a run",
+    "gullies": "Place gullies",
+    "tables": "Tables",
+}
+LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
+
+
+class PlanChips:
+    """Buttons beside one another in the upper left of the plan."""
+
+    def __init__(self, session: Session, plan: PlanView, runs: dict[str, Callable[[], object]]) -> None:
+        self.session, self.plan = session, plan
+        self.buttons: dict[str, QPushButton] = {}
+        for name, text in TEXTS.items():
+            button = self.buttons[name] = toggle_chip(text, name, name != "scale")
+            button.setParent(plan)
+            button.clicked.connect(lambda _=False, run=runs[name]: run())
+        self.buttons["scale"].setToolTip("Fit the plan")
+
+    def refresh(self, tool: str, tables: bool) -> None:
+        """Shows the state: the tool in hand by name, and whether the tables are open."""
+        s, on = self.session.state, {"lay": tool == "lay", "gullies": tool == "gullies", "tables": tables}
+        self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
+        for name, lit in ({"straight": s.straight} | on).items():
+            self.buttons[name].setText(("\u2713 " if lit else "") + TEXTS[name])
+            self.buttons[name].setChecked(lit)
+        for name in LAYOUT:
+            self.buttons[name].setVisible(s.stage == "layout" or on[name])
+        x = 14
+        for button in self.buttons.values():
+            button.adjustSize()
+            button.move(x, 11)
+            button.raise_()
+            if not button.isHidden():
+                x += button.width() + 6

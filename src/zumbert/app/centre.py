@@ -1,0 +1,134 @@
+"""The centre of the window: plan over long section, and the tables that can lie over the section."""
+
+from collections.abc import Callable
+from functools import cached_property, partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from zumbert.app.bars.sectionhead import SectionHead
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session
+from zumbert.app.views.planview import PlanView
+from zumbert.app.views.sectionview import SectionView
+from zumbert.app.views.view import DrawingView
+from zumbert.model.ids import StructureId
+
+if TYPE_CHECKING:
+    from zumbert.app.regradestrip import RegradeStrip
+    from zumbert.app.tables.drawer import TablesDrawer
+
+
+class Centre(QSplitter):
+    """Both drawings, and which of them had the keyboard last."""
+
+    def __init__(self, session: Session, pen: Pen, changed: Callable[[], None]) -> None:
+        super().__init__(Qt.Orientation.Vertical)
+        self.session, self.pen, self._changed = session, pen, changed
+        self.section = SectionView(session, pen)
+        self.plan = PlanView(session, pen, self.section)
+        self.views: tuple[DrawingView, DrawingView] = (self.plan, self.section)
+        self.drawing: DrawingView = self.section  # that had the keyboard last
+        for view in self.views:
+            view.focused.connect(partial(setattr, self, "drawing", view))
+        self.head = SectionHead(session, self.section.scales, self._switch, self.section.set_scale)
+        self.lower_half = QWidget()
+        self.column = QVBoxLayout(self.lower_half)
+
+    def fill(self) -> None:
+        """Puts the drawings in their places, once it stands in the window itself."""
+        self.addWidget(self.plan)
+        self.addWidget(self.lower_half)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(0)
+        self.column.addWidget(self.head)
+        self.column.addWidget(self.section, 1)
+        self.setChildrenCollapsible(False)
+        self.setSizes([253, 480])
+
+    def _switch(self, show: str) -> None:
+        """A chip of the section head; the trench bottom belongs to its stage."""
+        self.session.set(shows=frozenset(self.session.state.shows ^ {show}))
+
+    # -- what is in sight ----------------------------------------------------------------------------------------------
+
+    def show_all(self) -> None:
+        """Both drawings show all; the map fits as well, for when the straightened plan is left."""
+        self.section.fit()
+        self.plan.fit_map()
+        self.plan.fit()
+        self._changed()
+
+    def fit(self) -> None:
+        """Shows what is selected in the drawing under the pointer; once more, or with nothing selected, all of it."""
+        view = next((v for v in self.views if v.underMouse()), self.drawing)
+        if not view.fit_selected():
+            view.fit()
+        self._changed()
+
+    def straighten(self) -> None:
+        """The plan as a map, or along the run over the long section."""
+        self.session.set(straight=not self.session.state.straight)
+        self._changed()
+
+    def toggle_whole(self) -> None:
+        """The zone with the keyboard gets the whole centre; again gives it back."""
+        if self.plan.isHidden() or self.lower_half.isHidden():
+            self.plan.show()
+            self.lower_half.show()
+        elif self.section.hasFocus() or self.section.underMouse():
+            self.plan.hide()
+        else:
+            self.lower_half.hide()
+
+    def to_drawing(self) -> None:
+        """The drawing that had the keyboard last has it again."""
+        shown = self.drawing if self.drawing.isVisible() else self.tables.table if self.tables_open else self.plan
+        shown.setFocus()
+
+    # -- over the long section -----------------------------------------------------------------------------------------
+
+    @cached_property
+    def tables(self) -> "TablesDrawer":
+        """The drawer of tables; made when it is first opened."""
+        from zumbert.app.tables.drawer import TablesDrawer
+
+        made = TablesDrawer(self.session, self.pen, self.toggle_tables)
+        self.column.addWidget(made)
+        made.hide()
+        return made
+
+    @property
+    def tables_open(self) -> bool:
+        """Whether the tables lie over the long section."""
+        return "tables" in self.__dict__ and self.tables.isVisible()
+
+    def toggle_tables(self) -> None:
+        """Opens the tables over the long section, or shuts them."""
+        opened = not self.tables.isVisible()
+        self.lower_half.show()
+        for w in (self.head, self.section):
+            w.setVisible(not opened)
+        self.tables.setVisible(opened)
+        if opened:
+            self.tables.refresh()
+            self.tables.table.setFocus()
+        else:
+            self.plan.setFocus()
+        self._changed()
+
+    @cached_property
+    def regrading(self) -> "RegradeStrip":
+        """The strip that regrades; made when it is first asked for."""
+        from zumbert.app.regradestrip import RegradeStrip
+
+        made = RegradeStrip(self.session, self.pen, self.section.setFocus)
+        self.column.insertWidget(1, made)
+        made.hide()
+        self.session.changed.connect(lambda old, new: made.follow(new))
+        return made
+
+    def regrade(self, a: StructureId, b: StructureId) -> None:
+        """Opens the strip over the run between two structures."""
+        self.regrading.open(a, b)

@@ -1,0 +1,295 @@
+"""The frame of the window: its parts and what joins them."""
+
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QByteArray, QEvent, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+
+from zumbert.app.autosave import Autosave
+from zumbert.app.bars.foot import Foot
+from zumbert.app.bars.head import Head
+from zumbert.app.bars.planchips import PlanChips
+from zumbert.app.bars.rail import Rail
+from zumbert.app.centre import Centre
+from zumbert.app.exchanging import Exchange
+from zumbert.app.files import Files
+from zumbert.app.going import Going
+from zumbert.app.panels.fields import at_home
+from zumbert.app.panels.finder import Commands, Finder
+from zumbert.app.panels.sidepanel import SidePanel
+from zumbert.app.pen import Pen
+from zumbert.app.questions import ask
+from zumbert.app.session import Session, Stage, State
+from zumbert.app.theme import apply_theme
+from zumbert.app.toolbox import Toolbox
+from zumbert.app.values import delete_selected, delete_thing
+from zumbert.app.work import Work
+from zumbert.drawing.style import Theme
+from zumbert.edits.join import all_attached
+from zumbert.model.ids import StructureId
+from zumbert.model.project import Project
+
+if TYPE_CHECKING:
+    from zumbert.app.groundacts import GroundActs
+
+ATTACH = 1.0  # m: loose ends are pulled in no farther
+
+
+class Frame(QMainWindow):
+    """Plan over long section, one session, one tool in hand."""
+
+    def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
+        super().__init__()
+        self.session = Session(project, path)
+        self.session.sure = lambda question: (
+            ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
+        )
+        self.pen = Pen(theme)
+        self.pages = QStackedWidget()
+        self.centre = Centre(self.session, self.pen, self._place_chips)
+        self.plan, self.section = self.centre.plan, self.centre.section
+        self.toolbox = Toolbox(self.session, self.plan, self.section)
+        self.going = Going(self.session, self.plan, self.section)
+        for view in self.centre.views:
+            view.wanted.connect(self.going.to_thing)
+        self.foot = Foot(self.session, lambda: self.toolbox.tool.hint)
+        self.work = Work(self.foot)
+        self.files = Files(self, self.session, self.pen, self.work, self.pages)
+        self.exchange = Exchange(self, self.files, self.foot)
+        self.finder = Finder(self.session, self.commands, self.going.to_found, self.to_drawing)
+        self.head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.files.read_anew)
+        self.rail = Rail(self.session, self.pen, self.go_stage)
+        self.side = SidePanel(
+            self.session, self.pen, lambda: self.toolbox.tool, self.going.to_finding, self.exchange.export, lambda: self.ground
+        )  # fmt: skip
+        self.chips = PlanChips(self.session, self.plan, {
+            "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
+            "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables,
+        })  # fmt: skip
+        self.autosave = Autosave(self.session)
+        self.autosave.failed.connect(self.session.refused)
+        self._layout()
+        for strip in (self.head, self.rail, self.centre.head, self.plan):
+            at_home(strip)
+        self.files.opened.connect(self._opened)
+        self.exchange.imported.connect(self._imported)
+        self.toolbox.changed.connect(self._tool_changed)
+        self.section.looked.connect(self._looked)
+        self.plan.looked.connect(self._place_chips)
+        self.session.changed.connect(self._changed)
+        self.setWindowTitle(self._title())
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self._placed = False
+
+    def _layout(self) -> None:
+        """From the outside inwards: a widget that is put in another takes its styles anew with all that it holds."""
+        self.setCentralWidget(self.pages)
+        whole = QWidget()
+        self.pages.addWidget(whole)
+        rows = QVBoxLayout(whole)
+        middle = QHBoxLayout()
+        for layout in (rows, middle):
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.setSpacing(0)
+        rows.addWidget(self.head)
+        rows.addLayout(middle, 1)
+        rows.addWidget(self.foot)
+        for w, stretch in ((self.rail, 0), (self.centre, 1), (self.side, 0)):
+            middle.addWidget(w, stretch)
+        self.centre.fill()
+        self.side.refresh()
+
+    def commands(self) -> Commands:
+        """What the finder offers by words."""
+        return {}
+
+    @cached_property
+    def ground(self) -> "GroundActs":
+        """What the buttons of the stage Ground do; made when it is first asked for."""
+        from zumbert.app.groundacts import GroundActs
+
+        return GroundActs(self, self.exchange, self.toolbox, self.foot)
+
+    # -- what is shown -------------------------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if not self._placed:
+            self._placed = True
+            state = self.files.settings().value("splitter")
+            if isinstance(state, QByteArray):
+                self.centre.restoreState(state)
+            QApplication.processEvents()
+            self.section.fit()
+            self.plan.fit()
+            self.plan.fit_map()
+            self._looked()
+            self.section.setFocus()
+
+    def _looked(self) -> None:
+        self.centre.head.refresh()
+        self.plan.update()
+        self._place_chips()
+
+    def _place_chips(self) -> None:
+        self.chips.refresh(self.toolbox.name, self.centre.tables_open)
+
+    def _tool_changed(self) -> None:
+        self.side.refresh()
+        self._place_chips()
+        self.foot.refresh()
+
+    def _changed(self, old: State, new: State) -> None:
+        if old.kept is not new.kept or old.saved != new.saved or old.path is not new.path:
+            self.setWindowTitle(self._title())
+            self.setWindowModified(not new.saved)
+        if old.stage != new.stage or old.straight != new.straight or old.kept is not new.kept:
+            self._place_chips()
+        if old.path is not new.path and old.kept is not new.kept:
+            self.plan.fit()
+
+    def _title(self) -> str:
+        s = self.session.state
+        return f"{s.path.name if s.path is not None else s.kept.project.name}[*] \u2013 Zumbert"
+
+    def go_stage(self, stage: Stage) -> None:
+        """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed into a cell is taken first."""
+        if not self.section.take_cell():
+            return
+        self.toolbox.tool.let_go()
+        if not self.toolbox.picking and self.toolbox.tool.stage != stage:
+            self.toolbox.put_down()
+        self.session.set(stage=stage)
+        self.side.refresh()
+
+    def to_drawing(self) -> None:
+        """The drawing that had the keyboard last has it again."""
+        self.centre.to_drawing()
+
+    def toggle_theme(self) -> None:
+        """Paper or slate."""
+        self.pen.__init__("dark" if self.pen.theme == "light" else "light")  # type: ignore[misc]
+        apply_theme(QApplication.instance(), self.pen.theme)  # type: ignore[arg-type]
+        for w in self.findChildren(QWidget):
+            w.update()
+        self.files.settings().setValue("theme", self.pen.theme)
+
+    def next_zone(self) -> None:
+        """F6 goes round the zones."""
+        fields = [
+            w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
+        ]
+        lower = self.centre.tables.table if self.centre.tables_open else self.section
+        zones = [self.plan, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        here = self.focusWidget()
+        at = next((i for i, z in enumerate(zones) if here is z), None)
+        if at is None:
+            at = 2 if here is not None and self.side.isAncestorOf(here) else -1
+        zones[(at + 1) % len(zones)].setFocus(Qt.FocusReason.TabFocusReason)
+
+    # -- edits ---------------------------------------------------------------------------------------------------------
+
+    def regrade(self) -> None:
+        """Opens the strip that regrades the run between two structures: the selected ones, else two that are picked."""
+        s = self.session.state
+        if len(s.structures) != 2:
+            from zumbert.app.tools.twopick import TwoPick
+
+            self.toolbox.hold(TwoPick(self.session, "regrade", self._regrade))
+            return
+        a, b = sorted(s.structures, key=lambda k: s.kept.facts.structures[k].lowest or 0.0)
+        self._regrade(a, b)
+
+    def _regrade(self, a: StructureId, b: StructureId) -> None:
+        if not self.toolbox.picking:
+            self.toolbox.put_down()
+            self.session.select(structures=frozenset({a, b}), follow=False)
+        self.centre.regrade(a, b)
+
+    def attach_ends(self) -> None:
+        """Pulls every loose end in to the structure that is nearest, where one stands near enough."""
+        self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
+
+    def hold_other_end(self) -> None:
+        """Where a slope is set, the other end of a pipe stays."""
+        s = self.session.state
+        now = s.hand.held if s.hand is not None else s.held
+        self.session.hold("down" if now == "up" else "up")
+
+    def delete(self) -> None:
+        """Deletes what is selected; a drag under way ends first."""
+        self.toolbox.let_go()
+        s = self.session.state
+        if s.thing is not None and not s.pipes and not s.structures:
+            delete_thing(self.session, s.thing, s.part)
+        else:
+            delete_selected(self.session, self)
+
+    def undo(self) -> None:
+        """Takes back one step; what is in hand is given up first."""
+        self.toolbox.let_go()
+        self.session.undo()
+
+    def redo(self) -> None:
+        """Makes a step again."""
+        self.toolbox.let_go()
+        self.session.redo()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.escape()
+        else:
+            super().keyPressEvent(event)
+
+    def escape(self) -> None:
+        """Gives up what is under way, else puts the tool down; in the tables, shuts them."""
+        centre = self.centre
+        if centre.tables_open and centre.tables.isAncestorOf(self.focusWidget() or self):
+            centre.toggle_tables()
+        else:
+            self.toolbox.cancel()
+
+    # -- files ---------------------------------------------------------------------------------------------------------
+
+    def _opened(self) -> None:
+        self.pages.setCurrentIndex(0)
+        if self.session.state.look_only:
+            self.foot.refuse(f"Open elsewhere by {self.files.holder}: to look only. Save as another file to change it.")
+        self.toolbox.put_down()
+        self.centre.show_all()
+        self.setWindowTitle(self._title())
+
+    def _imported(self) -> None:
+        self.pages.setCurrentIndex(0)
+        if self.session.state.run is None and self.session.state.keys:
+            self.session.show_run(self.session.state.keys[0])
+        self.centre.show_all()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A project that is dropped opens; other files are imported."""
+        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        self.exchange.dropped(paths)
+        event.acceptProposedAction()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self._placed:
+            if any(b.source for b in self.session.state.kept.project.backgrounds.values()):
+                self.ground.look_for_changes()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.files.settings().setValue("splitter", self.centre.saveState())
+        self.autosave.end()
+        self.files.end()
+        event.accept()

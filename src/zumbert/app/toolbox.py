@@ -1,0 +1,84 @@
+"""The tool in hand: one at a time, in both drawings; picking where there is no other."""
+
+from PySide6.QtCore import QObject, Signal
+
+from zumbert.app.session import Session
+from zumbert.app.tools.pick import PickTool
+from zumbert.app.tools.table import TOOLS
+from zumbert.app.tools.tool import Tool
+from zumbert.app.views.planview import PlanView
+from zumbert.app.views.sectionview import SectionView
+from zumbert.drawing.sight import StraightSight
+
+
+class Toolbox(QObject):
+    """Takes tools in hand by their names in the table, and puts them down."""
+
+    changed = Signal()  # another tool is in hand, or none is any more
+
+    def __init__(self, session: Session, plan: PlanView, section: SectionView) -> None:
+        super().__init__()
+        self.session, self.plan, self.section = session, plan, section
+        self.name = ""  # of the tool in hand in the table; none for picking
+        self.tool: Tool = PickTool(session)
+        plan.tool = section.tool = self.tool
+
+    @property
+    def picking(self) -> bool:
+        """Whether no other tool is in hand."""
+        return isinstance(self.tool, PickTool)
+
+    def take(self, name: str) -> None:
+        """Takes a tool in hand; one that is asked for again is put down."""
+        offer = TOOLS[name]
+        if offer.again and self.name == name:
+            self.put_down()
+            return
+        tool = offer.make(self.session)
+        if tool is None:
+            return
+        if offer.stage is not None:
+            self.session.set(stage=offer.stage)
+        if offer.stage == "layout":
+            self.session.select()
+        self.hold(tool, name)
+        tool.begins()
+        self.changed.emit()
+        if name != "probe":
+            self.plan.setFocus()
+
+    def put_down(self) -> None:
+        """Picks again."""
+        self.hold(PickTool(self.session))
+
+    def hold(self, tool: Tool, name: str = "") -> None:
+        """Takes a tool in hand; the one before is put down. Neither moves what is in sight in the plan."""
+        self.tool.ends()
+        self.tool, self.name = tool, name
+        if tool.places and not isinstance(self.plan.sight, StraightSight):
+            self.session.set(straight=False)  # there was no run to straighten it along
+        self.plan.stay(tool.places)
+        self.plan.tool = self.section.tool = tool
+        self._stop_typing()
+        self.changed.emit()
+
+    def cancel(self) -> None:
+        """Esc: gives up what is under way, else puts the tool down."""
+        if not self.tool.cancel() and not self.picking:
+            self.put_down()
+        self._stop_typing()
+        self.changed.emit()
+
+    def let_go(self) -> None:
+        """What is in hand is given up, and so is a text that is typed."""
+        for view in (self.plan, self.section):
+            if view.typing:
+                view.entry.give_up()
+        self.tool.let_go()
+        self.session.preview(None)
+
+    def _stop_typing(self) -> None:
+        for view in (self.plan, self.section):
+            if view.entry_made:
+                view.entry.stop()
+            view.refresh_entry()

@@ -1,0 +1,117 @@
+"""The tools that can be taken in hand, by name: how each is made, and in which stage it works."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, NamedTuple
+
+from zumbert.app.session import Session, Stage
+from zumbert.app.tools.tool import Tool
+from zumbert.model.ids import RoadId
+from zumbert.model.land import LAND_WORDS
+from zumbert.model.service import SERVICE_KINDS
+
+if TYPE_CHECKING:
+    from zumbert.app.tools.fromline import Purpose
+
+
+class Offer(NamedTuple):
+    """One tool; its module is imported when it is first asked for."""
+
+    make: Callable[[Session], Tool | None]  # None where it was refused, and told
+    stage: Stage | None = None  # the stage that it works in
+    again: bool = False  # asked for while it is in hand, it is put down
+
+
+def _lay(session: Session) -> Tool:
+    from zumbert.app.tools.lay import LayTool
+
+    chosen = session.state.structures
+    return LayTool(session, next(iter(chosen)) if len(chosen) == 1 else None)
+
+
+def _gullies(session: Session) -> Tool:
+    from zumbert.app.tools.gully import GullyTool
+
+    return GullyTool(session)
+
+
+def _line_pipes(session: Session) -> Tool:
+    from zumbert.app.tools.linepipes import LinePipesTool
+
+    return LinePipesTool(session)
+
+
+def _probe(session: Session) -> Tool:
+    from zumbert.app.tools.probe import ProbeTool
+
+    return ProbeTool(session)
+
+
+def _measure(session: Session) -> Tool:
+    from zumbert.app.tools.places import MeasureTool
+
+    return MeasureTool(session)
+
+
+def _spot(session: Session) -> Tool:
+    from zumbert.app.tools.places import SpotTool
+
+    return SpotTool(session)
+
+
+def _road(session: Session) -> Tool:
+    from zumbert.app.tools.places import RoadTool
+
+    return RoadTool(session)
+
+
+def _road_points(session: Session) -> Tool | None:
+    from zumbert.app.tools.roads import AddPointTool
+
+    thing = session.state.thing
+    return AddPointTool(session, RoadId(thing.id)) if thing is not None and thing.kind == "road" else None
+
+
+def _place(session: Session) -> Tool | None:
+    from zumbert.app.tools.places import PlacingTool
+
+    thing = session.state.thing
+    if thing is not None and thing.kind in ("background", "surface"):
+        return PlacingTool(session, thing)
+    session.refused.emit("Pick the drawing or surface first: in the list of the stage Ground.")
+    return None
+
+
+def _drawn(what: str, kind: str) -> Callable[[Session], Tool]:
+    def make(session: Session) -> Tool:
+        from zumbert.app.tools.places import LandTool, ServiceTool
+
+        return LandTool(session, kind) if what == "land" else ServiceTool(session, kind)  # type: ignore[arg-type]
+
+    return make
+
+
+def _from_line(purpose: "Purpose") -> Callable[[Session], Tool]:
+    def make(session: Session) -> Tool:
+        from zumbert.app.tools.fromline import FromLineTool
+
+        return FromLineTool(session, purpose)
+
+    return make
+
+
+TOOLS: dict[str, Offer] = {
+    "lay": Offer(_lay, "layout", again=True),
+    "gullies": Offer(_gullies, "layout", again=True),
+    "line-pipes": Offer(_line_pipes, "layout", again=True),
+    "probe": Offer(_probe, again=True),
+    "measure": Offer(_measure),
+    "spot": Offer(_spot, "ground"),
+    "make-road": Offer(_road, "ground"),
+    "road-points": Offer(_road_points, "ground"),
+    "road-from-line": Offer(_from_line(("road", None)), "ground"),
+    "place": Offer(_place, "ground"),
+    **{f"draw-land-{k}": Offer(_drawn("land", k), "ground") for k in LAND_WORDS},
+    **{f"land-from-line-{k}": Offer(_from_line(("land", k)), "ground") for k in LAND_WORDS},
+    **{f"draw-service-{k}": Offer(_drawn("service", k), "ground") for k in SERVICE_KINDS},
+    **{f"service-from-line-{k}": Offer(_from_line(("service", k)), "ground") for k in SERVICE_KINDS},
+}  # fmt: skip
