@@ -13,8 +13,9 @@ from benchmarks.measure import Figure, median_ms
 from benchmarks.surfaces import irregular
 from zumbert.edits.setup import add_surface
 from zumbert.exchange.found import read_files, sorted_out
-from zumbert.exchange.importing import Choices, built, guessed_roles
+from zumbert.exchange.importing import built, guessed_roles
 from zumbert.exchange.landxml import read_landxml
+from zumbert.exchange.taking.choices import Choices
 from zumbert.model.project import new_project
 from zumbert.store import load, save
 

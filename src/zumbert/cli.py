@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Callable
 from enum import Enum
+from inspect import Parameter, Signature, signature
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
@@ -59,19 +60,24 @@ def print_json(document: Any) -> None:
     sys.stdout.buffer.write(msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n")
 
 
+def _with_formats(command: Callable[..., None]) -> Callable[..., None]:
+    """A command that takes files of each format, an option each."""
+    from zumbert.exchange.formats import FORMATS
+
+    own = [p for p in signature(command, eval_str=True).parameters.values() if p.kind is not Parameter.VAR_KEYWORD]
+    for name, f in FORMATS.items():
+        option = typer.Option(f"--{f.option or name}", help=f.help)
+        kind: Any = Annotated[Path | None, option] if f.sole else Annotated[list[Path], option]
+        own.append(Parameter(name, Parameter.KEYWORD_ONLY, default=None if f.sole else [], annotation=kind))
+    command.__signature__ = Signature(own)  # type: ignore[attr-defined]
+    command.__annotations__ = {p.name: p.annotation for p in own}
+    return command
+
+
 @app.command("import")
+@_with_formats
 def import_command(
     out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
-    landxml: Annotated[list[Path], typer.Option(help="Roads and surfaces; repeat for several.")] = [],  # noqa: B006
-    dxf: Annotated[list[Path], typer.Option(help="A drawing to lie under the plan; repeat for several.")] = [],  # noqa: B006
-    points: Annotated[list[Path], typer.Option(help="Surveyed points as text; repeat for several.")] = [],  # noqa: B006
-    grid: Annotated[list[Path], typer.Option(help="An ASCII grid; repeat for several.")] = [],  # noqa: B006
-    land: Annotated[list[Path], typer.Option(help="Areas of land as CSV; repeat for several.")] = [],  # noqa: B006
-    services: Annotated[list[Path], typer.Option(help="Services of others as CSV; repeat for several.")] = [],  # noqa: B006
-    structures: Annotated[list[Path], typer.Option(help="Structures as CSV; repeat for several.")] = [],  # noqa: B006
-    pipes: Annotated[list[Path], typer.Option(help="Pipes as CSV; repeat for several.")] = [],  # noqa: B006
-    standard: Annotated[Path | None, typer.Option(help="A design standard as TOML.")] = None,
-    trench: Annotated[Path | None, typer.Option(help="A trench type as TOML.")] = None,
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
     design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
     units: Annotated[System, typer.Option(help="How the project shows values and takes them.")] = System.METRIC,
@@ -81,6 +87,7 @@ def import_command(
     leave_bad: Annotated[
         bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")
     ] = False,
+    **files: Any,
 ) -> None:
     """Make a project from open-format files."""
     from zumbert.exchange.importing import import_files
@@ -88,11 +95,10 @@ def import_command(
     from zumbert.model.project import Settings
     from zumbert.store import save
 
+    settings = Settings(units=Units(system=units.value))
     made = import_files(
-        out.stem, landxml=landxml, dxf=dxf, structures=structures, pipes=pipes, standard=standard, trench=trench,
-        ground=ground, design=design, points=points, grids=grid, land=land, services=services,
-        settings=Settings(units=Units(system=units.value)), unit=unit, leave_bad=leave_bad,
-    )  # fmt: skip
+        out.stem, ground=ground, design=design, settings=settings, unit=unit, leave_bad=leave_bad, **files
+    )
     save(made.project, out)
     say(*made.notes, f"Written: {out}")
 

@@ -165,7 +165,7 @@ def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, 
     assert user.window.exchange.import_paths([tmp_path / "survey.xyz"])
     dialog = dialog_of(user)
     made = []
-    monkeypatch.setattr("zumbert.exchange.importing.triangulated", lambda *a, **k: made.append(a))
+    monkeypatch.setattr("zumbert.exchange.taking.surfaces.triangulated", lambda *a, **k: made.append(a))
     box = dialog.roles["survey"]
     for role in ("none", "existing", "rock"):
         box.setCurrentIndex(box.findData(role))

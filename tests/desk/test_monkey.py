@@ -91,7 +91,7 @@ class Monkey:
 
     def menu(self):
         """A pick by its words."""
-        names = [n for n in self.desk.ask("list(w._commands())") if not n.startswith(AWAY)]
+        names = [n for n in self.desk.ask("list(w.commands())") if not n.startswith(AWAY)]
         self.desk.key("ctrl", "k")
         self.desk.enter(self.dice.choice(names).removesuffix(" …"))
 

@@ -10,7 +10,8 @@ from zumbert.edits.ground import in_units, show_layers
 from zumbert.edits.lay import first_way
 from zumbert.errors import EditError
 from zumbert.exchange.found import Files, read_files
-from zumbert.exchange.importing import Choices, built
+from zumbert.exchange.importing import built
+from zumbert.exchange.taking.choices import Choices
 from zumbert.model.structure import Anchored, Free
 from zumbert.store import load, save
 
@@ -33,7 +34,7 @@ def imported(tmp_path):
     project = road_project()
     made = built(
         project,
-        read_files(Files(dxf=(path,))),
+        read_files(Files.of(dxf=(path,))),
         Choices(roles={}, roads=frozenset(), units={path: "mm"}, layers={}, columns={}),
     )
     return made.project

@@ -7,8 +7,9 @@ from pytest import approx
 
 from zumbert.demo.make import FILES
 from zumbert.exchange.found import read_files, sorted_out
-from zumbert.exchange.importing import Choices, built
+from zumbert.exchange.importing import built
 from zumbert.exchange.landxml import read_landxml
+from zumbert.exchange.taking.choices import Choices
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc, Straight

@@ -17,7 +17,8 @@ from zumbert.drawing.sight import MapSight
 from zumbert.errors import ReadError
 from zumbert.exchange.dxf import read_dxf
 from zumbert.exchange.found import read_files, sorted_out
-from zumbert.exchange.importing import Choices, built
+from zumbert.exchange.importing import built
+from zumbert.exchange.taking.choices import Choices
 from zumbert.model.project import new_project
 from zumbert.store import load, save
 

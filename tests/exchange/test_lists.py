@@ -6,8 +6,9 @@ from pytest import approx
 from tests.build import facts_of
 from zumbert.errors import ReadError
 from zumbert.exchange.found import read_files, sorted_out
-from zumbert.exchange.importing import BadRows, Choices, built, import_files
+from zumbert.exchange.importing import built, import_files
 from zumbert.exchange.points import points_of, read_point_text
+from zumbert.exchange.taking.choices import BadRows, Choices
 from zumbert.geometry.tin import Tin
 from zumbert.model.display import Units
 from zumbert.model.project import Settings, new_project

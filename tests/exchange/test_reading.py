@@ -177,7 +177,7 @@ P2,B,A,,310,40,0.5,0.2
 
 def test_a_network_from_csv(files):
     f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES, p_csv=PIPES)
-    project = import_files("x", [f["a_xml"]], [f["s_csv"]], [f["p_csv"]]).project
+    project = import_files("x", landxml=[f["a_xml"]], structures=[f["s_csv"]], pipes=[f["p_csv"]]).project
     a, b = project.structures.values()
     assert (a.place.chainage, a.place.offset, a.rim) == (110.0, -2.5, OnSurface())
     assert (b.place, b.rim, b.status) == (Free(30.0, 20.0), FixedRim(11.5), "existing")
@@ -200,7 +200,7 @@ def test_a_network_from_csv(files):
 )
 def test_csv_as_spreadsheets_write_it(files, encode):
     f = files(a_xml=landxml(ROAD, GROUND), s_csv=encode(STRUCTURES))
-    a, _ = import_files("x", [f["a_xml"]], [f["s_csv"]]).project.structures.values()
+    a, _ = import_files("x", landxml=[f["a_xml"]], structures=[f["s_csv"]]).project.structures.values()
     assert a.place.offset == -2.5
 
 
@@ -224,7 +224,7 @@ def test_csv_as_spreadsheets_write_it(files, encode):
 def test_a_bad_structure_row_is_named(files, old, new, words):
     f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES.replace(old, new, 1))
     with pytest.raises(ReadError, match=words) as e:
-        import_files("x", [f["a_xml"]], [f["s_csv"]])
+        import_files("x", landxml=[f["a_xml"]], structures=[f["s_csv"]])
     assert "s.csv" in str(e.value)
 
 
@@ -244,15 +244,15 @@ def test_a_bad_structure_row_is_named(files, old, new, words):
 def test_a_bad_pipe_row_is_named(files, old, new, words):
     f = files(a_xml=landxml(ROAD, GROUND), s_csv=STRUCTURES, p_csv=PIPES.replace(old, new, 1))
     with pytest.raises(ReadError, match=words):
-        import_files("x", [f["a_xml"]], [f["s_csv"]], [f["p_csv"]])
+        import_files("x", landxml=[f["a_xml"]], structures=[f["s_csv"]], pipes=[f["p_csv"]])
 
 
 def test_surfaces_get_roles_by_name(files):
     two = GROUND + GROUND.replace('name="G"', 'name="D"')
     f = files(a_xml=landxml(two), b_xml=landxml(GROUND))
 
-    def roles(*args, **values):
-        return {s.name: s.role for s in import_files("x", *args, **values).project.surfaces.values()}
+    def roles(xml, **values):
+        return {s.name: s.role for s in import_files("x", landxml=xml, **values).project.surfaces.values()}
 
     assert roles([f["b_xml"]]) == {"G": "existing"}
     assert roles([f["a_xml"]], design="D") == {"G": "existing", "D": "design"}
@@ -261,7 +261,7 @@ def test_surfaces_get_roles_by_name(files):
         roles([f["a_xml"]])
     with pytest.raises(ReadError, match='--ground "X" is no surface'):
         roles([f["a_xml"]], ground="X")
-    twice = import_files("x", [files(c_xml=landxml(ROAD, GROUND))["c_xml"]] * 2, ground="G 2").project
+    twice = import_files("x", landxml=[files(c_xml=landxml(ROAD, GROUND))["c_xml"]] * 2, ground="G 2").project
     assert [r.name for r in twice.roads.values()] == ["R", "R 2"]  # of one name they are told apart
     assert {s.name: s.role for s in twice.surfaces.values()} == {"G": "none", "G 2": "existing"}
 

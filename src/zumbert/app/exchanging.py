@@ -25,8 +25,9 @@ class Exchange(QObject):
 
     def import_dialog(self) -> None:
         """Asks for open-format files and shows what they hold before it is taken."""
-        kinds = "Files to import (*.xml *.landxml *.dxf *.csv *.txt *.xyz *.pts *.asc *.grd *.toml)"
-        paths = files_to_read(self.window, "Import files", self.files.folder(), kinds)
+        from zumbert.exchange.formats import endings
+
+        paths = files_to_read(self.window, "Import files", self.files.folder(), f"Files to import ({endings()})")
         if paths:
             self.import_paths(paths)
 
@@ -34,7 +35,8 @@ class Exchange(QObject):
         """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
         from zumbert.app.importdialog import ImportDialog
         from zumbert.exchange.found import Found, Tell, read_files, sorted_out
-        from zumbert.exchange.importing import Choices, built, guessed_roles
+        from zumbert.exchange.importing import built, guessed_roles
+        from zumbert.exchange.taking.choices import Choices
 
         project = self.session.state.kept.project
 
@@ -63,7 +65,9 @@ class Exchange(QObject):
 
     def readback_dialog(self) -> None:
         """Asks for a schedule that was changed elsewhere, and shows what differs."""
-        path = file_to_read(self.window, "Read a network back", self.files.folder(), "Schedules (*.csv *.xlsx)")
+        from zumbert.exchange.schedules import endings
+
+        path = file_to_read(self.window, "Read a network back", self.files.folder(), f"Schedules ({endings()})")
         if path is not None:
             self.read_back(path)
 
@@ -94,7 +98,12 @@ class Exchange(QObject):
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
         start = Path(self.files.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
-        path = file_to_write(self.window, "Export quantities", start, "Spreadsheet (*.xlsx)", ".xlsx")
+        from zumbert.exchange.schedules import SCHEDULES
+
+        sheet = SCHEDULES["xlsx"]
+        path = file_to_write(
+            self.window, "Export quantities", start, f"{sheet.title} (*{sheet.endings[0]})", sheet.endings[0]
+        )
         if path is None:
             return
         names = list(own_origins(self.session.state.kept.project))
@@ -108,8 +117,8 @@ class Exchange(QObject):
         """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told."""
         from zumbert.analysis.quantities import quantities
         from zumbert.analysis.trench import trenches
+        from zumbert.exchange.schedules import schedule_of
         from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
-        from zumbert.exchange.xlsx import write_xlsx
 
         kept = self.session.state.kept
         q = quantities(trenches(kept.facts))
@@ -120,7 +129,7 @@ class Exchange(QObject):
                 finding_table(kept.facts, kept.findings),
                 *quantity_tables(q, kept.project.units),
             )
-            write_xlsx(path, tables)
+            schedule_of(path).write(path, tables)
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return False

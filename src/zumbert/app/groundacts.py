@@ -69,7 +69,7 @@ class GroundActs:
         thing = self.session.state.thing
         if thing is None or thing.kind != "background":
             return
-        from zumbert.exchange.importing import drawing_again
+        from zumbert.exchange.taking.drawings import drawing_again
 
         old = self.session.state.kept.project.backgrounds[BackgroundId(thing.id)]
         try:
@@ -83,7 +83,7 @@ class GroundActs:
 
     def look_for_changes(self) -> None:
         """Which drawings' files have changed since they were read; told once."""
-        from zumbert.exchange.importing import is_stale
+        from zumbert.exchange.taking.drawings import is_stale
 
         before = self.session.state.stale
         drawings = self.session.state.kept.project.backgrounds

@@ -26,9 +26,10 @@ from zumbert.app.work import Work
 from zumbert.errors import Cancelled, ZumbertError
 from zumbert.exchange.dxf import Drawing
 from zumbert.exchange.found import TABLES, Found, held_as
-from zumbert.exchange.importing import LAYER_USES, BadRows, Choices, Imported, built, guessed_roles, usual_unit
+from zumbert.exchange.importing import built, guessed_roles
 from zumbert.exchange.points import WHATS, PointText
 from zumbert.exchange.rows import IGNORED, first_rows, meant
+from zumbert.exchange.taking.choices import LAYER_USES, BadRows, Choices, Imported, usual_unit
 from zumbert.geometry.spikes import SPIKE
 from zumbert.model.background import UNITS
 from zumbert.model.ids import NetworkId
@@ -97,8 +98,8 @@ class ImportDialog(QDialog):
         self._networks(choices)
         for text in self.found.points:
             self._points(choices, text)
-        for path in self.found.files.tables:
-            self._table(choices, path)
+        for kind, path in self.found.files.tables:
+            self._table(choices, kind, path)
         for path, drawing in self.found.drawings:
             self._drawing(choices, path, drawing)
         choices.addStretch(1)
@@ -177,11 +178,9 @@ class ImportDialog(QDialog):
     def _networks(self, into: QVBoxLayout) -> None:
         """Which networks take an imported standard or trench type; all of a project that holds nothing yet."""
         files, project = self.found.files, self.session.state.kept.project
-        if files.standard is None and files.trench is None:
+        what = " and ".join(w for w, k in (("standard", "standard"), ("trench type", "trench")) if files[k])
+        if not what:
             return
-        what = " and ".join(
-            w for w, f in (("standard", files.standard), ("trench type", files.trench)) if f is not None
-        )
         into.addWidget(label(f"The {what} is taken by", "second"))
         for key, network in project.networks.items():
             box = self.taken_by[key] = QCheckBox(f"network {network.name}")
@@ -206,12 +205,11 @@ class ImportDialog(QDialog):
         self.columns[text.path] = boxes
         into.addLayout(grid)
 
-    def _table(self, into: QVBoxLayout, path: Path) -> None:
+    def _table(self, into: QVBoxLayout, kind: str, path: Path) -> None:
         """A list of structures, pipes, services or land: its unit; with heads of others what it holds and what each column is."""
         grid = QGridLayout()
         grid.addWidget(label(f"List {path.name}", "section"), 0, 0, 1, 4)
         self._unit(grid, path, usual_unit(self.session.state.kept.project), "Unit of")
-        kind = next(k for k in TABLES if path in getattr(self.found.files, k))
         rows = first_rows(path, 1 + SHOWN_ROWS)
         own = meant([h.lower() for h in rows[0]], TABLES[kind])
         if own != [h.lower() for h in rows[0]]:

@@ -9,7 +9,8 @@ from zumbert.edits.lay import Way, lay
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
 from zumbert.edits.roads import set_strip
-from zumbert.exchange.importing import Imported, import_files
+from zumbert.exchange.importing import import_files
+from zumbert.exchange.taking.choices import Imported
 from zumbert.geometry.strip import StripAt
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.project import Project
