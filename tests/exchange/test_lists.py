@@ -70,7 +70,7 @@ def test_heads_of_others_are_understood_and_what_means_nothing_is_passed_over(tm
     links = "US Node,DS Node,US Invert,DS Invert,Diameter,Shape\nM1,M2,48.6,48.2,300,C\n"
     utility = "Reference;Easting;Northing;Invert;Diameter\nW9;1,5;2,5;47,25;110\nW9;9,5;2,5;47,00;110\n"
     files = written(tmp_path, nodes_csv=nodes, links_csv=links, utility_csv=utility)
-    assert [p.name for p in (*files.structures, *files.pipes, *files.services)] == [
+    assert [p.name for p in (*files["structures"], *files["pipes"], *files["services"])] == [
         "nodes.csv",
         "links.csv",
         "utility.csv",

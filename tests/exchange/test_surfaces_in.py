@@ -241,7 +241,7 @@ def test_land_and_services_from_csv(tmp_path):
     land = write(tmp_path, "land.csv", "name,kind,x,y\nA,reserve,0,0\nA,,50,0\nA,,50,50\nB,,0,0\nB,,5,0\nB,,5,5\n")
     pipes = write(tmp_path, "s.csv", "label;kind;size;clearance;x;y;level\nW1;water;0,15;0,5;0;0;40,5\nW1;;;;9;0;\n")
     files = sorted_out([land, pipes])
-    assert (files.land, files.services) == ((land,), (pipes,))
+    assert (files["land"], files["services"]) == ((land,), (pipes,))
     p = built(new_project("x"), read_files(files), Choices(roles={})).project
     assert [(a.name, a.kind, len(a.ring)) for a in p.land.values()] == [("A", "reserve", 3), ("B", "property", 3)]
     [line] = p.services.values()
