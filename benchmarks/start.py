@@ -26,18 +26,16 @@ app = application(); apply_theme(app, "light")
 w = Window(new_project("bench")); w.show(); app.processEvents(); w.grab()
 import time; print(time.time())
 """
-DEMO = OURS.replace(
-    "from zumbert.model.project import new_project", "from zumbert.demo.project import demo_project"
-).replace('new_project("bench")', "demo_project()")
+DEMO = OURS.replace("from zumbert.model.project import new_project", "from zumbert.demo.project import demo_project").replace(
+    'new_project("bench")', "demo_project()"
+)
 
 
 def _seconds(code: str, home: str) -> float:
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": home, "XDG_STATE_HOME": home}
     env.pop("PYTHONDONTWRITEBYTECODE", None)  # an installed program has its bytecode
     begun = time.time()
-    done = subprocess.run(
-        [sys.executable, "-c", code], env=env, check=True, stderr=subprocess.DEVNULL, stdout=subprocess.PIPE
-    )
+    done = subprocess.run([sys.executable, "-c", code], env=env, check=True, stderr=subprocess.DEVNULL, stdout=subprocess.PIPE)
     return float(done.stdout) - begun
 
 

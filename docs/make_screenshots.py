@@ -68,7 +68,7 @@ def move(view: object, x: float, y: float, held: bool = False) -> None:
         QMouseEvent(
             QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, Qt.KeyboardModifier.NoModifier
         ),
-    )  # fmt: skip
+    )
     APP.processEvents()
 
 
@@ -114,10 +114,7 @@ def section() -> None:
     pipe = pipe_between(w, "S15", "S14")
     s.show_run(RunKey("run", there["S17"]))
     s.edit("Pin", lambda p, f: add_pin(p, f, pipe, 12.0))
-    s.edit(
-        "Words",
-        lambda p, f: change_pin(p, next(iter(p.pins)), fields=("chainage", "invert", "cover"), words={"invert": "IL"}),
-    )
+    s.edit("Words", lambda p, f: change_pin(p, next(iter(p.pins)), fields=("chainage", "invert", "cover"), words={"invert": "IL"}))
     s.edit("Rim", lambda p, f: set_rim(p, there["S14"], FixedRim(f.places[there["S14"]].rim + 0.4)))
     s.edit("Hold", lambda p, f: hold(p, [], [pipe], "up", True))
     s.set(shows=s.state.shows | {"profile"})
@@ -136,19 +133,13 @@ def layout() -> None:
     w.centre.setSizes([320, 410])
     w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
     settle(w)
-    s9 = next(
-        p
-        for k, p in w.session.state.kept.facts.places.items()
-        if w.session.state.kept.project.structures[k].label == "S9"
-    )
+    s9 = next(p for k, p in w.session.state.kept.facts.places.items() if w.session.state.kept.project.structures[k].label == "S9")
     road = next(iter(w.session.state.kept.facts.roads.values())).alignment
     places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -5.0) for ch in (296, 326)))]
     for x, y in places:
         px, py = w.plan.drawn(x, y)
         move(w.plan, px, py)
-        QTest.mouseClick(
-            w.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(px), round(py))
-        )
+        QTest.mouseClick(w.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(px), round(py)))
     move(w.plan, *w.plan.drawn(*(float(v) for v in road.point(352, -10.0))))
     w.section.fit()
     keep(w, "layout")
@@ -241,9 +232,7 @@ def importing() -> None:
     w = window()
     w.session.open(new_project("New project"), None)
     folder = Path(tempfile.mkdtemp())
-    (folder / "pegs.xyz").write_text(
-        "\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40))
-    )
+    (folder / "pegs.xyz").write_text("\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40)))
     w.exchange.import_paths([FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"])
     settle(w)
     dialog = next(d for d in w.findChildren(ImportDialog) if d.isVisible())

@@ -16,9 +16,8 @@ from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structu
 
 
 def with_structure(
-    project: Project, label: str, x: float, y: float = 0.0, kind: str = "manhole-1200", rim: float | None = None,
-    road: bool = False,
-) -> Project:  # fmt: skip
+    project: Project, label: str, x: float, y: float = 0.0, kind: str = "manhole-1200", rim: float | None = None, road: bool = False
+) -> Project:
     place = Anchored(next(iter(project.roads)), x, y) if road else Free(x, y)
     s = Structure(
         id=StructureId(label), label=label, type=TypeKey(kind), place=place, network=next(iter(project.networks)),

@@ -4,11 +4,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 settings.register_profile(
-    "zumbert",
-    deadline=None,
-    derandomize=True,
-    max_examples=60,
-    suppress_health_check=[HealthCheck.function_scoped_fixture],
+    "zumbert", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 settings.load_profile("zumbert")
 

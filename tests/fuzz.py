@@ -121,7 +121,7 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
         "standard": ([FILES / "standard.toml"], read_standard),
         "trench": ([FILES / "trench.toml"], read_trench),
         "project": ([folder / "p.zumbert", project], load),
-    }  # fmt: skip
+    }
 
 
 def broken(data: bytes, other: bytes, chance: random.Random) -> bytes:
@@ -246,10 +246,7 @@ def hostile(folder: Path) -> tuple[list[Path], Path]:
         doc.modelspace().add_line((0, 0), (9, 9))
         drawings.append(folder / f"{name}.dxf")
         doc.saveas(drawings[-1])
-    with (
-        zipfile.ZipFile(folder / "p.zumbert") as a,
-        zipfile.ZipFile(folder / "q.zumbert", "w", zipfile.ZIP_DEFLATED) as b,
-    ):
+    with zipfile.ZipFile(folder / "p.zumbert") as a, zipfile.ZipFile(folder / "q.zumbert", "w", zipfile.ZIP_DEFLATED) as b:
         for i in a.infolist():
             b.writestr(i.filename, _bomb() if i.filename.startswith("surfaces/") else a.read(i))
     return drawings, folder / "q.zumbert"

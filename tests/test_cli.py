@@ -114,9 +114,7 @@ def test_lay_and_regrade_and_count(tmp_path, capsys):
     )  # fmt: skip
     assert status == 0
     assert "+ drops 0.100 =" in said
-    status, said, _ = run(
-        capsys, "quantities", graded, "--json", "--basis", "wall-slope", "--xlsx", str(tmp_path / "q.xlsx")
-    )
+    status, said, _ = run(capsys, "quantities", graded, "--json", "--basis", "wall-slope", "--xlsx", str(tmp_path / "q.xlsx"))
     report = json.loads(said)
     assert status == 0
     assert set(report["totals"]) == {"proposed", "existing"}
@@ -151,9 +149,7 @@ def test_the_example_does_the_whole_job(tmp_path, capsys):
 
 
 def test_it_runs_as_a_program():
-    done = subprocess.run(
-        [sys.executable, "-m", "zumbert", "check", "nowhere"], capture_output=True, text=True, check=False
-    )
+    done = subprocess.run([sys.executable, "-m", "zumbert", "check", "nowhere"], capture_output=True, text=True, check=False)
     assert done.returncode == 2
     assert done.stderr.strip() == "nowhere does not exist: check the name."
     assert "PySide6" not in subprocess.run(

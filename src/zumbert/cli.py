@@ -81,12 +81,8 @@ def import_command(
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
     design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
     units: Annotated[System, typer.Option(help="How the project shows values and takes them.")] = System.METRIC,
-    unit: Annotated[
-        str | None, typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, ….")
-    ] = None,
-    leave_bad: Annotated[
-        bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")
-    ] = False,
+    unit: Annotated[str | None, typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, ….")] = None,
+    leave_bad: Annotated[bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")] = False,
     **files: Any,
 ) -> None:
     """Make a project from open-format files."""
@@ -96,9 +92,7 @@ def import_command(
     from zumbert.store import save
 
     settings = Settings(units=Units(system=units.value))
-    made = import_files(
-        out.stem, ground=ground, design=design, settings=settings, unit=unit, leave_bad=leave_bad, **files
-    )
+    made = import_files(out.stem, ground=ground, design=design, settings=settings, unit=unit, leave_bad=leave_bad, **files)
     save(made.project, out)
     say(*made.notes, f"Written: {out}")
 
@@ -217,9 +211,7 @@ def regrade(
     file: Annotated[Path, typer.Argument()],
     from_: Annotated[str, typer.Option("--from", help="The structure that the levels go from.")],
     to: Annotated[str, typer.Option(help="The structure that they go to.")],
-    start: Annotated[
-        str, typer.Option(help='Level of the carried line at --from, m: 42.1, "0.9 under 43", crown or drop.')
-    ],
+    start: Annotated[str, typer.Option(help='Level of the carried line at --from, m: 42.1, "0.9 under 43", crown or drop.')],
     by: Annotated[By, typer.Option(help="The line that is carried.")] = By.INVERT,
     slope: Annotated[str | None, typer.Option(help="Positive: falls from --from to --to.")] = None,
     end: Annotated[str | None, typer.Option(help="Level at --to, in place of a slope; written as --start.")] = None,
@@ -317,9 +309,7 @@ def quantities(
 
 
 @app.command()
-def example(
-    out: Annotated[Path, typer.Option(help="The folder to write to; it is made.")] = Path("zumbert-example"),
-) -> None:
+def example(out: Annotated[Path, typer.Option(help="The folder to write to; it is made.")] = Path("zumbert-example")) -> None:
     """The whole job on the demo files with no window: read, lay out, levels, check, quantities."""
     from zumbert.demo.example import example
 

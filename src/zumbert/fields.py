@@ -80,9 +80,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     edit: str = ""  # the name of an edit of it, with the label as {}; none where it is not edited
     stored: bool = False  # whether it is in the record, not derived: read-back compares it
     when: Callable[[Any], bool] = _always  # whether a record has it
-    follows: Callable[[Facts, Any], bool] | None = (
-        None  # whether it follows another value today: no level row offers it
-    )
+    follows: Callable[[Facts, Any], bool] | None = None  # whether it follows another value today: no level row offers it
     keep: str = ""  # the attribute of the record that holds it
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 

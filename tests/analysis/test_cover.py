@@ -126,9 +126,7 @@ def test_a_pipe_of_no_catalogue():
     st.floats(4, 40), st.floats(0, 6.28), st.floats(0.4, 2.5), st.booleans(), st.floats(0, 6.28), st.floats(0.6, 3.0),
     st.floats(0.6, 3.0),
 )  # fmt: skip
-def test_a_curved_pipe_leaves_a_rectangular_chamber_where_its_arc_does(
-    radius, start, sweep, clockwise, turned, long, wide
-):
+def test_a_curved_pipe_leaves_a_rectangular_chamber_where_its_arc_does(radius, start, sweep, clockwise, turned, long, wide):
     turn = 1.0 if clockwise else -1.0
     end = start - turn * sweep
     arc = Arc(

@@ -55,9 +55,7 @@ def random_edit(project, facts, rng):
     if kind == 2:
         return set_slope(project, facts, pipe, rng.uniform(0.001, 0.12), end)
     if kind == 3 and isinstance(place, Anchored):
-        moved = replace(
-            place, chainage=min(419.0, max(0.0, place.chainage + rng.normal(0, 4))), offset=place.offset + rng.normal()
-        )
+        moved = replace(place, chainage=min(419.0, max(0.0, place.chainage + rng.normal(0, 4))), offset=place.offset + rng.normal())
         return move_structure(project, facts, structure, moved)
     if kind == 3:
         return move_structure(project, facts, structure, Free(place.x + rng.normal(), place.y + rng.normal()))
@@ -72,9 +70,7 @@ def random_edit(project, facts, rng):
     if kind == 8:
         road = next(iter(project.roads))
         way = Way(network=next(iter(project.networks)), up=bool(rng.integers(2)))
-        return lay(project, facts, [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))], way, structure)[
-            -1
-        ].project
+        return lay(project, facts, [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))], way, structure)[-1].project
     if kind == 9:
         return turned(project, facts, [pipe])
     if kind == 10:

@@ -111,11 +111,7 @@ def test_a_pin_tells_inside_or_the_outer_wall_and_cover_from_a_chosen_surface():
     assert [t for _, t in pin_lines(f, facts, p.pins[key])] == ["invert 28.450", "crown 28.750", "rock over it 4.205"]
     assert pin_level(f, facts, p.pins[key]) == approx(28.45)
     outer = change_pin(p, key, outer=True).pins[key]
-    assert [t for _, t in pin_lines(f, facts, outer)] == [
-        "underside 28.405",
-        "outside top 28.795",
-        "rock over it 4.205",
-    ]
+    assert [t for _, t in pin_lines(f, facts, outer)] == ["underside 28.405", "outside top 28.795", "rock over it 4.205"]
     assert pin_level(f, facts, outer) == approx(28.405)
     assert [k for k, _ in surfaces_named(facts)] == ["reference", "existing", "rock"]
 
@@ -133,9 +129,7 @@ def test_a_crossing_lies_on_both_lines(x0, y0, x1, y1):
 
 def test_it_stops_where_a_line_of_a_drawing_that_is_shown_crosses():
     lines = np.array([(20.0, -5.0, 20.0, 5.0), (40.0, -5.0, 40.0, 5.0), (50.0, 1.0, 50.0, 5.0)])
-    drawn = Background(
-        id="", name="others", layers=("kerb", "wall"), segments=lines, layer=np.array([0, 1, 0], np.int32)
-    )
+    drawn = Background(id="", name="others", layers=("kerb", "wall"), segments=lines, layer=np.array([0, 1, 0], np.int32))
     p = add_background(V, drawn)
     assert [(s, n) for s, n in stops(facts_of(p), "P1") if "line" in n] == [
         (approx(20.0), "line of kerb"), (approx(40.0), "line of wall"),

@@ -129,11 +129,7 @@ def test_a_section_over_two_strips_keeps_the_first_stretch_after_a_gap():
     for at, level in ((8.0, 19.94), (10.0, 20.0), (13.5, 20.02), (47.5, 20.925), (50.0, 21.0), (52.5, 20.925)):
         assert float(level_at(line, at)) == approx(level), at
     assert np.isnan(level_at(line, 30.0))
-    solid = [
-        (a, b)
-        for (a, za), (b, zb) in pairwise(zip(s.tolist(), z.tolist(), strict=True))
-        if b > a and za == za and zb == zb
-    ]
+    solid = [(a, b) for (a, za), (b, zb) in pairwise(zip(s.tolist(), z.tolist(), strict=True)) if b > a and za == za and zb == zb]
     assert (min(a for a, b in solid if a > 20), max(b for _, b in solid)) == (approx(46.0), approx(54.0))
     assert sum(b - a for a, b in solid) == approx(16.0)
 

@@ -40,9 +40,7 @@ def test_the_exact_volume_is_what_fine_sampling_tends_to(points, width, batter, 
     h = np.maximum(np.interp(at, depth.s, depth.z), 0)
     area = width * h + batter * np.maximum(h - upright, 0) ** 2
     sampled = ((area[1:] + area[:-1]) / 2 * np.diff(at)).sum()
-    assert integral(depth, kind(width=width, batter=batter, vertical_height=upright)) == approx(
-        sampled, rel=1e-5, abs=1e-4
-    )
+    assert integral(depth, kind(width=width, batter=batter, vertical_height=upright)) == approx(sampled, rel=1e-5, abs=1e-4)
 
 
 def test_trenches_end_at_pit_edges_and_pits_count_once():
@@ -93,12 +91,7 @@ def test_statuses_are_never_added_up():
 
 @pytest.mark.parametrize(
     ("basis", "length"),
-    [
-        ("centre-plan", 50.0),
-        ("wall-plan", 48.8),
-        ("centre-slope", np.hypot(50, 0.5)),
-        ("wall-slope", np.hypot(48.8, 0.5)),
-    ],
+    [("centre-plan", 50.0), ("wall-plan", 48.8), ("centre-slope", np.hypot(50, 0.5)), ("wall-slope", np.hypot(48.8, 0.5))],
 )
 def test_lengths_on_any_basis(basis, length):
     p = with_structure(with_structure(grounded([(-100, 50.0), (1000, 50.0)]), "A", 0), "B", 50)
@@ -118,15 +111,11 @@ def test_without_ground_a_volume_is_named_not_taken_as_nothing():
 def test_the_lower_of_ground_and_formation():
     p = grounded([(-100, 49.0), (1000, 49.0)], "formation", chain([(48.0, 47.5)]))
     upper = {
-        u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"].excavation
-        for u in ("existing", "formation", "lower")
+        u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"].excavation for u in ("existing", "formation", "lower")
     }
     assert upper["formation"] == approx(upper["existing"] - 1.0 * (50 - 1.225))
     assert upper["lower"] == approx(upper["formation"])
-    assert (
-        trenches(facts_of(set_trench_type(chain([(48.0, 47.5)]), kind(upper="formation")))).pipes["P1"].excavation
-        is None
-    )
+    assert trenches(facts_of(set_trench_type(chain([(48.0, 47.5)]), kind(upper="formation")))).pipes["P1"].excavation is None
 
 
 def test_ground_under_the_trench_bottom_needs_fill_first():

@@ -3,15 +3,7 @@
 import sys
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
-    QComboBox,
-    QLabel,
-    QLineEdit,
-    QScrollArea,
-    QTableView,
-)
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QTableView
 
 from zumbert.edits.things import Thing
 
@@ -28,12 +20,7 @@ def cut(root):
         if box.left() < -1 or box.right() > parent.width() or box.bottom() > parent.height() + 1:
             out.append(f"{name}: {box.getRect()} outside {parent.width()}x{parent.height()}")
         wide = w.fontMetrics().horizontalAdvance(w.text())
-        if (
-            isinstance(w, QLabel)
-            and not w.wordWrap()
-            and wide > w.width() + 1
-            and w.textFormat() == Qt.TextFormat.PlainText
-        ):
+        if isinstance(w, QLabel) and not w.wordWrap() and wide > w.width() + 1 and w.textFormat() == Qt.TextFormat.PlainText:
             out.append(f"{name}: needs {wide}, has {w.width()}")
         if isinstance(w, QLineEdit) and w.text() and wide + 6 > w.width():
             out.append(f"{name}: needs {wide + 6}, has {w.width()}")

@@ -432,11 +432,7 @@ def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
     user = surveyed
     user.do("measure")
     end, crossing, middle = map_of(user, (1500.0, 930.0), (1450.0, 960.0), (1575.0, 960.0))
-    for at, place, what in (
-        (end, (1500, 930), "end"),
-        (crossing, (1450, 960), "crossing"),
-        (middle, (1575, 960), "middle"),
-    ):
+    for at, place, what in ((end, (1500, 930), "end"), (crossing, (1450, 960), "crossing"), (middle, (1575, 960), "middle")):
         user.move(user.plan, at[0] + 3, at[1] + 2)
         assert user.window.toolbox.tool.at == approx(place)
         assert user.window.toolbox.tool.snap.what == what

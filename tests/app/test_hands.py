@@ -249,8 +249,7 @@ def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too
 
 def told(marks):
     return [
-        (type(m).__name__, m.role, getattr(m, "text", ""), np.round(m.xy, 3).tolist() if hasattr(m, "xy") else 0)
-        for m in marks
+        (type(m).__name__, m.role, getattr(m, "text", ""), np.round(m.xy, 3).tolist() if hasattr(m, "xy") else 0) for m in marks
     ]
 
 

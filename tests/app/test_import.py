@@ -32,10 +32,7 @@ def test_a_summary_opens_before_anything_is_taken(empty):
     assert "2 roads, 2 surfaces" in dialog.says.text()
     assert "38 structures, 36 pipes" in dialog.says.text()
     assert "x 1335 to 1815" in dialog.extents.text()
-    assert {n: b.currentData() for n, b in dialog.roles.items()} == {
-        "Existing ground": "existing",
-        "Road design": "design",
-    }
+    assert {n: b.currentData() for n, b in dialog.roles.items()} == {"Existing ground": "existing", "Road design": "design"}
     assert user.project.pipes == {}
     assert len(user.shown.pipes) == 36  # shown in the drawings while one looks
     dialog.accept()
@@ -70,9 +67,7 @@ def test_a_file_dropped_on_the_window_does_the_same(empty, tmp_path):
     doc.saveas(tmp_path / "fence.dxf")
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(tmp_path / "fence.dxf"))])
-    event = QDropEvent(
-        QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
+    event = QDropEvent(QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     user.window.dropEvent(event)
     dialog = dialog_of(user)
     box = next(iter(dialog.units.values()))
@@ -103,9 +98,7 @@ def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
 def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty, tmp_path):
     user = empty
     path = tmp_path / "chambers.csv"
-    path.write_text(
-        "Manhole,Easting,Northing,Cover Level,Old Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n"
-    )
+    path.write_text("Manhole,Easting,Northing,Cover Level,Old Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n")
     assert user.window.exchange.import_paths([path])
     dialog = dialog_of(user)
     assert [b.currentData() for b in dialog.tables[path]] == ["label", "x", "y", "rim", "-"]
@@ -137,9 +130,7 @@ def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_f
     dialog = dialog_of(user)
     before = user.project
     assert len(user.shown.roads) == 2 and len(user.shown.standards) == len(before.standards) + 1
-    assert not any(
-        box.isChecked() for box in dialog.taken_by.values()
-    )  # the project is at work: nothing takes it unasked
+    assert not any(box.isChecked() for box in dialog.taken_by.values())  # the project is at work: nothing takes it unasked
     assert {n.standard for n in user.shown.networks.values()} == {n.standard for n in before.networks.values()}
     next(iter(dialog.taken_by.values())).click()
     assert "taken by Storm." in dialog.says.text()

@@ -194,9 +194,7 @@ def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
     assert len(shown) >= 2  # a pair, and joints where leads meet a pipe
     assert user.project is before  # shown before a click takes it
     user.click(user.plan, *on_road(user, 281, 3))
-    gullies = [
-        s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")
-    ]
+    gullies = [s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")]
     assert sorted(s.place.offset < 0 for s in gullies) == [False, True]
     assert [s.place.chainage for s in gullies] == [281.0, 281.0]
     downs = {p.up: p for p in user.project.pipes.values()}
@@ -633,11 +631,7 @@ def test_the_network_service_and_status_of_what_is_laid_are_chosen(laying):
     user.click(user.plan, *on_road(user, 240, 8))
     user.click(user.plan, *on_road(user, 270, 8))
     pipe = list(user.project.pipes.values())[-1]
-    assert (pipe.service, pipe.status, user.project.networks[pipe.network].name) == (
-        "foul",
-        "existing",
-        "Storm existing",
-    )
+    assert (pipe.service, pipe.status, user.project.networks[pipe.network].name) == ("foul", "existing", "Storm existing")
 
 
 def test_a_chamber_between_two_like_pipes_leaves_one(laying):
@@ -705,9 +699,7 @@ def test_snaps_are_named_and_exact(laying):
         user.move(user.plan, *on_road(user, ch, off))
         assert user.plan.entry.aside.text() == name
         at = user.window.toolbox.tool._next[0]
-        assert [at.chainage if place[0] is not None else None, at.offset if place[1] is not None else None] == list(
-            place
-        )
+        assert [at.chainage if place[0] is not None else None, at.offset if place[1] is not None else None] == list(place)
     area = next(a for a in user.project.land.values() if "Rise" in a.name)
     limit = Polygon(area.ring).exterior
     x, y = (float(v) for v in user.facts.roads[user.structure("S18").place.road].alignment.point(335.0, 9.0))

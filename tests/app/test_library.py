@@ -145,10 +145,7 @@ def test_a_type_in_use_says_what_changes_with_it_and_offers_a_new_one(user, monk
     assert not edit_field(user.session, key, "types.inside_mm", "1350")
     assert user.project is before
     name = before.types[key].name
-    assert (
-        asked[0][0]
-        == f"{name} is in use by {len(mine)} proposed and {len(old)} existing structures: they change with it."
-    )
+    assert asked[0][0] == f"{name} is in use by {len(mine)} proposed and {len(old)} existing structures: they change with it."
     assert asked[0][1][1] == "New type for the proposed"
     assert edit_field(user.session, key, "types.inside_mm", "1350")
     new = {user.project.structures[k].type for k in mine}

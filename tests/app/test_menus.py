@@ -67,9 +67,7 @@ def test_a_right_click_asks_and_a_right_drag_moves(user):
     user.bot.mousePress(user.plan, right, pos=QPoint(400, 100))
     at = QPointF(440.0, 120.0)
     none = Qt.MouseButton.NoButton
-    moved = QMouseEvent(
-        QEvent.Type.MouseMove, at, user.plan.mapToGlobal(at), none, right, Qt.KeyboardModifier.NoModifier
-    )
+    moved = QMouseEvent(QEvent.Type.MouseMove, at, user.plan.mapToGlobal(at), none, right, Qt.KeyboardModifier.NoModifier)
     QApplication.sendEvent(user.plan, moved)
     user.bot.mouseRelease(user.plan, right, pos=QPoint(440, 120))
     assert len(asked) == 1

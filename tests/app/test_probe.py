@@ -53,9 +53,7 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
     note = f"invert {f.invert(pin.at):.3f}"
     assert note in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
     assert note in {t.text for t in user.section._network() if hasattr(t, "text")}
-    user.session.edit(
-        "x", lambda p, _: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)})
-    )
+    user.session.edit("x", lambda p, _: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)}))
     user.settle()
     after = user.facts.pipes[p5.id].invert(pin.at)
     assert f"invert {after:.3f}" in {t.text for t in user.plan._still.marks if hasattr(t, "text")}  # it follows

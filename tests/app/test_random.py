@@ -57,9 +57,7 @@ def random_layout(project, facts, rng, gullies):
         lambda: deleted(project, facts, frozenset(), frozenset(some(rng, project.pipes, 2)))[0],
         lambda: moved(project, facts, several, rng.normal(), rng.normal()),
         lambda: set_types(project, several, kind).project,
-        lambda: (
-            set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project
-        ),
+        lambda: set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project,
         lambda: set_status(project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]),
         lambda: keep(project, several, [pipe], ("size", "up", "down", "slope")[rng.integers(4)], bool(rng.integers(2))),
         lambda: set_basis(project, some(rng, project.pipes), ("centres", "walls", None)[rng.integers(3)]),
@@ -74,9 +72,7 @@ def random_layout(project, facts, rng, gullies):
         lambda: set_record(project, "types", kind, "allowed", "yes" if rng.integers(2) else "no"),
         lambda: without_record(project, "sizes", list(project.sizes)[rng.integers(len(project.sizes))]),
         lambda: all_attached(project, facts, 5.0),
-        lambda: (
-            lay(project, facts, [place], Way(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project
-        ),
+        lambda: lay(project, facts, [place], Way(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project,
         lambda: renumbered(project, facts, network, up=bool(rng.integers(2))),
     )
     if len(project.structures) > MOST and rng.random() < 0.5:

@@ -42,9 +42,7 @@ def test_each_field_is_live_and_the_other_end_follows(user, strip):
     before = user.project
     fill(user, strip.slope, "-2.5%")
     assert user.shown is not before
-    assert (
-        "103.36 m at 2.50 % + drops 0.060 = 2.644 m" in strip.sum.text()
-    )  # 103.36 x 0.025 + 2 x 0.030: the drops that are there
+    assert "103.36 m at 2.50 % + drops 0.060 = 2.644 m" in strip.sum.text()  # 103.36 x 0.025 + 2 x 0.030: the drops that are there
     first = strip.end.text()
     fill(user, strip.drop, "0.05")
     assert float(strip.end.text()) == approx(float(first) + 0.04, abs=1e-3)  # 0.05 at two chambers for 0.03 there

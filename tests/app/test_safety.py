@@ -113,9 +113,7 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     assert user.project.structures == {}
     (tmp_path / "school road.zumbert").unlink()
     user.window.files.show_welcome()
-    assert not any(
-        b.text().startswith("school road") for b in user.window.files.welcome.findChildren(QPushButton) if b.isVisible()
-    )
+    assert not any(b.text().startswith("school road") for b in user.window.files.welcome.findChildren(QPushButton) if b.isVisible())
 
 
 def test_closing_lets_go_of_the_file(user, tmp_path):
@@ -188,9 +186,7 @@ def left(path, project):
     r._lock.release()
 
 
-def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_is_dropped(
-    user, tmp_path, answers, monkeypatch
-):
+def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_is_dropped(user, tmp_path, answers, monkeypatch):
     path = tmp_path / "a.zumbert"
     save(user.project, path)
     pipe = user.pipe("S5", "S4").id

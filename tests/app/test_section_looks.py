@@ -170,8 +170,7 @@ def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
     x, y = f.span.point(17.6)
     level = f.invert(17.6) + f.inside / 2 - 0.6
     user.session.edit(
-        "Add",
-        lambda p, g: add_service(p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], size=0.1, clearance=0.3)[0],
+        "Add", lambda p, g: add_service(p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], size=0.1, clearance=0.3)[0]
     )
     user.settle()
     assert row.isVisible() and row.name.text() == "Clear of GAS1" and row.under.text() == "under, upright 0.36"

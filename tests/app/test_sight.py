@@ -55,9 +55,7 @@ def test_a_run_is_laid_in_the_straightened_plan_over_the_road_s_section(user):
     assert any(r.pipe in user.session.state.fresh for r in user.session.state.run.reaches)
     user.click(user.plan, x + 60, y)
     made = list(user.project.structures.values())[-2:]
-    assert [s.place.chainage for s in made] == [
-        approx(user.section.sight.s_at(round(v)), abs=0.26) for v in (x, x + 60)
-    ]
+    assert [s.place.chainage for s in made] == [approx(user.section.sight.s_at(round(v)), abs=0.26) for v in (x, x + 60)]
     assert all(isinstance(s.place, Anchored) for s in made)
     assert repr(looks(user.plan.sight)) == repr(before)
 

@@ -287,9 +287,7 @@ def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path, monkeypatch
     assert "is not a project of Zumbert" in user.refusals[-1]
     assert user.project is before
     asked = []
-    monkeypatch.setattr(
-        "zumbert.app.files.ask", lambda parent, name, title, text, choices, **k: asked.append(text) or 1
-    )
+    monkeypatch.setattr("zumbert.app.files.ask", lambda parent, name, title, text, choices, **k: asked.append(text) or 1)
     assert not user.window.files.save_to(Path("/nowhere/at/all.zumbert"))
     assert user.project is before and "could not be written" in asked[0]
 

@@ -76,12 +76,7 @@ def test_judged_anew_when_the_land_changes():
     facts = facts_of(RUN)
     before = check(RUN, facts)
     project = land_of(("reserve", box(-10, 20)))
-    assert [label_of(project, f) for f in check(project, facts_of(project), before) if f.rule == "land"] == [
-        "P1",
-        "P2",
-        "S2",
-        "S3",
-    ]
+    assert [label_of(project, f) for f in check(project, facts_of(project), before) if f.rule == "land"] == ["P1", "P2", "S2", "S3"]
     again = analyse(replace(RUN, land=project.land), facts)
     assert again.land is not None and facts.land is None
     assert analyse(replace(again.project, name="other"), again).land is again.land  # joined once

@@ -91,19 +91,12 @@ def test_the_shallowest_is_at_a_corner_and_nothing_legal_is_shallower():
         a, b = u + rng.normal(0, 0.4), d + rng.normal(0, 0.4)
         if all(r.a * a + r.b * b <= r.c for r in all_rows):
             assert a + b <= u + d + 1e-9
-    assert analyse(set_invert(set_invert(v_project(), "P1", "up", u), "P1", "down", d)).pipes[
-        "P1"
-    ].cover.least == approx(0.9)
+    assert analyse(set_invert(set_invert(v_project(), "P1", "up", u), "P1", "down", d)).pipes["P1"].cover.least == approx(0.9)
 
 
 def test_how_far_a_rule_must_be_eased():
     # u <= 10 (cover), u >= 10.3 (drop): ease by 0.3
-    both = [
-        Row(1, 0, 10.0, "cover_min"),
-        Row(-1, 0, -10.3, "drop_min"),
-        Row(0, 1, 9.0, "cover_min"),
-        Row(-1, 1, -1.0, "slope_min"),
-    ]
+    both = [Row(1, 0, 10.0, "cover_min"), Row(-1, 0, -10.3, "drop_min"), Row(0, 1, 9.0, "cover_min"), Row(-1, 1, -1.0, "slope_min")]
     assert shallowest(both) is None
     assert least_breach(both, "cover_min") == approx(0.3)
 

@@ -77,12 +77,7 @@ def test_walls_and_joints_have_no_rim_that_is_judged():
 
 @pytest.mark.parametrize(
     ("rim", "words"),
-    [
-        (53.451, "6.001 m deep, Manhole 1200 goes at most 6.000 m"),
-        (53.45, None),
-        (47.949, "at least 0.500 m"),
-        (47.95, None),
-    ],
+    [(53.451, "6.001 m deep, Manhole 1200 goes at most 6.000 m"), (53.45, None), (47.949, "at least 0.500 m"), (47.95, None)],
 )
 def test_a_chamber_goes_as_deep_as_its_type(rim, words):
     found = of(fixed(rim), "chamber_depth")  # the lowest invert there is 47.450

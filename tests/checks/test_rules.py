@@ -144,13 +144,4 @@ def test_every_rule_has_a_sentence_and_a_pair_both_its_pipes():
             assert sentence(facts, f).endswith(".") and object_label(facts, f) in {f.pipe, f.structure}
             if f.rule in ("drop_min", "drop_max", "crowns", "outlet_lowest", "size_order"):
                 assert (f.inlet, f.outlet) == ("P1", "P2") and f.partner in (f.inlet, f.outlet)
-    assert seen >= {
-        "cover_min",
-        "drop_min",
-        "drop_max",
-        "crowns",
-        "outlet_lowest",
-        "size_order",
-        "slope_min",
-        "adverse_fall",
-    }
+    assert seen >= {"cover_min", "drop_min", "drop_max", "crowns", "outlet_lowest", "size_order", "slope_min", "adverse_fall"}

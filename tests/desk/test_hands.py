@@ -72,12 +72,7 @@ def test_the_entry_line_lets_the_mouse_through_and_keeps_out_of_its_way(desk):
     desk.key("Escape")  # the text alone
     assert desk.ask("w.toolbox.tool.kind") == "lay"
     desk.until("not w.plan.typing and s.previewing")
-    for corner in (
-        "3, 40",
-        "w.plan.width() - 3, 40",
-        "w.plan.width() - 3, w.plan.height() - 3",
-        "3, w.plan.height() - 3",
-    ):
+    for corner in ("3, 40", "w.plan.width() - 3, 40", "w.plan.width() - 3, w.plan.height() - 3", "3, w.plan.height() - 3"):
         desk.move(*desk.ask(f"at(w.plan, {corner})"), 4)
         desk.until("w.plan.rect().contains(w.plan.entry.geometry()) or w.plan.entry.isHidden()")
     desk.click(x - 100, y)

@@ -14,9 +14,7 @@ def at_level(desk, up="S5", down="S4"):
     desk.until("ring('down')")
 
 
-@pytest.mark.parametrize(
-    "keys", [["shift"], ["Up"], ["Down"], ["Tab"], ["shift", "Tab"], ["F5"], ["Page_Up"], ["Alt_L"]]
-)
+@pytest.mark.parametrize("keys", [["shift"], ["Up"], ["Down"], ["Tab"], ["shift", "Tab"], ["F5"], ["Page_Up"], ["Alt_L"]])
 def test_no_key_in_the_open_entry_line_ends_the_program(desk, keys):
     at_level(desk)
     desk.type("40.5")
@@ -168,9 +166,7 @@ def test_a_table_is_opened_filtered_and_typed_over(desk):
     desk.on("middle(named('Filter of the table'))")
     desk.type("S5")
     desk.until("w.centre.tables.table.model().rowCount() < 5")
-    cell = (
-        "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.centre.tables.table)"
-    )
+    cell = "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.centre.tables.table)"
     desk.double(*desk.until(cell))
     desk.until("app.focusWidget() is not None and type(app.focusWidget()).__name__ == 'QLineEdit'")
     desk.key("ctrl", "a")

@@ -28,9 +28,7 @@ MAP = MapSight(width=900, height=500, x=1500, y=880, scale=4)
 HEAD = next(k for k, s in DEMO.structures.items() if s.label == "S13")
 RUN = run(FACTS, RunKey("run", HEAD))
 SECTION = SectionSight(width=900, height=300, left=84, x=80, z=38, sx=6, sz=30)
-STRAIGHT = StraightSight(
-    width=900, height=300, line=RUN.line, first=SECTION.x, left=84, scale=SECTION.sx, middle=150, reach=60
-)  # fmt: skip
+STRAIGHT = StraightSight(width=900, height=300, line=RUN.line, first=SECTION.x, left=84, scale=SECTION.sx, middle=150, reach=60)
 
 
 def picture(**values):
@@ -71,16 +69,7 @@ def test_right_of_the_run_lies_below_it():
 def test_ground_roads_and_network_are_all_there(sight):
     marks = base(FACTS, sight)
     roles = {m.role for m in marks}
-    assert {
-        "contour-minor",
-        "contour-major",
-        "road",
-        "kerb",
-        "centre-line",
-        "chainage-tick",
-        "chainage",
-        "contour",
-    } <= roles
+    assert {"contour-minor", "contour-major", "road", "kerb", "centre-line", "chainage-tick", "chainage", "contour"} <= roles
     composed = network(picture(), sight)
     assert {t.kind for t in composed.targets} == {"structure", "pipe", "label"}
     assert {"structure", "storm", "flow-open" if sight.scale >= 6 else "storm", "breach-plan"} <= {
@@ -171,23 +160,17 @@ def test_no_labels_overlap_in_the_demo_at_1_to_500(fields):
     facts = facts_of(project)
     xy = np.array([(p.x, p.y) for p in facts.places.values()])
     (x0, y0), (x1, y1), scale = xy.min(axis=0), xy.max(axis=0), scale_of(500)
-    sight = MapSight(
-        width=(x1 - x0) * scale + 300, height=(y1 - y0) * scale + 300, x=(x0 + x1) / 2, y=(y0 + y1) / 2, scale=scale
-    )
+    sight = MapSight(width=(x1 - x0) * scale + 300, height=(y1 - y0) * scale + 300, x=(x0 + x1) / 2, y=(y0 + y1) / 2, scale=scale)
     made = network(Picture(facts=facts, findings=check(project, facts)), sight)
     texts = [m for m in made.marks if isinstance(m, Text)]
     boxes = [corners(t) for t in texts]
     assert len(made.named) > 20  # most find a place
-    assert [
-        (texts[i].text, texts[j].text) for i, j in combinations(range(len(texts)), 2) if overlap(boxes[i], boxes[j])
-    ] == []
+    assert [(texts[i].text, texts[j].text) for i, j in combinations(range(len(texts)), 2) if overlap(boxes[i], boxes[j])] == []
     for t, box in zip(texts, boxes, strict=True):
         if not t.angle:  # a structure's label keeps off every pipe
             for key in facts.pipes:
                 span = facts.spans[key]
-                a, b = sight.to_drawing(
-                    np.array([span.point(span.reach_up), span.point(span.length - span.reach_down)])
-                ).tolist()
+                a, b = sight.to_drawing(np.array([span.point(span.reach_up), span.point(span.length - span.reach_down)])).tolist()
                 thin = ((a[0], a[1]), (b[0], b[1]), (b[0], b[1] + 0.01), (a[0], a[1] + 0.01))
                 assert not overlap(box, thin), (t.text, key)
 

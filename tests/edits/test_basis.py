@@ -38,9 +38,7 @@ def test_one_pipe_is_quoted_at_its_walls_and_lies_where_it_lay():
 
 @given(
     order=st.lists(
-        st.tuples(
-            st.sampled_from(["project", "network", "P1", "P2", "P3"]), st.sampled_from(["centres", "walls", None])
-        ),
+        st.tuples(st.sampled_from(["project", "network", "P1", "P2", "P3"]), st.sampled_from(["centres", "walls", None])),
         max_size=6,
     )
 )

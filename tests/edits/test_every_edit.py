@@ -93,9 +93,7 @@ def project_of(made):
         return made
     if hasattr(made, "project"):
         return made.project
-    found = [
-        m if isinstance(m, Project) else m.project for m in made if isinstance(m, Project) or hasattr(m, "project")
-    ]
+    found = [m if isinstance(m, Project) else m.project for m in made if isinstance(m, Project) or hasattr(m, "project")]
     return found[-1] if found else None
 
 
@@ -212,9 +210,7 @@ def field(w):
     thing = w.one([*w.project.pipes, *w.project.structures])
     found = w.one(f for f in fields_of(w.project, thing).values() if f.edit)
     words = {"cover": "1.4", "slope": "2.5%", "next_slope": "1.5%", "label": "Q9", "size": "375"}
-    text = (
-        w.one(found.choices(w.project)) if found.choices else words.get(found.key, f"+{w.rng.uniform(0.01, 0.2):.3f}")
-    )
+    text = w.one(found.choices(w.project)) if found.choices else words.get(found.key, f"+{w.rng.uniform(0.01, 0.2):.3f}")
     return {"thing": thing, "field": found.key, "text": text, "keep": w.one(("up", "down"))}
 
 
@@ -315,7 +311,7 @@ SPECIAL = {  # arguments that their types do not tell
     "things.set_strength": lambda w: {"thing": Thing("land", w.one(w.project.land))},
     "things.set_view": lambda w: {"values": None, "shading": True},
     "typed.typed_levels": lambda w: {"text": w.one(("42.1", "+0.1", "s2%", "c1.2")), "ring": w.one(("up", "down", "mid"))},
-}  # fmt: skip
+}
 NO_CHANGE = {  # edits that can change nothing here
     "levels.slopes_kept", "library.with_starter_set", "setup.network_named",
 }  # fmt: skip

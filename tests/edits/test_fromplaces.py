@@ -33,9 +33,7 @@ def imported(tmp_path):
     doc.saveas(path)
     project = road_project()
     made = built(
-        project,
-        read_files(Files.of(dxf=(path,))),
-        Choices(roles={}, roads=frozenset(), units={path: "mm"}, layers={}, columns={}),
+        project, read_files(Files.of(dxf=(path,))), Choices(roles={}, roads=frozenset(), units={path: "mm"}, layers={}, columns={})
     )
     return made.project
 

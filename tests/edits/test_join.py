@@ -168,9 +168,7 @@ def test_what_cannot_be_joined_is_told():
 
 
 def test_a_loose_end_is_pulled_in():
-    p = with_pipe(
-        with_structure(with_structure(RUN, "J1", 52.0, 1.0, kind="joint"), "X", 52.0, 20.0), "Q", "X", "J1", 49.0, 48.2
-    )
+    p = with_pipe(with_structure(with_structure(RUN, "J1", 52.0, 1.0, kind="joint"), "X", 52.0, 20.0), "Q", "X", "J1", 49.0, 48.2)
     made = attached(p, facts_of(p), "J1", "S2")
     assert made.pipes["Q"].down == "S2"
     assert "J1" not in made.structures
@@ -301,9 +299,7 @@ def test_a_pair_stands_flush_with_the_kerbs_and_joins_the_nearest_manhole():
     offsets = [made.project.structures[k].place.offset for k in made.gullies]
     assert labels == ["G1L", "G1R"]
     assert offsets == approx([-(3.0 - 0.275), 4.0 - 0.275])
-    assert {made.project.pipes[k].down for k in made.pipes} == {
-        next(k for k, s in p.structures.items() if s.label == "S1")
-    }
+    assert {made.project.pipes[k].down for k in made.pipes} == {next(k for k, s in p.structures.items() if s.label == "S1")}
     assert made.alone == ()
     facts = facts_of(made.project)
     assert all(facts.pipes[k].cover.least >= 0.9 - 1e-6 for k in made.pipes)
@@ -378,11 +374,7 @@ def test_a_drawn_line_becomes_a_run_with_chambers_at_a_spacing():
 def test_networks_are_made_filled_and_removed():
     p, key = add_network(RUN, "Foul", next(iter(RUN.networks)))
     p = set_network(p, key, ["S1"], ["P1"])
-    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (
-        key,
-        key,
-        next(iter(RUN.networks)),
-    )
+    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (key, key, next(iter(RUN.networks)))
     with pytest.raises(EditError, match="has 2 things: move them"):
         remove_network(p, key)
     p = set_network(p, next(iter(RUN.networks)), ["S1"], ["P1"])
@@ -460,10 +452,7 @@ def test_the_arcs_of_a_drawn_line_stay_arcs_though_nothing_touches_them():
     assert pieces[1].length == approx(20 * np.pi / 2, abs=0.02)
     assert not pieces[1].clockwise
     mid = pieces[1].point(np.array([pieces[1].length / 2]), np.zeros(1))
-    assert (mid[0][0], mid[1][0]) == (
-        approx(20 * np.cos(np.pi / 4), abs=1e-3),
-        approx(20 * np.sin(np.pi / 4), abs=1e-3),
-    )
+    assert (mid[0][0], mid[1][0]) == (approx(20 * np.cos(np.pi / 4), abs=1e-3), approx(20 * np.sin(np.pi / 4), abs=1e-3))
     assert [type(p) for p in pieces_through(places[::-1])] == [Straight, Straight, Arc, Straight]
     assert pieces_through(places[::-1])[2].clockwise
     assert [type(p) for p in pieces_through(places[1:22])] == [Arc]  # an arc alone

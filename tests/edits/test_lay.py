@@ -41,9 +41,7 @@ def test_a_run_laid_by_cover_keeps_every_rule_and_no_pipe_can_be_raised(project,
     assert rules(made.project) == set()
     assert len(made.project.pipes) == 6
     for key, pipe in made.project.pipes.items():
-        higher = set_invert(
-            set_invert(made.project, key, "up", pipe.invert_up + 1e-4), key, "down", pipe.invert_down + 1e-4
-        )
+        higher = set_invert(set_invert(made.project, key, "up", pipe.invert_up + 1e-4), key, "down", pipe.invert_down + 1e-4)
         assert rules(higher), f"{pipe.label} can lie shallower"
 
 
@@ -99,13 +97,9 @@ def test_going_on_from_a_structure_and_joining_one_that_is_there():
     s2 = next(s for s in p.structures.values() if s.label == "S2")
     branch = lay(p, analyse(p), [Free(60, -40)], way(p, up=True), s2.id)[-1]
     assert branch.project.pipes[branch.pipe].down == s2.id
-    assert branch.facts.pipes[branch.pipe].pipe.invert_down > max(
-        q.invert_up for q in p.pipes.values() if q.up == s2.id
-    )
+    assert branch.facts.pipes[branch.pipe].pipe.invert_down > max(q.invert_up for q in p.pipes.values() if q.up == s2.id)
     s3 = next(s for s in p.structures.values() if s.label == "S3")
-    joined = lay(branch.project, branch.facts, [Anchored(the_road(p), 110.2, 1.2)], way(p, up=True), branch.structure)[
-        -1
-    ]
+    joined = lay(branch.project, branch.facts, [Anchored(the_road(p), 110.2, 1.2)], way(p, up=True), branch.structure)[-1]
     assert joined.structure == s3.id  # the place lies in its chamber
     assert len(joined.project.structures) == len(branch.project.structures)
 
@@ -182,13 +176,7 @@ def test_a_level_that_keeps_no_rule_is_taken_and_the_finding_says_by_how_much():
 
 @pytest.mark.parametrize(
     ("offset", "edge", "stands"),
-    [
-        (3.0, "middle", 3.0),
-        (3.0, "outer", 2.275),
-        (3.0, "inner", 3.725),
-        (-3.0, "outer", -2.275),
-        (-3.0, "inner", -3.725),
-    ],
+    [(3.0, "middle", 3.0), (3.0, "outer", 2.275), (3.0, "inner", 3.725), (-3.0, "outer", -2.275), (-3.0, "inner", -3.725)],
 )
 def test_a_structure_stands_by_its_middle_or_an_edge(offset, edge, stands):
     p = road_project()  # manhole-1200: 0.6 + 0.125 from its middle to its outside

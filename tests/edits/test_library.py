@@ -60,9 +60,7 @@ def test_in_feet_and_inches_the_library_takes_inches():
     us = new_project("us", Settings(units=Units(system="us")))
     made = set_record(us, "sizes", "12in", "wall_mm", "2.5")
     assert made.sizes["12in"].wall == pytest.approx(2.5 * 0.0254)
-    assert set_record(us, "types", "manhole-4ft", "depth_max_m", "10").types["manhole-4ft"].depth_max == pytest.approx(
-        3.048
-    )
+    assert set_record(us, "types", "manhole-4ft", "depth_max_m", "10").types["manhole-4ft"].depth_max == pytest.approx(3.048)
 
 
 @pytest.mark.parametrize(
@@ -116,9 +114,7 @@ def test_copies_have_names_of_their_own_and_the_starter_set_fills_up_what_is_mis
     assert again == "manhole-1200-3"
     made, size = copied_record(made, "sizes", "300")
     assert (made.sizes[size].grade, made.sizes[size].dn) == ("copy 2", 300.0)
-    small = replace(
-        P, sizes={"300": replace(P.sizes["300"], wall=0.05)}, types={k: P.types[k] for k in list(P.types)[:8]}
-    )
+    small = replace(P, sizes={"300": replace(P.sizes["300"], wall=0.05)}, types={k: P.types[k] for k in list(P.types)[:8]})
     full = with_starter_set(small)
     assert (full.sizes["300"].wall, len(full.sizes), len(full.types)) == (0.05, len(PIPE_SIZES), len(STRUCTURE_TYPES))
     assert with_records(P, P.types.values(), P.sizes.values()) is P

@@ -264,6 +264,4 @@ def test_a_branch_laid_into_a_network_breaks_no_rule_that_some_levels_keep(made,
     levels = sound_levels(v[:, 0], v[:, 2], [place, p.structures[at].place], outlet)
     if new and levels is not None:
         other = with_levels(project, {pipe: levels[0]})
-        assert {t for t in told(other) - told(p) if t[0] != "no_outfall"}, (
-            f"laid: {new}, while {levels} keep every rule"
-        )
+        assert {t for t in told(other) - told(p) if t[0] != "no_outfall"}, f"laid: {new}, while {levels} keep every rule"

@@ -93,9 +93,7 @@ def test_the_path_is_the_shortest_whatever_the_flow():
     p = with_pipe(with_structure(UP, "X", 75, 5), "Q1", "X", "A", 25, 25)
     p = with_pipe(p, "Q2", "X", "D", 25, 25)  # against the other flow; 75.2 + 75.2 m, a little longer than 150
     assert [s.pipe for s in path(p, facts_of(p), "A", "D")] == ["P1", "P2", "P3"]
-    q = replace(
-        p, structures={**p.structures, "B": replace(p.structures["B"], place=type(p.structures["B"].place)(50, 30))}
-    )
+    q = replace(p, structures={**p.structures, "B": replace(p.structures["B"], place=type(p.structures["B"].place)(50, 30))})
     assert [s.pipe for s in path(q, facts_of(q), "A", "D")] == ["Q1", "Q2"]
     with pytest.raises(EditError, match="No pipes lead"):
         lonely = with_structure(p, "L", 300)

@@ -93,9 +93,7 @@ def test_another_start_chainage_moves_nothing():
     p = road_project()
     road = the_road(p)
     p = add_profile(p, road, "d", [Pvi(0.0, 50.0), Pvi(500.0, 60.0)])
-    p = set_strip(
-        p, road, Strip(sections=(StripAt(left=3, right=3), StripAt(chainage=100.0, left=4, right=3)), surface=True)
-    )
+    p = set_strip(p, road, Strip(sections=(StripAt(left=3, right=3), StripAt(chainage=100.0, left=4, right=3)), surface=True))
     p = with_structure(p, "S1", 70.0, 2.0, road=True)
     q = set_start(p, road, 1000.0)
     a, b = facts_of(p).places["S1"], facts_of(q).places["S1"]

@@ -31,9 +31,7 @@ def test_a_project_shown_in_feet_holds_the_same_si_values():
     a, b = facts_of(metric), facts_of(feet)
     assert [f.cover for f in a.pipes.values()] == [f.cover for f in b.pipes.values()]
     found, same = check(metric, a), check(feet, b)
-    assert [(f.rule, f.value, f.limit, f.distance) for f in found] == [
-        (f.rule, f.value, f.limit, f.distance) for f in same
-    ]
+    assert [(f.rule, f.value, f.limit, f.distance) for f in found] == [(f.rule, f.value, f.limit, f.distance) for f in same]
     # cover 0.305 m = 1.00 ft, the limit 0.9 m = 2.95 ft, at 30 m = 98.43 ft
     assert "cover 1.00 ft at 98.43 ft from A, needs 2.95 ft." in said(feet, same[0])
 
@@ -87,9 +85,7 @@ def test_schedules_are_in_feet_and_cubic_yards(head, metric, unit):
 
 def test_pipe_sizes_are_told_in_inches():
     p = new_project("x", Settings(units=US))
-    p = with_structure(
-        with_structure(p, "A", 0.0, rim=30.0, kind="manhole-5ft"), "B", 60.0, rim=30.0, kind="manhole-5ft"
-    )
+    p = with_structure(with_structure(p, "A", 0.0, rim=30.0, kind="manhole-5ft"), "B", 60.0, rim=30.0, kind="manhole-5ft")
     p = with_pipe(p, "P1", "A", "B", 28.5, 28.2, "12in")
     table = pipe_table(facts_of(p))
     i = next(i for i, c in enumerate(table.columns) if c.head == "DN")

@@ -69,15 +69,10 @@ def landxml_of(elements, start, vertices, faces, unit="meter", per=1.0):
                 f'<Spiral spiType="clothoid" rot="{rot}" length="{e.length / per:.12f}" radiusStart="{radius(e.k0)}" '
                 f'radiusEnd="{radius(e.k1)}">{ends[0]}{ends[1]}</Spiral>'
             )
-    ids = (
-        [7 + 3 * ((i * 5) % len(vertices)) for i in range(len(vertices))]
-        if len(vertices) % 5
-        else list(range(len(vertices)))
-    )
+    ids = [7 + 3 * ((i * 5) % len(vertices)) for i in range(len(vertices))] if len(vertices) % 5 else list(range(len(vertices)))
     order = np.argsort([-i for i in ids])
     points = "".join(
-        f'<P id="{ids[i]}">{vertices[i][1] / per:.12f} {vertices[i][0] / per:.12f} {vertices[i][2] / per:.12f}</P>'
-        for i in order
+        f'<P id="{ids[i]}">{vertices[i][1] / per:.12f} {vertices[i][0] / per:.12f} {vertices[i][2] / per:.12f}</P>' for i in order
     )
     triangles = "".join(f"<F>{' '.join(str(ids[v]) for v in f)}</F>" for f in faces)
     kind = "Metric" if unit == "meter" else "Imperial"
@@ -123,11 +118,7 @@ def test_random_alignments_and_surfaces_come_back(tmp_path_factory, curves, bear
     assert [type(e) for e in road.elements] == [type(e) for e in elements]
     ours, theirs = Alignment(elements, start), Alignment(road.elements, road.start)
     ch = np.linspace(ours.start, ours.end, 60)
-    at = np.array(
-        theirs.point(
-            ch * (theirs.length / ours.length) + (theirs.start - ours.start * theirs.length / ours.length), 3.0
-        )
-    )
+    at = np.array(theirs.point(ch * (theirs.length / ours.length) + (theirs.start - ours.start * theirs.length / ours.length), 3.0))
     np.testing.assert_allclose(at[:, 1:-1], np.array(ours.point(ch, 3.0))[:, 1:-1], rtol=0, atol=1e-6)
     assert theirs.length == approx(ours.length, abs=1e-6)
     assert any(isinstance(e, Clothoid) for e in elements) == any(a or b for _, _, a, b in curves)

@@ -75,11 +75,7 @@ def test_units_are_told_and_become_metres(drawing, units, scale, asked, unit, ho
 def test_what_is_no_drawing_is_refused(tmp_path, drawing):
     (tmp_path / "a.dxf").write_text("nonsense")
     ezdxf.new().saveas(tmp_path / "empty.dxf")
-    for path, words in (
-        ("a.dxf", "is no DXF|could not be read"),
-        ("empty.dxf", "holds no lines"),
-        ("no.dxf", "could not be read"),
-    ):
+    for path, words in (("a.dxf", "is no DXF|could not be read"), ("empty.dxf", "holds no lines"), ("no.dxf", "could not be read")):
         with pytest.raises(ReadError, match=words):
             read_dxf(tmp_path / path)
     with pytest.raises(ReadError, match="m, mm, ft, US survey ft"):
@@ -88,9 +84,7 @@ def test_what_is_no_drawing_is_refused(tmp_path, drawing):
 
 def test_it_lies_under_the_plan_and_comes_back_from_the_file(tmp_path):
     segments = np.array([[0.0, 0.0, 100.0, 0.0], [0.0, 5.0, 100.0, 5.0]])
-    p = add_background(
-        road_project(), drawn("survey", ("A", "B"), segments, [0, 1], off=frozenset({"B"}), metres=0.001)
-    )
+    p = add_background(road_project(), drawn("survey", ("A", "B"), segments, [0, 1], off=frozenset({"B"}), metres=0.001))
     save(p, tmp_path / "p.zumbert")
     [b] = load(tmp_path / "p.zumbert").backgrounds.values()
     assert (b.name, b.layers, b.off, b.metres) == ("survey", ("A", "B"), {"B"}, 0.001)

@@ -34,9 +34,7 @@ def saved(path, make, version="R2010"):
 def arrays(doc, space):
     block = doc.blocks.new("B")
     block.add_line((0, 0), (1, 1))
-    space.add_blockref(
-        "B", (0, 0), dxfattribs={"row_count": 30_000, "column_count": 30_000, "row_spacing": 2, "column_spacing": 2}
-    )
+    space.add_blockref("B", (0, 0), dxfattribs={"row_count": 30_000, "column_count": 30_000, "row_spacing": 2, "column_spacing": 2})
     space.add_line((0, 0), (10, 10))
 
 
@@ -88,18 +86,14 @@ print(int(re.search(r"VmHWM:\\s+(\\d+)", open("/proc/self/status").read()).group
 )
 def test_what_grows_without_end_is_left_out_at_once(tmp_path, make, words):
     path = saved(tmp_path / "d.dxf", make)
-    run = subprocess.run(
-        [sys.executable, "-c", CHILD, str(path)], capture_output=True, text=True, timeout=60, check=True
-    )
+    run = subprocess.run([sys.executable, "-c", CHILD, str(path)], capture_output=True, text=True, timeout=60, check=True)
     told, rss = run.stdout.strip().splitlines()
     assert told.startswith("1 ") or make is giants
     assert words in told and float(told.split()[-1]) < 5.0 and float(rss) < 1024
 
 
 def test_a_layer_of_stray_bytes_is_imported_and_saved(tmp_path):
-    path = saved(
-        tmp_path / "d.dxf", lambda doc, space: space.add_line((0, 0), (10, 10), dxfattribs={"layer": "WALLX"}), "R2000"
-    )
+    path = saved(tmp_path / "d.dxf", lambda doc, space: space.add_line((0, 0), (10, 10), dxfattribs={"layer": "WALLX"}), "R2000")
     path.write_bytes(path.read_bytes().replace(b"WALLX", b"W\xff\xfeLL"))
     found = read_files(sorted_out([path]))
     project = built(new_project("x"), found, Choices(roles={})).project
@@ -124,8 +118,7 @@ def test_things_on_layer_0_of_a_block_take_its_layer_and_an_undefined_block_leav
 
 
 @pytest.mark.parametrize(
-    ("code", "unit", "metres"),
-    [(1, "in", 0.0254), (5, "cm", 0.01), (21, "US survey ft", 1200 / 3937), (2, "ft", 0.3048)],
+    ("code", "unit", "metres"), [(1, "in", 0.0254), (5, "cm", 0.01), (21, "US survey ft", 1200 / 3937), (2, "ft", 0.3048)]
 )
 def test_the_unit_of_the_header_is_never_guessed(tmp_path, code, unit, metres):
     doc = ezdxf.new()
@@ -143,9 +136,7 @@ def test_texts_are_drawn_and_closed_lines_take_the_name_that_stands_in_them(tmp_
         space.add_lwpolyline([(50, 0), (90, 0), (90, 30), (50, 30)], close=True, dxfattribs={"layer": "LOTS"})
         space.add_text("Lot 12", height=2.0, dxfattribs={"insert": (10, 10), "layer": "NUMBERS"})
         space.add_text("gate", height=0.5, dxfattribs={"insert": (12, 2), "layer": "NUMBERS"})
-        space.add_mtext(
-            "Lot 13\\Psold", dxfattribs={"insert": (60, 10), "char_height": 2.0, "rotation": 90, "layer": "NUMBERS"}
-        )
+        space.add_mtext("Lot 13\\Psold", dxfattribs={"insert": (60, 10), "char_height": 2.0, "rotation": 90, "layer": "NUMBERS"})
 
     path = saved(tmp_path / "lots.dxf", make)
     found = read_files(sorted_out([path]))

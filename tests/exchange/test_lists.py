@@ -47,9 +47,7 @@ def test_a_list_is_in_the_unit_of_the_project_unless_one_is_picked_and_it_is_tol
 
 def test_all_bad_rows_are_named_and_the_good_ones_can_be_taken(tmp_path):
     rows = "".join(f"B{i},manhole-1200,{'x' if i % 2 else i},0,\n" for i in range(130))
-    bad = (
-        "label,type,x,y,rim\nA,manhole-1200,1,2,\nA,manhole-1200,1,2,\nC,tower,1,2,\nD,manhole-1200,1,2,99999\n" + rows
-    )
+    bad = "label,type,x,y,rim\nA,manhole-1200,1,2,\nA,manhole-1200,1,2,\nC,tower,1,2,\nD,manhole-1200,1,2,99999\n" + rows
     found = read_files(
         written(tmp_path, s_csv=bad, p_csv="label,from,to,size,invert_up,invert_down\nP,A,B0,300,2,1\nQ,A,C,300,2,1\n")
     )
@@ -76,10 +74,7 @@ def test_heads_of_others_are_understood_and_what_means_nothing_is_passed_over(tm
         "utility.csv",
     ]
     made = built(new_project("x"), read_files(files), Choices(roles={})).project
-    assert {s.label: (s.place.x, s.rim.level) for s in made.structures.values()} == {
-        "M1": (1000.0, 50.5),
-        "M2": (1040.0, 50.1),
-    }
+    assert {s.label: (s.place.x, s.rim.level) for s in made.structures.values()} == {"M1": (1000.0, 50.5), "M2": (1040.0, 50.1)}
     [pipe] = made.pipes.values()
     assert (pipe.size, pipe.invert_up, pipe.invert_down) == ("300", 48.6, 48.2)
     assert facts_of(made).pipes[pipe.id].slope == approx(0.01)

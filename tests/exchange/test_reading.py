@@ -90,11 +90,7 @@ def test_what_is_no_landxml_is_refused(files, text, words):
     ("old", "new", "words"),
     [
         ('<Curve rot="ccw">', '<Chain>0 100 0 110</Chain><Curve rot="ccw">', "Chain at line 3 is of a kind"),
-        (
-            '<Curve rot="ccw">',
-            '<Spiral length="5"><Start>0 100</Start></Spiral><Curve rot="ccw">',
-            "spiral at line 3 has no rot",
-        ),
+        ('<Curve rot="ccw">', '<Spiral length="5"><Start>0 100</Start></Spiral><Curve rot="ccw">', "spiral at line 3 has no rot"),
         ("<Start>0 100</Start>", "<Start>0 101</Start>", "miss each other by 1.000 m"),
         ("<Center>50 100</Center>", "", "has no Center"),
         ('rot="ccw"', "", "no rot of cw or ccw"),
@@ -133,7 +129,7 @@ def test_a_spiral_runs_into_its_arc(files, rot):
     text = ROAD[: ROAD.index("<Line>")] + (
         f'<Line><Start>0 -50</Start><End>0 0</End></Line><Spiral length="60" radiusStart="INF" radiusEnd="200" rot="{rot}"'
         f' spiType="clothoid">{ends}</Spiral></CoordGeom></Alignment></Alignments>'
-    )  # fmt: skip
+    )
     [road] = read_landxml(files(a_xml=landxml(text))["a_xml"]).roads
     alignment = Alignment(road.elements, road.start)
     assert alignment.length == approx(110.0)
@@ -148,10 +144,7 @@ def test_a_spiral_runs_into_its_arc(files, rot):
 COORD = st.floats(-1e6, 1e6, allow_nan=False).map(lambda v: round(v, 4))
 
 
-@given(
-    st.lists(st.tuples(COORD, COORD, st.floats(-100, 3000).map(lambda v: round(v, 4))), min_size=3, max_size=12),
-    st.randoms(),
-)
+@given(st.lists(st.tuples(COORD, COORD, st.floats(-100, 3000).map(lambda v: round(v, 4))), min_size=3, max_size=12), st.randoms())
 def test_a_surface_written_by_hand_comes_back(tmp_path_factory, points, rnd):
     ids = rnd.sample(range(1, 1000), len(points))
     faces = [rnd.sample(range(len(points)), 3) for _ in range(5)]
@@ -296,11 +289,7 @@ def test_a_bad_standard_is_refused(files, text, words):
 def test_a_trench_from_toml(files):
     t = read_trench(files(t_toml="width = 1.2\nbatter = 0.25\nupper = 'lower'\n")["t_toml"])
     assert (t.width, t.batter, t.upper, t.bedding) == (1.2, 0.25, "lower", 0.1)
-    for text, words in (
-        ("width = 0", "more than nothing"),
-        ("upper = 'sky'", "one of existing"),
-        ("widht = 1", "did you mean"),
-    ):
+    for text, words in (("width = 0", "more than nothing"), ("upper = 'sky'", "one of existing"), ("widht = 1", "did you mean")):
         with pytest.raises(ReadError, match=words):
             read_trench(files(t_toml=text)["t_toml"])
 
@@ -309,9 +298,7 @@ def test_a_trench_from_toml(files):
 def test_ids_may_be_any_words(files, ids):
     a, b, c, d = ids
     text = GROUND.replace('id="7"', f'id="{a}"').replace('id="3"', f'id="{b}"').replace('id="12"', f'id="{c}"')
-    text = text.replace('id="5"', f'id="{d}"').replace(
-        "<F>7 3 12</F><F>7 12 5</F>", f"<F>{a} {b} {c}</F><F>{a} {c} {d}</F>"
-    )
+    text = text.replace('id="5"', f'id="{d}"').replace("<F>7 3 12</F><F>7 12 5</F>", f"<F>{a} {b} {c}</F><F>{a} {c} {d}</F>")
     [s] = read_landxml(files(a_xml=landxml(text.replace('<F i="1">3 12 5</F>', "")))["a_xml"]).surfaces
     assert s.vertices[s.faces[1]].tolist() == [[-100.0, -100.0, 1.0], [300.0, 200.0, 2.0], [-100.0, 200.0, 2.0]]
 
@@ -344,16 +331,12 @@ def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
     assert np.isnan(tin.level(2.0, 2.0))
     assert any("was triangulated here" in n for n in s.notes)
     assert any("1 double point, the worst by 0.400 m at x 50.00, y 50.00" in n for n in s.notes)
-    empty = read_landxml(
-        files(b_xml=landxml('<Surfaces><Surface name="E"><Definition/></Surface></Surfaces>'))["b_xml"]
-    )
+    empty = read_landxml(files(b_xml=landxml('<Surfaces><Surface name="E"><Definition/></Surface></Surfaces>'))["b_xml"])
     assert "neither faces nor points" in empty.notes[0]
 
 
 def test_a_standard_and_a_trench_in_feet_and_inches(files):
-    text = (
-        'name = "US"\nunits = "us"\n[pipes]\ncover_min = {12 = 2, 48 = 3}\nslope_min = 0.005\ndrop_min = {90 = 0.1}\n'
-    )
+    text = 'name = "US"\nunits = "us"\n[pipes]\ncover_min = {12 = 2, 48 = 3}\nslope_min = 0.005\ndrop_min = {90 = 0.1}\n'
     s = read_standard(files(s_toml=text)["s_toml"])
     assert s.cover_min == ((approx(304.8), approx(2 * 0.3048)), (approx(1219.2), approx(3 * 0.3048)))
     assert s.slope_min == 0.005
@@ -385,9 +368,7 @@ def test_several_groups_and_faces_of_four_corners_are_all_read(files):
     tin = Tin(s.vertices, s.faces)
     assert len(s.faces) == 4  # one of four corners, two of three
     # north first: level 1 + (north + 100) / 300 up to 200, then 2 + (north - 200) / 100
-    assert tin.level([0.0, 290.0, 100.0, 100.0], [-100.0, 50.0, 199.0, 250.0]).tolist() == approx(
-        [1.0, 1.5, 1 + 299 / 300, 2.5]
-    )
+    assert tin.level([0.0, 290.0, 100.0, 100.0], [-100.0, 50.0, 199.0, 250.0]).tolist() == approx([1.0, 1.5, 1 + 299 / 300, 2.5])
 
 
 EQUATION = '<StaEquation staInternal="150" staBack="150" staAhead="1150"/>'

@@ -42,7 +42,7 @@ def write(tmp_path, name, text):
             ("number", "easting", "northing", "level", "code"),
         ),
     ],
-)  # fmt: skip
+)
 def test_the_columns_of_points_are_told_apart(tmp_path, text, columns):
     found = read_point_text(write(tmp_path, "p.txt", text))
     assert found.columns == columns
@@ -68,9 +68,7 @@ def test_what_are_no_points_is_refused(tmp_path, text, words):
 
 def test_points_become_existing_ground_in_their_unit(tmp_path):
     path = write(tmp_path, "survey.xyz", "0 0 10\n100 0 20\n100 100 20\n0 100 10\n")
-    made = built(
-        new_project("x"), read_files(sorted_out([path])), Choices(roles={"survey": "existing"}, units={path: "ft"})
-    )
+    made = built(new_project("x"), read_files(sorted_out([path])), Choices(roles={"survey": "existing"}, units={path: "ft"}))
     [s] = made.project.surfaces.values()
     # a plane that rises 0.1; at 50 ft east it is 15 ft high
     assert float(Tin(s.vertices, s.faces).level(50 * 0.3048, 30.0 * 0.3048)) == approx(15 * 0.3048)
@@ -92,9 +90,7 @@ def test_a_grid_is_a_surface_from_the_middles_of_its_cells(tmp_path):
 
 
 def test_a_grid_by_centres(tmp_path):
-    vertices, _, _ = read_grid(
-        write(tmp_path, "g.asc", GRID.replace("xllcorner", "xllcenter").replace("yllcorner", "YLLCENTER"))
-    )
+    vertices, _, _ = read_grid(write(tmp_path, "g.asc", GRID.replace("xllcorner", "xllcenter").replace("yllcorner", "YLLCENTER")))
     assert vertices[:, :2].min(axis=0).tolist() == [0.0, 10.0]
 
 
@@ -212,13 +208,7 @@ def test_a_drawing_is_read_again_where_its_file_changed(tmp_path):
 
     p = set_strength(show_layers(p, key, frozenset({"B"})), Thing("background", key), 0.5)
     again = read_again(p, key, drawing_again(p.backgrounds[key])).backgrounds[key]
-    assert (again.id, set(again.layers), again.off, again.strength, len(again.segments)) == (
-        key,
-        {"A", "B", "C"},
-        {"B"},
-        0.5,
-        3,
-    )
+    assert (again.id, set(again.layers), again.off, again.strength, len(again.segments)) == (key, {"A", "B", "C"}, {"B"}, 0.5, 3)
     assert not is_stale(again)
     path.unlink()
     assert not is_stale(again)
@@ -253,10 +243,7 @@ def test_land_and_services_from_csv(tmp_path):
     [
         ("name,kind,x,y\nA,reserve,0,0\nA,,50,0\n", "row 2: an area of land needs three corners"),
         ("name,kind,x,y\nA,garden,0,0\n", 'row 2: kind is "garden"'),
-        (
-            "label,kind,size,clearance,x,y,level\nW,water,9,,0,0,\nW,,,,1,1,\n",
-            "row 2: a service is at most 5.00 m wide",
-        ),
+        ("label,kind,size,clearance,x,y,level\nW,water,9,,0,0,\nW,,,,1,1,\n", "row 2: a service is at most 5.00 m wide"),
         ("label,kind,size,clearance,x,y,level\nW,water,,,0,,\n", "row 2: y is missing"),
     ],
 )

@@ -74,15 +74,7 @@ def spiralled(turn=1.0, radius=90.0):
     """Straight 40, clothoid 50 to a radius, arc 60, clothoid 30 to twice the radius, arc 40, clothoid 50 out, straight 30."""
     k = turn / radius
     out, x, y, b = [], 500_000.0, 6_000_000.0, 1.0
-    for length, k0, k1 in (
-        (40, 0, 0),
-        (50, 0, k),
-        (60, k, k),
-        (30, k, k / 2),
-        (40, k / 2, k / 2),
-        (50, k / 2, 0),
-        (30, 0, 0),
-    ):
+    for length, k0, k1 in ((40, 0, 0), (50, 0, k), (60, k, k), (30, k, k / 2), (40, k / 2, k / 2), (50, k / 2, 0), (30, 0, 0)):
         piece = Clothoid(x, y, b, float(length), k0, k1)
         x, y, b = piece.x1, piece.y1, float(piece.bearing(np.array(float(length))))
         out.append(piece)
@@ -108,8 +100,7 @@ def test_equal_curvatures_make_an_arc():
 
 
 @given(
-    st.sampled_from([1.0, -1.0]),
-    st.lists(st.tuples(st.floats(1000.0, 1300.0), st.floats(-81.0, 81.0)), min_size=1, max_size=30),
+    st.sampled_from([1.0, -1.0]), st.lists(st.tuples(st.floats(1000.0, 1300.0), st.floats(-81.0, 81.0)), min_size=1, max_size=30)
 )
 def test_round_trip_over_spirals_up_to_nine_tenths_of_the_smallest_radius(turn, places):
     road = spiralled(turn)

@@ -39,10 +39,7 @@ def test_a_radius_of_nothing_leaves_a_corner():
         ([Intersection(0, 0)], "at least two points"),
         ([Intersection(0, 0), Intersection(0, 0)], "points 1 and 2 are one place"),
         ([Intersection(0, 0), Intersection(10, 0, 20.0), Intersection(10, 10)], "points 1 and 2 need 10.00 m more"),
-        (
-            [Intersection(0, 0), Intersection(100, 0, 20.0, 40.0, 40.0), Intersection(100, 100)],
-            "turn more than the road",
-        ),
+        ([Intersection(0, 0), Intersection(100, 0, 20.0, 40.0, 40.0), Intersection(100, 100)], "turn more than the road"),
         ([Intersection(0, 0), Intersection(100, 0, 20.0), Intersection(0, 0.0001)], "turns back on itself"),
     ],
 )

@@ -29,11 +29,7 @@ def test_gaps_of_the_first_are_filled_by_the_second_with_a_jump():
     assert float(level_at(whole, 4.0, "right")) == 1.0
 
 
-@given(
-    st.lists(st.tuples(st.floats(0.1, 9.0), st.floats(-5, 5)), min_size=2, max_size=12),
-    st.floats(0, 0.4),
-    st.floats(0.6, 1),
-)
+@given(st.lists(st.tuples(st.floats(0.1, 9.0), st.floats(-5, 5)), min_size=2, max_size=12), st.floats(0, 0.4), st.floats(0.6, 1))
 def test_many_at_once_are_as_one_by_one(steps, p, q):
     s = np.cumsum([d for d, _ in steps]) - steps[0][0]
     z = np.array([v for _, v in steps])
@@ -55,7 +51,5 @@ def test_the_lower_of_two_lines_with_gaps_and_a_crossing():
     at = [1.0, 2.0, 3.0, 4.0, 6.0, 9.0]
     assert level_at(low, at).tolist() == approx([5.0, 4.0, 4.5, 5.0, 5.0, 5.0])
     assert level_at(low, 2.0, "left") == approx(5.0)
-    both = lower(
-        Line(np.array([0.0, 1.0]), np.array([np.nan, np.nan])), Line(np.array([0.0, 1.0]), np.array([1.0, 2.0]))
-    )
+    both = lower(Line(np.array([0.0, 1.0]), np.array([np.nan, np.nan])), Line(np.array([0.0, 1.0]), np.array([1.0, 2.0])))
     assert both.z.tolist() == [1.0, 2.0]

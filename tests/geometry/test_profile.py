@@ -62,13 +62,7 @@ def test_every_kind_of_curve_is_smooth_and_touches_its_tangents(g1, g2, long, ki
     if abs(g2 - g1) < 1e-3:
         return
     more = {"ahead": long * 0.3} if "ahead" in kind else {"radius": long / abs(g2 - g1)} if "radius" in kind else {}
-    p = Profile(
-        [
-            Pvi(0, 10.0),
-            Pvi(100, 10 + 100 * g1, 0.0 if "radius" in kind else long, **more),
-            Pvi(200, 10 + 100 * (g1 + g2)),
-        ]
-    )
+    p = Profile([Pvi(0, 10.0), Pvi(100, 10 + 100 * g1, 0.0 if "radius" in kind else long, **more), Pvi(200, 10 + 100 * (g1 + g2))])
     begin, end = 100 - p.before[1], 100 + p.beyond[1]
     assert float(p.level(begin)) == approx(10 + g1 * begin)
     assert float(p.level(end)) == approx(10 + 100 * g1 + g2 * (end - 100))

@@ -30,9 +30,7 @@ def as_written(pieces, digits=3):
     sides=st.lists(st.sampled_from([-1, 1]), min_size=5, max_size=5), radius=st.floats(30, 200),
     clothoid=st.sampled_from([0.0, 20.0]),
 )  # fmt: skip
-def test_station_and_offset_lead_back_to_their_place_on_alignments_read_from_millimetres(
-    legs, turns, sides, radius, clothoid
-):
+def test_station_and_offset_lead_back_to_their_place_on_alignments_read_from_millimetres(legs, turns, sides, radius, clothoid):
     bearing, x, y = 0.4, 4000.0, 9000.0
     points = [Intersection(x, y)]
     for long, turn, side in zip(legs, turns, sides, strict=False):

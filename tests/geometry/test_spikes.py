@@ -11,9 +11,7 @@ from zumbert.geometry.triangulate import triangulate, without
 
 def test_a_spike_is_found_with_its_place():
     rng = np.random.default_rng(1)
-    grid = np.array(
-        [(x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05)) for x in range(0, 100, 7) for y in range(0, 100, 7)], float
-    )
+    grid = np.array([(x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05)) for x in range(0, 100, 7) for y in range(0, 100, 7)], float)
     assert spikes(triangulate(grid).tin) == []
     grid[112, 2] += 3.0
     [fault] = [f for f in spikes(triangulate(grid).tin) if abs(f.by) > 2.5]

@@ -11,9 +11,7 @@ from zumbert.geometry.profile import Profile, Pvi
 from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_levels, strip_tins
 
 FLAT = Profile([Pvi(0.0, 10.0), Pvi(100.0, 12.0)])
-SECTION = StripAt(
-    left=3.0, right=4.0, crossfall_left=-0.02, crossfall_right=-0.03, kerb=0.1, verge=2.0, verge_crossfall=0.05
-)
+SECTION = StripAt(left=3.0, right=4.0, crossfall_left=-0.02, crossfall_right=-0.03, kerb=0.1, verge=2.0, verge_crossfall=0.05)
 
 
 def test_levels_across_a_straight_strip():
@@ -42,9 +40,7 @@ def test_no_level_is_off_by_more_than_is_said(radius, clothoid, turn, g, curve, 
     points = [Intersection(0, 0), Intersection(0, 600, radius, clothoid, clothoid), Intersection(turn * 600, 700)]
     line = Alignment(elements_through(points))
     end = line.end - 1
-    profile = Profile(
-        [Pvi(0.0, 20.0), Pvi(end / 2, 20 + g[0] * end / 2, curve), Pvi(end, 20 + (g[0] + g[1]) * end / 2)]
-    )
+    profile = Profile([Pvi(0.0, 20.0), Pvi(end / 2, 20 + g[0] * end / 2, curve), Pvi(end, 20 + (g[0] + g[1]) * end / 2)])
     sections = [
         StripAt(chainage=100.0, left=widths[0], right=3.0, crossfall_left=falls[0], kerb=0.12, verge=1.5),
         StripAt(chainage=300.0, left=3.0, right=widths[1], crossfall_right=falls[1], kerb=0.12, verge=1.5),

@@ -29,8 +29,7 @@ def test_every_breakline_is_a_chain_of_edges_at_survey_coordinates(seed, n):
     points = np.column_stack([rng.uniform(0, 100, (n, 2)), rng.uniform(0, 5, n)])
     y = np.sort(rng.uniform(5, 95, 4))
     lines = [
-        np.column_stack([np.sort(rng.uniform(0, 100, 5)), np.full(5, v) + 1e-3 * np.arange(5), rng.uniform(0, 5, 5)])
-        for v in y
+        np.column_stack([np.sort(rng.uniform(0, 100, 5)), np.full(5, v) + 1e-3 * np.arange(5), rng.uniform(0, 5, 5)]) for v in y
     ]
     made = triangulate(np.vstack([SQUARE, points]) + ORIGIN, [b + ORIGIN for b in lines])
     assert area(made) == approx(10_000)  # no triangle is lost

@@ -26,9 +26,7 @@ from zumbert.store.file import FORMAT
 def same(a, b):
     plain = [msgspec.json.encode(replace(p, surfaces={}, attachments={})) for p in (a, b)]
     assert plain[0] == plain[1]
-    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [
-        (s.id, s.name, s.role) for s in b.surfaces.values()
-    ]
+    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [(s.id, s.name, s.role) for s in b.surfaces.values()]
     for p, q in zip(a.surfaces.values(), b.surfaces.values(), strict=True):
         np.testing.assert_array_equal(p.vertices, q.vertices)
         np.testing.assert_array_equal(p.faces, q.faces)
@@ -147,11 +145,7 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
     ends = [project["structures"][pipe[e]]["label"] for e in ("up", "down")]
     assert (ends, pipe["invert_up"], project["sizes"][pipe["size"]]["inside"]) == (["S5", "S4"], 41.169, 0.3)
     place = project["structures"][pipe["up"]]["place"]
-    assert (place["type"], place["chainage"], project["roads"][place["road"]]["name"]) == (
-        "anchored",
-        131.0,
-        "Quillerby Rise",
-    )
+    assert (place["type"], place["chainage"], project["roads"][place["road"]]["name"]) == ("anchored", 131.0, "Quillerby Rise")
 
 
 def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
@@ -178,12 +172,7 @@ def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
     back = load(old)
     assert back.pipes == demo.pipes
     strip = next(iter(back.roads.values())).strip
-    assert (strip.surface, strip.sections[0].left, strip.sections[0].right, strip.sections[0].verge) == (
-        False,
-        3.0,
-        2.5,
-        2.0,
-    )
+    assert (strip.surface, strip.sections[0].left, strip.sections[0].right, strip.sections[0].verge) == (False, 3.0, 2.5, 2.0)
     with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
         out.writestr("project.json", z.read("project.json").replace(f'"format": {FORMAT}'.encode(), b'"format": 0'))
     with pytest.raises(StoreError, match="its format 0 is not known"):

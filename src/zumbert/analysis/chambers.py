@@ -61,6 +61,4 @@ def structure_facts(
 
 def _drop(inlet: PipeFacts, outlet: PipeFacts) -> Drop:
     turn = abs(inlet.span.bearing_down - outlet.span.bearing)
-    return Drop(
-        inlet.pipe.id, outlet.pipe.id, inlet.pipe.invert_down - outlet.pipe.invert_up, degrees(min(turn, 2 * pi - turn))
-    )
+    return Drop(inlet.pipe.id, outlet.pipe.id, inlet.pipe.invert_down - outlet.pipe.invert_up, degrees(min(turn, 2 * pi - turn)))

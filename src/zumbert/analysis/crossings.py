@@ -48,9 +48,8 @@ def nearby(facts: Facts, reaches: Sequence[Reach], xy: Array) -> tuple[PipeId, .
 
 
 def crossings(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId],
-    met: Sequence[Crossing] = (),
-) -> tuple[Crossing, ...]:  # fmt: skip
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId], met: Sequence[Crossing] = ()
+) -> tuple[Crossing, ...]:
     """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance; `met`
     are the roads that do.
 
@@ -88,9 +87,7 @@ def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
     return out
 
 
-def _pipes(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]
-) -> list[Crossing]:  # fmt: skip
+def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]) -> list[Crossing]:
     """Pipes that are no part of the run and do not meet it in the structure where they cross it."""
     out = []
     for key in near:
@@ -108,9 +105,7 @@ def _pipes(
     return out
 
 
-def roads_met(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None = None
-) -> list[Crossing]:  # fmt: skip
+def roads_met(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None = None) -> list[Crossing]:
     """Where the centre lines of roads cross, but for the section's own road and those that a pipe lies along; as chords of
     5 m at most, their chainages exact for the place found. No level of a pipe plays a part.
     """
@@ -155,9 +150,7 @@ def _along(facts: Facts, pipe: PipeId, road: RoadId) -> bool:
     return all(getattr(there[e].place, "road", None) == road for e in (p.up, p.down))
 
 
-def crosses(
-    facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array
-) -> tuple[PipeId, ...]:
+def crosses(facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array) -> tuple[PipeId, ...]:
     """Those of some pipes that cross a run, or may."""
     own = {r.pipe for r in reaches}
     chosen = [p for p in pipes if p in facts.pipes and p not in own]
@@ -166,9 +159,7 @@ def crosses(
 
 def _near(facts: Facts, xy: Array, own: set[PipeId], chosen: Sequence[PipeId] | None = None) -> list[PipeId]:
     """Pipes whose boxes meet that of the run."""
-    keys = [
-        k for k in (chosen if chosen is not None else facts.spans) if k not in own and facts.spans[k].up.x is not None
-    ]
+    keys = [k for k in (chosen if chosen is not None else facts.spans) if k not in own and facts.spans[k].up.x is not None]
     if not keys:
         return []
     found = (facts.spans[k] for k in keys)
@@ -207,6 +198,4 @@ def _with_room(facts: Facts, reaches: Sequence[Reach], c: Crossing) -> Crossing:
     upright = abs(c.level - axis) - c.size / 2 - f.inside / 2 - f.wall
     services = facts.project.services
     clear = clear_of_service(f, services[c.id]) if c.kind == "service" else clear_of_pipe(f, facts.pipes[c.id])
-    return c._replace(
-        clear=upright if clear is None else clear, upright=upright, pipe=reach.pipe, above=c.level >= axis
-    )
+    return c._replace(clear=upright if clear is None else clear, upright=upright, pipe=reach.pipe, above=c.level >= axis)

@@ -27,10 +27,7 @@ def links(project: Project) -> Links:
     for pipe in project.pipes.values():
         out.setdefault(pipe.up, []).append(pipe.id)
         into.setdefault(pipe.down, []).append(pipe.id)
-    return Links(
-        inlets={k: tuple(v) for k, v in into.items()},
-        outlets={k: tuple(v) for k, v in out.items()},
-    )
+    return Links(inlets={k: tuple(v) for k, v in into.items()}, outlets={k: tuple(v) for k, v in out.items()})
 
 
 def upstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:

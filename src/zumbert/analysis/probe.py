@@ -92,10 +92,7 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
     a, b = within(f, 0.0), within(f, f.span.length)
     at = f.span.chords()
     xy = np.array([f.span.point(s) for s in at.tolist()])
-    out = [
-        (a, f"wall of {project.structures[f.pipe.up].label}"),
-        (b, f"wall of {project.structures[f.pipe.down].label}"),
-    ]
+    out = [(a, f"wall of {project.structures[f.pipe.up].label}"), (b, f"wall of {project.structures[f.pipe.down].label}")]
     reaches = [Reach(pipe, 0.0, f.span.length)]
     out += [(c.at, c.label) for c in crossings(facts, reaches, xy, at, nearby(facts, reaches, xy))]
     out += [(c.at, facts.roads[c.id].road.name) for c in roads_met(facts, (), xy, at)]

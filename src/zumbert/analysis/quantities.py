@@ -73,9 +73,7 @@ def quantities(trenches: Trenches, basis: LengthBasis | None = None) -> Quantiti
     structures = tuple(_structure_rows(facts, trenches))
     found = {r.status for r in pipes} | {r.status for r in structures}
     statuses = sorted(found - {"abandoned"}, reverse=True)
-    totals = {
-        s: _total([r for r in pipes if r.status == s], [r for r in structures if r.status == s]) for s in statuses
-    }
+    totals = {s: _total([r for r in pipes if r.status == s], [r for r in structures if r.status == s]) for s in statuses}
     return Quantities(basis=use, pipes=pipes, structures=structures, totals=totals)
 
 

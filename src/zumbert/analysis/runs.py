@@ -267,9 +267,8 @@ def _pipe_run(facts: Facts, head: StructureId, before: Run | None) -> Run | None
 
 
 def _laid_out(
-    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach],
-    before: Run | None,
-) -> Run:  # fmt: skip
+    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach], before: Run | None
+) -> Run:
     """A run of pipes one after another, its ground and all else laid out along them."""
     project, at = facts.project, structures[-1][1]
     if before is not None and before.reaches == tuple(reaches):
@@ -368,9 +367,7 @@ def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
     at = {k: ch for k, ch in at.items() if k not in r.road.without}
     structures = tuple(sorted(((k, at[k]) for k in project.structures if k in at), key=lambda i: i[1]))
     reaches = tuple(
-        Reach(k, at[p.up], at[p.down])
-        for k, p in project.pipes.items()
-        if p.up in at and p.down in at and at[p.up] != at[p.down]
+        Reach(k, at[p.up], at[p.down]) for k, p in project.pipes.items() if p.up in at and p.down in at and at[p.up] != at[p.down]
     )
     a = r.alignment
     if before is not None:

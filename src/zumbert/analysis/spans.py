@@ -174,9 +174,7 @@ def _arc_reach(arc: Arc, end: End, kind: StructureType, place: Place) -> float:
                 p = np.empty(2)
                 p[k], p[1 - k] = edge, centre[1 - k] + sign * np.sqrt(room)
                 a, b = -centre, p - centre
-                turn = float(
-                    np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)
-                )  # to the right positive: along is x, right is y
+                turn = float(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b))  # to the right positive: along is x, right is y
                 turns_right = arc.clockwise == (end == "up")
                 found.append((turn if turns_right else -turn) % (2 * np.pi) * r)
     return min(s for s in found if s > 1e-9)

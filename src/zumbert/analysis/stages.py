@@ -53,9 +53,7 @@ class Derived:
         return found
 
 
-Via = Callable[
-    [Derived, Derived, Iterable[Any]], Iterable[Any]
-]  # now, before, keys that changed: the keys that they touch
+Via = Callable[[Derived, Derived, Iterable[Any]], Iterable[Any]]  # now, before, keys that changed: the keys that they touch
 
 
 def own(now: Derived, before: Derived, keys: Iterable[Any]) -> Iterable[Any]:
@@ -123,9 +121,7 @@ class Stage(Struct, frozen=True, kw_only=True):
             return
         keys = list(getattr(now.project, self.each))
         made = {k: v for k, v in zip(keys, self.make(now, keys), strict=True) if v is not None}
-        now.put(
-            self.name, made, (list(made), [] if before is None else [k for k in before[self.name] if k not in made])
-        )
+        now.put(self.name, made, (list(made), [] if before is None else [k for k in before[self.name] if k not in made]))
 
     def _whole(self, now: Derived, before: Derived) -> None:
         old = before[self.name]

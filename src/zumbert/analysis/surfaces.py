@@ -45,12 +45,7 @@ class Surfaces(Struct, frozen=True, eq=False):
         return self.names.get(role or "", _WORDS.get(role or "", ""))
 
 
-_WORDS = {
-    "existing": "existing ground",
-    "design": "design surface",
-    "rims": "straight between the rims",
-    "fixed": "fixed",
-}
+_WORDS = {"existing": "existing ground", "design": "design surface", "rims": "straight between the rims", "fixed": "fixed"}
 
 
 def surfaces(project: Project, roads: dict[RoadId, RoadFacts], before: Surfaces | None) -> Surfaces:
@@ -88,12 +83,7 @@ def _kept(before: Surfaces | None) -> dict[tuple[int, int], Tin]:
     out: dict[tuple[int, int], Tin] = {}
     by_role: dict[Role, object] = {}
     if before is not None:
-        by_role = {
-            "existing": before.existing,
-            "design": before.design,
-            "formation": before.formation,
-            "rock": before.rock,
-        }
+        by_role = {"existing": before.existing, "design": before.design, "formation": before.formation, "rock": before.rock}
         for record in before.made_from:
             tin = by_role.get(record.role) if isinstance(record, Surface) else None
             if isinstance(record, Surface) and isinstance(tin, Tin) and tin.is_of(record.vertices):

@@ -77,7 +77,7 @@ def trenches(facts: Facts, previous: Trenches | None = None) -> Trenches:
     stages = (
         Stage(name="trenches", each="pipes", reads=(Read("pipes"), Read("project.structures", via=joined)), world=world, make=dug),
         Stage(name="pits", each="structures", reads=(Read("structures"),), world=world, make=pits),
-    )  # fmt: skip
+    )
     made = derive(stages, facts.project, None if previous is None else previous.made, facts.made)
     return Trenches(facts=facts, made=made, pipes=made["trenches"], pits=made["pits"])
 

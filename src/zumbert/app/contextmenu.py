@@ -52,11 +52,7 @@ def _action(menu: QMenu, w: Frame, actions: Mapping[str, QAction], name: str) ->
 
 def _selecting(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
-    for how, text in (
-        ("upstream", "Select all upstream"),
-        ("downstream", "Select all downstream"),
-        ("run", "Select the run"),
-    ):
+    for how, text in (("upstream", "Select all upstream"), ("downstream", "Select all downstream"), ("run", "Select the run")):
         _add(menu, text, partial(select_more, w.session, how))
 
 

@@ -149,9 +149,7 @@ class EntryLine(QFrame):
     def _clear_of(self, box: QRect) -> bool:
         """Whether a box lies in the drawing and not under the pointer."""
         at = self.view.mouse
-        return self._room().contains(box) and (
-            at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y))
-        )
+        return self._room().contains(box) and (at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y)))
 
     def begin(self, text: str) -> None:
         """The first character typed opens the field."""

@@ -43,9 +43,7 @@ class Exchange(QObject):
         def read(tell: Tell) -> Found:
             found = read_files(sorted_out(paths), tell)
             tell(0.99, "Making surfaces")
-            with suppress(
-                ZumbertError
-            ):  # what cannot be built is told in the summary; what can be is kept ready for it
+            with suppress(ZumbertError):  # what cannot be built is told in the summary; what can be is kept ready for it
                 built(project, found, Choices(roles=guessed_roles(project, found)))
             return found
 
@@ -101,9 +99,7 @@ class Exchange(QObject):
         from zumbert.exchange.schedules import SCHEDULES
 
         sheet = SCHEDULES["xlsx"]
-        path = file_to_write(
-            self.window, "Export quantities", start, f"{sheet.title} (*{sheet.endings[0]})", sheet.endings[0]
-        )
+        path = file_to_write(self.window, "Export quantities", start, f"{sheet.title} (*{sheet.endings[0]})", sheet.endings[0])
         if path is None:
             return
         names = list(own_origins(self.session.state.kept.project))

@@ -83,9 +83,7 @@ class Files(QObject):
         from zumbert.app.welcome import Welcome
 
         if self.welcome is None:
-            self.welcome = Welcome(
-                self.open_demo, self.new_project, self.open_dialog, self.open_file, self.recover, self.drop_kept
-            )
+            self.welcome = Welcome(self.open_demo, self.new_project, self.open_dialog, self.open_file, self.recover, self.drop_kept)
             self.pages.addWidget(self.welcome)
         self.welcome.refresh()
         self.pages.setCurrentWidget(self.welcome)
@@ -122,9 +120,7 @@ class Files(QObject):
 
         dialog = ProjectDialog(self.window, self.pen, self.session.state.kept.project, self.folder)
         dialog.accepted.connect(
-            lambda: (
-                self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
-            )
+            lambda: self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
         )
         dialog.open()
 
@@ -146,9 +142,7 @@ class Files(QObject):
         left = self._left_behind(path)
         if left is not None:
             text = f'Unsaved work on "{left.name}" was kept when the program ended: {path}'
-            answer = ask(
-                self.window, "recover", "Recover unsaved work", text, ("Recover", "Open the saved file", "Cancel")
-            )
+            answer = ask(self.window, "recover", "Recover unsaved work", text, ("Recover", "Open the saved file", "Cancel"))
             if answer != 1:
                 return answer == 0 and self._recover(left)
         return self._open(path)
@@ -285,9 +279,7 @@ class Files(QObject):
             return False
         if own and self._stamp != stamp_of(path) and path.exists():
             text = f"{path.name} was changed on disk since it was opened here. Saving over it loses that change."
-            answer = ask(
-                self.window, "changed", "Changed on disk", text, ("Save elsewhere …", "Save over it", "Cancel"), drops=1
-            )
+            answer = ask(self.window, "changed", "Changed on disk", text, ("Save elsewhere …", "Save over it", "Cancel"), drops=1)
             if answer != 1:
                 return answer == 0 and self.save_as()
         return self._write(path)

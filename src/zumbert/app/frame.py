@@ -44,9 +44,7 @@ class Frame(QMainWindow):
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
         super().__init__()
         self.session = Session(project, path)
-        self.session.sure = lambda question: (
-            ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
-        )
+        self.session.sure = lambda question: ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
         self.pen = Pen(theme)
         self.pages = QStackedWidget()
         self.centre = Centre(self.session, self.pen, self._place_chips)
@@ -64,7 +62,7 @@ class Frame(QMainWindow):
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.side = SidePanel(
             self.session, self.pen, lambda: self.toolbox.tool, self.going.to_finding, self.exchange.export, lambda: self.ground
-        )  # fmt: skip
+        )
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
             "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables,
@@ -180,9 +178,7 @@ class Frame(QMainWindow):
 
     def next_zone(self) -> None:
         """F6 goes round the zones."""
-        fields = [
-            w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
-        ]
+        fields = [w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
         lower = self.centre.tables.table if self.centre.tables_open else self.section
         zones = [self.plan, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
         here = self.focusWidget()

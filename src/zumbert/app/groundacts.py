@@ -37,9 +37,7 @@ class GroundActs:
         if r.road.design is not None:
             now = r.road.profiles[r.road.design]
             name = next(n for i in range(2, 1000) if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles})
-            self.session.edit(
-                f"Copy a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, now.pvis)
-            )
+            self.session.edit(f"Copy a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, now.pvis))
             return
         ends = np.array([r.alignment.start, r.alignment.end])
         z = levels(kept.facts.surfaces.existing, *r.alignment.point(ends))

@@ -4,16 +4,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QDialog,
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)  # fmt: skip
+from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, rule, wrapped
@@ -37,11 +28,7 @@ from zumbert.model.project import Project
 from zumbert.model.surface import ROLE_WORDS
 
 LEAVE = "leave"
-SAME = (
-    (LEAVE, "leave it out"),
-    ("replace", "replace it, what stands on it follows"),
-    ("beside", "add it beside, named"),
-)
+SAME = ((LEAVE, "leave it out"), ("replace", "replace it, what stands on it follows"), ("beside", "add it beside, named"))
 SHOWN_ROWS = 5  # of a file of points or a list, in its preview
 PER_ROW = 6  # columns of a list beside each other
 MOST_LAYERS = 60  # that get a choice of their own
@@ -74,10 +61,7 @@ class ImportDialog(QDialog):
         self.bad.setObjectName("leave bad rows")
         self.bad.hide()
         self.bad.clicked.connect(lambda _=False: self._look())
-        self.spikes, self.crossed = (
-            QCheckBox("Leave out spikes over"),
-            QCheckBox("Of crossing breaklines leave out the later"),
-        )
+        self.spikes, self.crossed = (QCheckBox("Leave out spikes over"), QCheckBox("Of crossing breaklines leave out the later"))
         self.spike = QLineEdit(session.units.full(SPIKE))
         self.says, self.extents = wrapped(""), wrapped("", "second")
         self.waiting = Waiting()
@@ -226,15 +210,11 @@ class ImportDialog(QDialog):
         start, boxes = grid.rowCount(), []
         for j, now in enumerate(meant([h.lower() for h in rows[0]], TABLES[kind])):
             at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
-            box = self._combo(
-                f"column {j + 1} of {path.name}", _meanings(kind), now if now in TABLES[kind] else IGNORED
-            )
+            box = self._combo(f"column {j + 1} of {path.name}", _meanings(kind), now if now in TABLES[kind] else IGNORED)
             boxes.append(box)
             grid.addWidget(box, at, below)
             for i, row in enumerate(rows):
-                grid.addWidget(
-                    label(row[j] if j < len(row) else "", "second" if i == 0 else "small"), at + 1 + i, below
-                )
+                grid.addWidget(label(row[j] if j < len(row) else "", "second" if i == 0 else "small"), at + 1 + i, below)
         self.tables[path] = boxes
 
     def _held_as(self, path: Path) -> None:

@@ -86,9 +86,7 @@ class PlacesDialog(QDialog):
     def accept(self) -> None:
         made = self._made
         if made is not None:
-            self.session.apply(
-                f"Create {counted(len(made.structures), 'structure')} of {self.background.name}", made.project
-            )
+            self.session.apply(f"Create {counted(len(made.structures), 'structure')} of {self.background.name}", made.project)
             self.session.select(structures=frozenset(made.structures), follow=False)
         super().accept()
 
@@ -103,7 +101,5 @@ def words(group: Group, count: int, u: Units) -> str:
     if group.what == "circle":
         return f"{count} circle{many} of {u.long(2 * group.radius)} on {group.layer}"
     return (
-        f"{count} block{many} {group.name} on {group.layer}"
-        if group.what == "block"
-        else f"{count} point{many} on {group.layer}"
+        f"{count} block{many} {group.name} on {group.layer}" if group.what == "block" else f"{count} point{many} on {group.layer}"
     )

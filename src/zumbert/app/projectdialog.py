@@ -4,15 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import (
-    QDialog,
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)  # fmt: skip
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import label, rule, wrapped
@@ -102,12 +94,8 @@ class ProjectDialog(QDialog):
     def settings(self) -> Settings:
         """What is chosen."""
         before = self.project.settings if self.project is not None else Settings()
-        units = Units(
-            system=self.system.currentData(), chainages=self.chainages.currentData(), slopes=self.slopes.currentData()
-        )
-        return replace(
-            before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData()
-        )
+        units = Units(system=self.system.currentData(), chainages=self.chainages.currentData(), slopes=self.slopes.currentData())
+        return replace(before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData())
 
     def accept(self) -> None:
         from zumbert.exchange.toml import read_standard

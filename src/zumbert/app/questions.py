@@ -12,9 +12,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QDialogButtonBox
 
 
-def ask(
-    parent: QWidget | None, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None
-) -> int:
+def ask(parent: QWidget | None, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None) -> int:
     """The number of the chosen button, the last where Esc is pressed. Enter chooses the first, unless that is the one that
     loses something (`drops`): then the last.
     """
@@ -27,9 +25,7 @@ def ask(
     roles = QMessageBox.ButtonRole
     last = len(choices) - 1
     made = [
-        box.addButton(
-            word, roles.RejectRole if i == last else roles.DestructiveRole if i == drops else roles.AcceptRole
-        )
+        box.addButton(word, roles.RejectRole if i == last else roles.DestructiveRole if i == drops else roles.AcceptRole)
         for i, word in enumerate(choices)
     ]
     box.setDefaultButton(made[last] if drops == 0 else made[0])

@@ -93,9 +93,8 @@ class ReadbackDialog(QDialog):
     def chosen(self) -> list[Difference]:
         """The differences that are ticked."""
         return [
-            d for i, d in enumerate(self.found.differences)
-            if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
-        ]  # fmt: skip
+            d for i, d in enumerate(self.found.differences) if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
+        ]
 
     def _box(self, row: int) -> QTableWidgetItem:
         item = self.table.item(row, 0)

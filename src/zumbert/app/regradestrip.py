@@ -6,17 +6,7 @@ from itertools import pairwise
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QFrame,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QScrollArea,
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import Step
@@ -87,17 +77,7 @@ class RegradeStrip(QFrame):
         turn = chip("Turn", "regrade turn", self._turn)
         turn.setToolTip("Walk from the other end")
         self.from_, self.to = label("", "second"), label("", "second")
-        for w in (
-            self.title,
-            turn,
-            self.by,
-            self.from_,
-            self.start,
-            label("slope", "second"),
-            self.slope,
-            self.to,
-            self.end,
-        ):
+        for w in (self.title, turn, self.by, self.from_, self.start, label("slope", "second"), self.slope, self.to, self.end):
             first.addWidget(w)
         first.addStretch(1)
         self.take.setObjectName("regrade take")
@@ -113,9 +93,7 @@ class RegradeStrip(QFrame):
         third = QHBoxLayout()
         self.turned = chip("Turn", "regrade turn pipes", self._turn_pipes)
         self.turned.hide()
-        self.says.setSizePolicy(
-            QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
-        )  # a long sentence widens no window
+        self.says.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # a long sentence widens no window
         third.setSpacing(12)
         third.addWidget(self.sum)
         third.addWidget(self.says, 1)
@@ -322,11 +300,7 @@ class RegradeStrip(QFrame):
 
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
-        return (
-            value
-            if field.text() == text
-            else meant_level(self.session.state.kept.facts, self.steps, at_b, field.text(), by)
-        )
+        return value if field.text() == text else meant_level(self.session.state.kept.facts, self.steps, at_b, field.text(), by)
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""

@@ -126,9 +126,8 @@ class Session(QObject):
         key = keys[0] if keys else None
         self._run_made: Run | None = None
         self.state = State(
-            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True,
-            way=first_way(project),
-        )  # fmt: skip
+            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
+        )
 
     @property
     def units(self) -> Units:
@@ -199,9 +198,7 @@ class Session(QObject):
         self._keep(now)
         return True
 
-    def preview(
-        self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None
-    ) -> None:  # fmt: skip
+    def preview(self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None) -> None:
         """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked."""
         kept = self.state.kept
         if project is None or project is kept.project:
@@ -309,10 +306,7 @@ class Session(QObject):
     # -- looking -------------------------------------------------------------------------------------------------------
 
     def select(
-        self,
-        pipes: frozenset[PipeId] = frozenset(),
-        structures: frozenset[StructureId] = frozenset(),
-        follow: bool = True,
+        self, pipes: frozenset[PipeId] = frozenset(), structures: frozenset[StructureId] = frozenset(), follow: bool = True
     ) -> None:
         """Selects; with `follow` the long section turns to a run that shows a sole selected pipe."""
         state = self.state

@@ -89,11 +89,7 @@ def delete_selected(session: Session, parent: QWidget) -> None:
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     made, loss = deleted(project, s.kept.facts, structures, pipes)
     if len(pipes) + len(structures) > FEW:
-        counts = [
-            f"{len(k)} {word}{'s' if len(k) != 1 else ''}"
-            for k, word in ((structures, "structure"), (pipes, "pipe"))
-            if k
-        ]
+        counts = [f"{len(k)} {word}{'s' if len(k) != 1 else ''}" for k, word in ((structures, "structure"), (pipes, "pipe")) if k]
         text = f"Delete {' and '.join(counts)}?" + (f" {loss.words[:1].upper()}{loss.words[1:]}." if loss.loose else "")
         if ask(parent, "delete", "Delete", text, ("Delete", "Cancel"), drops=0) == 0:
             session.apply(f"Delete {shown}", made)

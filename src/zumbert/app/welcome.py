@@ -96,9 +96,7 @@ class Welcome(QScrollArea):
         button.setFixedSize(300, 108)
         picture = QPixmap(str(recent.picture)) if recent.picture.exists() else QPixmap()
         if not picture.isNull():
-            scaled = picture.scaled(
-                120, 84, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
+            scaled = picture.scaled(120, 84, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
             button.setIcon(QIcon(scaled))
             button.setIconSize(QSize(120, 84))
         button.clicked.connect(lambda: self._open(recent.path))

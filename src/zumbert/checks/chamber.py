@@ -31,9 +31,7 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_drop_min(facts: Facts, n: Finding) -> str:
     now, least = facts.units.apart(facts.units.deep, n.value, n.limit)
     bend = next(d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet))
-    return (
-        f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, needs {least} at a bend of {number(bend, 0)}°."
-    )
+    return f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, needs {least} at a bend of {number(bend, 0)}°."
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -157,19 +155,9 @@ DROP_MIN = Rule(
     drop=True,
     snap="Least drop",
 )
-DROP_MAX = Rule(
-    "drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, _drop_max_bounds, cell="invert_down", cost=1e3
-)
+DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, _drop_max_bounds, cell="invert_down", cost=1e3)
 CROWNS = Rule(
-    "crowns",
-    "Crowns",
-    "structure",
-    _crowns,
-    _say_crowns,
-    _crowns_bounds,
-    cell="invert_down",
-    drop=True,
-    snap="Crowns in line",
+    "crowns", "Crowns", "structure", _crowns, _say_crowns, _crowns_bounds, cell="invert_down", drop=True, snap="Crowns in line"
 )
 OUTLET_LOWEST = Rule(
     "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,

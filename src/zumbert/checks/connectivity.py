@@ -13,9 +13,7 @@ def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     count = facts.stranded.get(f.structure.id)
     if count is None:
         return
-    yield Finding(
-        rule="no_outfall", severity="breach", structure=f.structure.id, value=float(count), worse="more", **stand(f)
-    )
+    yield Finding(rule="no_outfall", severity="breach", structure=f.structure.id, value=float(count), worse="more", **stand(f))
 
 
 def _say_no_outfall(facts: Facts, n: Finding) -> str:

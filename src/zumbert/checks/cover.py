@@ -107,27 +107,9 @@ def _over(x: list[float], y: list[float], a: int, b: int, c: int) -> bool:
 
 
 COVER_MIN = Rule(
-    "cover_min",
-    "Least cover",
-    "pipe",
-    _least,
-    _say,
-    _least_bounds,
-    mark=_mark,
-    unit="length",
-    from_ground=True,
-    cost=1e5,
+    "cover_min", "Least cover", "pipe", _least, _say, _least_bounds, mark=_mark, unit="length", from_ground=True, cost=1e5
 )
 COVER_MAX = Rule(
-    "cover_max",
-    "Greatest cover",
-    "pipe",
-    _greatest,
-    _say,
-    _greatest_bounds,
-    mark=_mark,
-    unit="length",
-    from_ground=True,
-    cost=1e4,
+    "cover_max", "Greatest cover", "pipe", _greatest, _say, _greatest_bounds, mark=_mark, unit="length", from_ground=True, cost=1e4
 )
 OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface, _say_off_surface)

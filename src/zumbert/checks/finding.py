@@ -66,9 +66,7 @@ class Rule(Struct, frozen=True):
     cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged
     drop: bool = False  # it asks for a drop from one pipe to the next: of several that do, the most counts
     snap: str = ""  # what the level is called at which it is just kept
-    cost: float = (
-        FIRM  # of a metre off it beside a metre of depth: what costs least gives way first when levels are sought
-    )
+    cost: float = FIRM  # of a metre off it beside a metre of depth: what costs least gives way first when levels are sought
 
 
 TOLERANCE = 1e-6  # a value this near its limit meets it

@@ -168,9 +168,7 @@ def shallowest(rows: Sequence[Row]) -> tuple[float, float] | None:
     least, fall = x.sum() - FLATTER, x[0] - x[1]
     while True:  # from corner to corner, each flatter than the last
         holding = a[a @ x > c - 1e-7]
-        ways = np.vstack(
-            [np.column_stack([-holding[:, 1], holding[:, 0]]), np.column_stack([holding[:, 1], -holding[:, 0]])]
-        )
+        ways = np.vstack([np.column_stack([-holding[:, 1], holding[:, 0]]), np.column_stack([holding[:, 1], -holding[:, 0]])])
         ways = ways[(ways[:, 0] - ways[:, 1] < -1e-9) & (ways @ holding.T <= 1e-9).all(axis=1)]
         if not len(ways):
             break

@@ -48,9 +48,7 @@ def _say_adverse(facts: Facts, n: Finding) -> str:
 FIXES = ("slope_from_up", "slope_from_down")
 
 
-def _finding(
-    facts: Facts, f: PipeFacts, rule: str, limit: float, worse: Literal["less", "more"] = "less"
-) -> Finding:  # fmt: skip
+def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, worse: Literal["less", "more"] = "less") -> Finding:
     return Finding(
         rule=rule, severity="breach", pipe=f.pipe.id, value=f.slope, limit=limit, worse=worse,
         fixes=FIXES + (("turn",) if rule == "adverse_fall" else ()), **spot(facts, f, None),

@@ -49,12 +49,7 @@ def example(out: Path) -> Iterator[str]:
         u = project.units
         yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe."
     save(project, out / "quillerby.zumbert")
-    tables = (
-        structure_table(facts),
-        pipe_table(facts),
-        finding_table(facts, findings),
-        *quantity_tables(q, project.units),
-    )
+    tables = (structure_table(facts), pipe_table(facts), finding_table(facts, findings), *quantity_tables(q, project.units))
     write_xlsx(out / "schedules.xlsx", tables)
     for table in tables:
         write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)
@@ -68,11 +63,7 @@ def draw_section(project: Project, path: Path) -> None:
     facts = analyse(project)
     shown = run(facts, run_keys(project, facts)[0])
     picture = Picture(
-        facts=facts,
-        findings=check(project, facts),
-        run=shown,
-        trenches=trenches(facts),
-        shows=frozenset({"cover", "trench"}),
+        facts=facts, findings=check(project, facts), run=shown, trenches=trenches(facts), shows=frozenset({"cover", "trench"})
     )
     width, height = 1600.0, 520.0
     inverts = [v for r in shown.reaches for v in _inverts(project, r.pipe)] if shown else [0.0]

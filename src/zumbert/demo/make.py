@@ -46,9 +46,7 @@ def lane() -> list[Straight | Arc]:
     return pieces(x, y, bearing, ((70.0, 0), (40.0, 90.0), (30.0, 0)))
 
 
-RISE_PVIS = (
-    Pvi(0.0, 40.30), Pvi(78.0, 41.78, 40.0), Pvi(126.0, 42.20, 40.0), Pvi(300.0, 48.90, 80.0), Pvi(420.0, 49.98),
-)  # fmt: skip
+RISE_PVIS = (Pvi(0.0, 40.30), Pvi(78.0, 41.78, 40.0), Pvi(126.0, 42.20, 40.0), Pvi(300.0, 48.90, 80.0), Pvi(420.0, 49.98))
 
 
 def lane_pvis() -> tuple[Pvi, ...]:
@@ -60,9 +58,7 @@ def lane_pvis() -> tuple[Pvi, ...]:
 def ground(x: Array, y: Array) -> Array:
     """Natural ground (m): a hillside that follows the climb, with hollows, cut by the beck in the west."""
     along = (x - 1400.0) / 0.93
-    climb = np.interp(
-        along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2]
-    )
+    climb = np.interp(along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2])
     side = 0.010 * (y - 875.0) + 0.00002 * (y - 875.0) ** 2
     hollows = 0.14 * np.sin(x / 23.0 + 1.0) * np.cos(y / 31.0) + 0.06 * np.sin(x / 9.0) * np.sin(y / 11.0)
     bed = np.abs(x - 1362.0 - 6.0 * np.sin((y - 900.0) / 60.0))

@@ -183,9 +183,7 @@ def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, 
     yield from _contour_labels(a[whole], b[whole], level[whole], beyond, labels, u, lines)
 
 
-def _contour_labels(
-    a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units, role: str
-) -> Iterator[Mark]:  # fmt: skip
+def _contour_labels(a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units, role: str) -> Iterator[Mark]:
     mid = (a + b) / 2
     for n, z in enumerate(np.unique(level[inside]).tolist()):
         rows = np.flatnonzero(inside & (level == z))
@@ -242,9 +240,7 @@ def _texts(b: Background, sight: PlanSight) -> Iterator[Mark]:
     seen = _seen((xy, end), sight)
     for i in np.flatnonzero(seen)[:MOST_TEXTS].tolist():
         dx, dy = (end[i] - xy[i]).tolist()
-        yield Text(
-            "drawn", texts[i].text, float(xy[i, 0]), float(xy[i, 1]), angle=float(np.degrees(np.arctan2(dy, dx)))
-        )
+        yield Text("drawn", texts[i].text, float(xy[i, 0]), float(xy[i, 1]), angle=float(np.degrees(np.arctan2(dy, dx))))
 
 
 def _ring(area: Land) -> Array:
@@ -419,9 +415,7 @@ def _turning_points(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) ->
         if x != x:
             continue
         yield Fill("design", turning_point(x, y, kind))
-        labels.put(
-            "design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")]
-        )
+        labels.put("design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")])
 
 
 def _road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:

@@ -35,9 +35,7 @@ def ring_places(f: PipeFacts, reach: Reach, sight: SectionSight) -> dict[str, tu
     dx, dy = down[0] - up[0], down[1] - up[1]
     long = float(np.hypot(dx, dy)) or 1.0
     ux, uy = dx / long * 32, dy / long * 32
-    return {
-        "up": up, "down": down, "mid": mid, "beyond-up": (up[0] - ux, up[1] - uy), "beyond-down": (down[0] + ux, down[1] + uy)
-    }  # fmt: skip
+    return {"up": up, "down": down, "mid": mid, "beyond-up": (up[0] - ux, up[1] - uy), "beyond-down": (down[0] + ux, down[1] + uy)}
 
 
 def handles(picture: Picture, hand: Hand | None, cursor: float | None, sight: SectionSight) -> Composed:
@@ -80,13 +78,9 @@ def rim_rings(picture: Picture, hot: StructureId | None, dragging: bool, snap: s
     return Composed(marks, targets, [])
 
 
-def lit_place(
-    picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight
-) -> tuple[float, float] | None:  # fmt: skip
+def lit_place(picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSight) -> tuple[float, float] | None:
     """The drawing place of the end of a pipe whose field has the keyboard; None where the run has no such pipe."""
-    reach = (
-        None if lit is None or picture.run is None else next((r for r in picture.run.reaches if r.pipe == lit[0]), None)
-    )
+    reach = None if lit is None or picture.run is None else next((r for r in picture.run.reaches if r.pipe == lit[0]), None)
     return None if lit is None or reach is None else ring_places(picture.facts.pipes[lit[0]], reach, sight)[lit[1]]
 
 
@@ -165,9 +159,8 @@ def _band(
 
 
 def _edge_names(
-    picture: Picture, f: PipeFacts, allowed: Range, held: tuple[float, float], high: tuple[float, float],
-    low: tuple[float, float],
-) -> Iterator[Mark]:  # fmt: skip
+    picture: Picture, f: PipeFacts, allowed: Range, held: tuple[float, float], high: tuple[float, float], low: tuple[float, float]
+) -> Iterator[Mark]:
     for rule, end, below in ((allowed.low_rule, low, 1), (allowed.high_rule, high, -1)):
         if rule is None or abs(end[0] - held[0]) < 150 or abs(low[1] - high[1]) < 26:
             continue

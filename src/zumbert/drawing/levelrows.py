@@ -122,11 +122,7 @@ def rows_shown(picture: Picture) -> tuple[Row, ...]:
     without: tuple[str, ...] = ("Run length",) if road else ()
     if not chosen:
         surfaces = facts.surfaces
-        there = {
-            "Chainage": bool(facts.roads),
-            "Ground": surfaces.existing is not None,
-            "Design": surfaces.design is not None,
-        }
+        there = {"Chainage": bool(facts.roads), "Ground": surfaces.existing is not None, "Design": surfaces.design is not None}
         without += tuple(name for name, found in there.items() if not found)
     return _chosen(chosen, _every_node_row(), without)
 
@@ -224,9 +220,7 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
     return any(rule_of(f.rule).cell == field for f in chain(picture.found(thing), at_ends))
 
 
-def _node_cells(
-    picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None
-) -> None:  # fmt: skip
+def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None) -> None:
     """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
     taken: list[tuple[float, float]] = []
     rows = rows_shown(picture)
@@ -273,9 +267,8 @@ def _box(box: tuple[float, float, float, float]) -> Any:
 
 
 def _pipe_cells(
-    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark],
-    part: Part | None,
-) -> Iterator[Mark]:  # fmt: skip
+    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark], part: Part | None
+) -> Iterator[Mark]:
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     ends = {c.key: c for c in columns(picture)}
     for reach in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)):
@@ -284,10 +277,7 @@ def _pipe_cells(
         if x1 - x0 < 4 or not _in_columns(picture, reach, ends) or (part is not None and not part.holds(reach.pipe)):
             continue
         marks.append(
-            Segments(
-                "column-rule",
-                _rules([(x, y, x, y + ROW * len(pipe_rows(picture))) for x in (x0, x1) if x > sight.left]),
-            )
+            Segments("column-rule", _rules([(x, y, x, y + ROW * len(pipe_rows(picture))) for x in (x0, x1) if x > sight.left]))
         )
         chosen = reach.pipe in picture.pipes
         if chosen:
@@ -312,9 +302,7 @@ def _pipe_cells(
 END_ROOM = 16.0  # of a slope cell at each end, for the mark that says which of them is kept
 
 
-def _end_marks(
-    reach: Reach, held: End, box: tuple[float, float, float, float], cells: list[Cell]
-) -> Iterator[Mark]:  # fmt: skip
+def _end_marks(reach: Reach, held: End, box: tuple[float, float, float, float], cells: list[Cell]) -> Iterator[Mark]:
     """A ring at each end of a slope cell, a cross in that of the end that is kept; a click on a ring keeps its end."""
     x0, y, wide, tall = box
     ends: tuple[End, End] = ("up", "down") if reach.up < reach.down else ("down", "up")

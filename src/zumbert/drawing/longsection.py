@@ -11,17 +11,7 @@ from zumbert.analysis.runs import Run
 from zumbert.drawing.handles import Hand, legal_band
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.levelrows import level_rows
-from zumbert.drawing.marks import (
-    Cell,
-    Composed,
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    Target,
-    Text,
-    points,
-)
+from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sectionbars import bars_box, scale_bars
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
@@ -60,11 +50,7 @@ def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None
 
 
 def section_marks(
-    picture: Picture,
-    sight: SectionSight,
-    hand: Hand | None = None,
-    part: Part | None = None,
-    under: Labels | None = None,
+    picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None, under: Labels | None = None
 ) -> SectionMarks:
     """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one over the other they
     are the whole. Labels keep off those of what lies under.
@@ -79,11 +65,7 @@ def section_marks(
 
 
 def section_steps(
-    picture: Picture,
-    sight: SectionSight,
-    hand: Hand | None = None,
-    part: Part | None = None,
-    under: Labels | None = None,
+    picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None, under: Labels | None = None
 ) -> Generator[None, None, SectionMarks]:
     """The same in small steps, for a drawing that is made while other things go on."""
     labels = Labels(under=under, plates=True)
@@ -167,9 +149,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base
 
 
 def _labelled(
-    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, names: bool, far: Sequence[Reach],
-    words: list[Target],
-) -> Iterator[Mark]:  # fmt: skip
+    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, names: bool, far: Sequence[Reach], words: list[Target]
+) -> Iterator[Mark]:
     """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
     structure_labels(seen, sight, labels)

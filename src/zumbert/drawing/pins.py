@@ -50,12 +50,7 @@ def told(at: Levels, facts: Facts) -> str:
         return ", ".join(f"{PIN_WORDS[n] or n} {value_text(at, n, u)}" for n in fields)
 
     name = facts.project.pipes[at.pipe].label
-    lines = (
-        ("chainage", "distance"),
-        ("invert", "centre", "crown"),
-        ("underside", "top"),
-        ("ground", "design", "cover"),
-    )
+    lines = (("chainage", "distance"), ("invert", "centre", "crown"), ("underside", "top"), ("ground", "design", "cover"))
     return "\n".join([name, *(say(*fields) for fields in lines)])
 
 

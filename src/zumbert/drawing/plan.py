@@ -147,7 +147,7 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
 
 def _pin_places(
     facts: Facts, pipes: Sequence[PipeId], sight: PlanSight, only: Pin | None = None
-) -> Iterator[tuple[Pin, tuple[float, float]]]:  # fmt: skip
+) -> Iterator[tuple[Pin, tuple[float, float]]]:
     """The levels that are pinned to the pipes in sight (or one of them only), and where."""
     pins = facts.project.pins.values() if only is None else [only]
     shown = set(pipes) if pins else set()
@@ -301,9 +301,7 @@ def _crosses(xy: Array) -> Array:
     n = max(1, int(run[-1] / CROSS_STEP)) if run[-1] == run[-1] else 0
     at = (np.arange(n) + 0.5) * run[-1] / max(1, n)
     x, y = np.interp(at, run, xy[:, 0]), np.interp(at, run, xy[:, 1])
-    return np.concatenate(
-        [cross(px, py, 5.0) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))]
-    )
+    return np.concatenate([cross(px, py, 5.0) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))])
 
 
 def _beside(xy: Array, by: float) -> tuple[Array, Array]:
@@ -386,7 +384,7 @@ def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sigh
 
 def _box(
     picture: Picture, key: StructureId, kind: StructureType, x: float, y: float, sight: PlanSight, edge: str
-) -> Iterator[Mark]:  # fmt: skip
+) -> Iterator[Mark]:
     """A rectangular chamber, turned as it stands; never smaller than can be seen."""
     angle = _direction(picture, key, x, y, sight)
     long, wide = kind.inside * sight.scale / 2, (kind.across or kind.inside) * sight.scale / 2

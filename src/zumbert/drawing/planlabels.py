@@ -74,7 +74,7 @@ def pipe_text(f: PipeFacts, facts: Facts) -> str:
 
 def place_labels(
     picture: Picture, at: Mapping[StructureId, At], axes: Mapping[PipeId, Array], sight: PlanSight, labels: Labels
-) -> Placed:  # fmt: skip
+) -> Placed:
     """Sets the labels: those moved by hand where they were put, then chambers, then pipes, then gullies where there is
     room. Where there are more than would fill the drawing, they wait until one looks nearer.
     """

@@ -56,9 +56,7 @@ def ring(x: float, y: float, hot: bool, selected: bool, radius: float = 5.0) -> 
     yield Disc("field", x, y, radius + 1 if hot else radius, "ring-hand" if hot else "ring")
 
 
-def profile_rings(
-    pvis: Sequence[Pvi], sight: SectionSight, hot: str | None = None, part: int | None = None
-) -> Composed:
+def profile_rings(pvis: Sequence[Pvi], sight: SectionSight, hot: str | None = None, part: int | None = None) -> Composed:
     """Rings on the vertical points ("pvi 1") and at the beginnings and ends of their curves ("curve 1"), with the
     tangents.
     """

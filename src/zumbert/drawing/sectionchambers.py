@@ -7,24 +7,14 @@ import numpy as np
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import (
-    Anchor,
-    Disc,
-    Fill,
-    Mark,
-    Stroke,
-    Target,
-    points,
-)
+from zumbert.drawing.marks import Anchor, Disc, Fill, Mark, Stroke, Target, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
 
 
-def chamber_box(
-    picture: Picture, key: StructureId, at: float, sight: SectionSight
-) -> tuple[float, float, float, float] | None:
+def chamber_box(picture: Picture, key: StructureId, at: float, sight: SectionSight) -> tuple[float, float, float, float] | None:
     """The outside of a chamber in drawing units: left, right, rim, underside of base."""
     f = picture.facts.structures[key]
     kind = picture.facts.project.types[f.structure.type]
@@ -42,9 +32,7 @@ def chamber_box(
     return x - half, x + half, sight.y_of(rim), under
 
 
-def chamber(
-    picture: Picture, key: StructureId, at: float, sight: SectionSight, own: frozenset[PipeId]
-) -> Iterator[Mark]:
+def chamber(picture: Picture, key: StructureId, at: float, sight: SectionSight, own: frozenset[PipeId]) -> Iterator[Mark]:
     """A chamber as it is built, with the openings of pipes that are not the run's own; a wall or a ring for what has none."""
     box = chamber_box(picture, key, at, sight)
     if box is None or box[1] < sight.left or box[0] > sight.width:
@@ -97,9 +85,7 @@ def opening_labels(picture: Picture, sight: SectionSight, labels: Labels, own: f
             labels.put(g.pipe.service, f"{far} {u.level(level)}", places)
 
 
-OPENING_SCALE = (
-    15.0  # drawing units a metre along: from here on the inverts of side branches are written at every chamber
-)
+OPENING_SCALE = 15.0  # drawing units a metre along: from here on the inverts of side branches are written at every chamber
 
 
 def oval(x: float, y: float, a: float, b: float) -> Array:

@@ -6,13 +6,7 @@ from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.probe import within
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import (
-    Anchor,
-    Mark,
-    Stroke,
-    Target,
-    points,
-)
+from zumbert.drawing.marks import Anchor, Mark, Stroke, Target, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_level, pin_lines, pin_marks, words_target
 from zumbert.drawing.sectionchambers import oval
@@ -47,11 +41,7 @@ def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
         yield Stroke("service-oval" if c.kind == "service" else f"{role}-outside", ring, closed=True)
         tight = c.clear is not None and c.clear < c.need - 1e-6
         text = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}"
-        places: list[tuple[float, float, Anchor]] = [
-            (x + 8, y + 4, "left"),
-            (x - 8, y + 4, "right"),
-            (x, y + 18, "middle"),
-        ]
+        places: list[tuple[float, float, Anchor]] = [(x + 8, y + 4, "left"), (x - 8, y + 4, "right"), (x, y + 18, "middle")]
         if not labels.put("breach-small" if tight else role, text, places):
             labels.put(role, c.label, places)
 
@@ -66,9 +56,7 @@ def _road(picture: Picture, c: Crossing, x: float, sight: SectionSight, labels: 
     labels.put("design", c.label, [(x + 5, y - 10, "left"), (x - 5, y - 10, "right"), (x, y - 20, "middle")])
 
 
-def pinned(
-    picture: Picture, run: Run, sight: SectionSight, labels: Labels, targets: list[Target]
-) -> Iterator[Mark]:  # fmt: skip
+def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels, targets: list[Target]) -> Iterator[Mark]:
     """The levels that are pinned to the pipes of the run, at the first level that each tells; their words are targets."""
     facts = picture.facts
     reaches = {r.pipe: r for r in run.reaches}

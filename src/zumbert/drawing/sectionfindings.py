@@ -11,15 +11,7 @@ from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import mark
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import (
-    Anchor,
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    lozenge,
-    notch,
-)
+from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, lozenge, notch
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sight import SectionSight
@@ -53,10 +45,7 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequenc
         if not found or box is None:
             continue
         low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
-        for y, at_rim in (
-            (low + 2, False),
-            (box[2] + 3, True),
-        ):  # of a rim beside the rim, all else at the lowest invert
+        for y, at_rim in ((low + 2, False), (box[2] + 3, True)):  # of a rim beside the rim, all else at the lowest invert
             grave = {f.severity for f in found if f.rule.startswith("rim") == at_rim}
             yield from _sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y)
 
@@ -75,9 +64,7 @@ def _place(picture: Picture, reach: Reach, finding: Finding, sight: SectionSight
     return x if sight.left <= x <= sight.width else None
 
 
-def _beyond(
-    picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSight, labels: Labels
-) -> Iterator[Mark]:  # fmt: skip
+def _beyond(picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSight, labels: Labels) -> Iterator[Mark]:
     """At each edge an arrow for what the selected pipes break beyond it: the nearest by name, how far, how many more."""
     u = picture.facts.units
     for side in (-1, 1):
@@ -153,9 +140,7 @@ def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
     return f"{u.chainage(min(a, b), 1)} to {u.chainage(max(a, b), 1)}"
 
 
-def _stretch(
-    f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
-) -> Iterator[Mark]:  # fmt: skip
+def _stretch(f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight) -> Iterator[Mark]:
     """The stretch of outside top that breaks the rule, and of cover the sliver between it and the line that it breaks."""
     barrel = f.span.barrel
     if barrel is None:

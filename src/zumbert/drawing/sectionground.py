@@ -7,14 +7,7 @@ import numpy as np
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import (
-    Anchor,
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    turning_point,
-)
+from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, turning_point
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
@@ -155,6 +148,4 @@ def turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
                 continue
             x, y = sight.x_of(s), sight.y_of(float(r.profile.level(ch)))
             yield Fill("design", turning_point(x, y, kind))
-            labels.put(
-                "design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")]
-            )
+            labels.put("design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")])

@@ -8,15 +8,7 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.limits import pipe_limit
 from zumbert.drawing.labels import Corners
-from zumbert.drawing.marks import (
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    Target,
-    Text,
-    points,
-)
+from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sectionground import solid_parts
@@ -39,9 +31,7 @@ def barrel_shape(picture: Picture, reach: Reach, sight: SectionSight) -> Corners
     a, b, ia, ib = barrel_ends(f, reach)
     xa, xb = sight.x_of(a), sight.x_of(b)
     low, high = -f.wall, f.outside_height
-    return (
-        (xa, sight.y_of(ia + low)), (xb, sight.y_of(ib + low)), (xb, sight.y_of(ib + high)), (xa, sight.y_of(ia + high)),
-    )  # fmt: skip
+    return ((xa, sight.y_of(ia + low)), (xb, sight.y_of(ib + low)), (xb, sight.y_of(ib + high)), (xa, sight.y_of(ia + high)))
 
 
 def _tone(f: PipeFacts) -> str:
@@ -60,10 +50,7 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
 
     def across(low: float, high: float) -> Array:
         return points(
-            (x0, sight.y_of(ia + high)),
-            (x1, sight.y_of(ib + high)),
-            (x1, sight.y_of(ib + low)),
-            (x0, sight.y_of(ia + low)),
+            (x0, sight.y_of(ia + high)), (x1, sight.y_of(ib + high)), (x1, sight.y_of(ib + low)), (x0, sight.y_of(ia + low))
         )
 
     outside, bore = across(-f.wall, f.outside_height), across(0.0, f.inside)
@@ -76,9 +63,7 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
     yield from _holds(f, (x0, sight.y_of(ia)), (x1, sight.y_of(ib)), sight.y_of(ia + f.inside) - sight.y_of(ia))
 
 
-def _holds(
-    f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float
-) -> Iterator[Mark]:  # fmt: skip
+def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float) -> Iterator[Mark]:
     """What of a pipe's levels is held: a solid square on an invert, two strokes across the bore for the slope."""
     way = 1.0 if down[0] > up[0] else -1.0
     for held, (x, y), inward in ((f.pipe.keep_up, up, way), (f.pipe.keep_down, down, -way)):

@@ -5,13 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from zumbert.analysis.trench import bottom_at, trench_type
-from zumbert.drawing.marks import (
-    Fill,
-    Mark,
-    Segments,
-    Stroke,
-    points,
-)
+from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 

@@ -86,11 +86,7 @@ def fitted(low: tuple[float, float], high: tuple[float, float], width: float, he
     wide, tall = max(high[0] - low[0], 1.0), max(high[1] - low[1], 1.0)
     scale = min((width - 60) / wide, (height - 50) / tall)
     return MapSight(
-        width=width,
-        height=height,
-        x=(low[0] + high[0]) / 2,
-        y=(low[1] + high[1]) / 2,
-        scale=scale_of(round_ratio(scale)),
+        width=width, height=height, x=(low[0] + high[0]) / 2, y=(low[1] + high[1]) / 2, scale=scale_of(round_ratio(scale))
     )
 
 
@@ -206,9 +202,7 @@ class SectionSight(Struct, frozen=True, kw_only=True):
         return replace(self, x=self.x - dx / self.sx, z=self.z + dy / self.sz)
 
 
-def section_fitted(
-    s: tuple[float, float], z: tuple[float, float], width: float, height: float, left: float
-) -> SectionSight:
+def section_fitted(s: tuple[float, float], z: tuple[float, float], width: float, height: float, left: float) -> SectionSight:
     """A section that shows a stretch and its levels whole, at round scales."""
     sx = scale_of(round_ratio(max(width - left - 70, 60.0) / max(s[1] - s[0], 1.0)))
     room = max(height - 76, 0.55 * height)  # a low drawing keeps its levels apart, and labels share them

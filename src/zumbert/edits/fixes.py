@@ -48,9 +48,7 @@ def _cover_end(end: End, verb: str) -> Callable[[Project, Facts, Finding], Fix |
         if to is None or found.empty:
             return None
         label = project.structures[f.pipe.at(end)].label
-        return Fix(
-            f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to)
-        )
+        return Fix(f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to))
 
     return fix
 
@@ -86,9 +84,7 @@ def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
         made = set_slope(project, facts, f.pipe.id, _slope_at(f, other, to), keep)
         word = "Lower" if to < now else "Raise"
         return Fix(
-            f"{word} {project.structures[getattr(f.pipe, other)].label} to {u.level(to)}",
-            u.slope(_slope_at(f, other, to)),
-            made,
+            f"{word} {project.structures[getattr(f.pipe, other)].label} to {u.level(to)}", u.slope(_slope_at(f, other, to)), made
         )
 
     return fix

@@ -45,11 +45,7 @@ def sensible(facts: Facts, a: StructureId, b: StructureId) -> Flow:
     high, low = (facts.places[k].rim for k in (a, b))
     if high is not None and low is not None and high < low:
         return Flow(b, a, f"the ground falls from {label(b)}")
-    why = (
-        f"the ground falls from {label(a)}"
-        if high is not None and low is not None and high > low
-        else "as they were clicked"
-    )
+    why = f"the ground falls from {label(a)}" if high is not None and low is not None and high > low else "as they were clicked"
     return Flow(a, b, why)
 
 

@@ -40,9 +40,7 @@ Place = Anchored | Free
 Leg = tuple[Place, Place | None]  # where a pipe ends, and the place that it passes where it is curved
 
 
-def along(
-    project: Project, facts: Facts, road: RoadId, begin: float, end: float, offset: float, how: LineWay
-) -> FromLine:  # fmt: skip
+def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float, offset: float, how: LineWay) -> FromLine:
     """The project with pipes along a road at an offset, from one chainage to another (falling where it goes back).
 
     Each straight of the road gives a straight pipe, each arc a curved one; a clothoid is taken as an arc.
@@ -50,9 +48,7 @@ def along(
     line = facts.roads[road].alignment
     u = project.units
     if min(begin, end) < line.start - 1e-6 or max(begin, end) > line.end + 1e-6 or abs(end - begin) < SHORTEST:
-        raise EditError(
-            f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose a stretch of it."
-        )
+        raise EditError(f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose a stretch of it.")
     low, high = sorted((begin, end))
     inner = [b for b in line.breaks.tolist() if low + SHORTEST < b < high - SHORTEST]
     at = [low, *inner, high]

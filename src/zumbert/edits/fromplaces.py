@@ -66,7 +66,7 @@ class FromPlaces(NamedTuple):
 
 def from_places(
     project: Project, facts: Facts, background: Background, types: Mapping[Group, TypeKey], way: Way, on_roads: bool = True
-) -> FromPlaces:  # fmt: skip
+) -> FromPlaces:
     """The project with a structure of a type at each place of the groups named, in the order of the drawing.
 
     Within 25 m of a road they are anchored to it (on_roads), else free; blocks keep their turn where they are free.
@@ -101,7 +101,5 @@ def _places(facts: Facts, drawn: Sequence[DrawnPlace], on_roads: bool) -> list[A
     keys = list(facts.roads)
     return [
         Free(p.x, p.y) if ch != ch or abs(off) > ALONG else Anchored(keys[int(road)], round(ch, 3), round(off, 3))
-        for p, ch, off, road in zip(
-            drawn, near.chainage.tolist(), near.offset.tolist(), near.road.tolist(), strict=True
-        )
+        for p, ch, off, road in zip(drawn, near.chainage.tolist(), near.offset.tolist(), near.road.tolist(), strict=True)
     ]

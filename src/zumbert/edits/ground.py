@@ -21,10 +21,7 @@ def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
     """The project with a surface in a role; a surface that had this role before has none then."""
     if project.surfaces[surface].role == role:
         return project
-    surfaces = {
-        k: replace(s, role="none") if s.role == role != "none" and k != surface else s
-        for k, s in project.surfaces.items()
-    }
+    surfaces = {k: replace(s, role="none") if s.role == role != "none" and k != surface else s for k, s in project.surfaces.items()}
     surfaces[surface] = replace(surfaces[surface], role=role)
     return replace(project, surfaces=surfaces)
 
@@ -57,11 +54,7 @@ def set_profile(project: Project, road: RoadId, index: int | None) -> Project:
     r = project.roads[road]
     if index is not None and r.profiles[index].kind != "design":
         raise EditError(f'"{r.profiles[index].name}" is existing ground: only a design profile can be in force.')
-    return (
-        project
-        if r.design == index
-        else replace(project, roads=with_one(project.roads, road, replace(r, design=index)))
-    )
+    return project if r.design == index else replace(project, roads=with_one(project.roads, road, replace(r, design=index)))
 
 
 def show_layers(project: Project, background: BackgroundId, off: frozenset[str]) -> Project:
@@ -86,9 +79,7 @@ def in_units(project: Project, background: BackgroundId, metres: float) -> Proje
     by = metres / b.metres
     if by == 1.0:
         return project
-    scaled = replace(
-        _placed(_placed(_placed(b, b.placing.back), Placing(by)), b.placing), placing=b.placing, metres=metres
-    )
+    scaled = replace(_placed(_placed(_placed(b, b.placing.back), Placing(by)), b.placing), placing=b.placing, metres=metres)
     return replace(project, backgrounds=with_one(project.backgrounds, background, scaled))
 
 
@@ -123,8 +114,7 @@ def _placed(b: Background, p: Placing) -> Background:
     def moved(things: tuple[Any, ...]) -> tuple[Any, ...]:
         xy = p.apply([(t.x, t.y) for t in things]).tolist() if things else []
         return tuple(
-            replace(t.scaled(p.scale), x=x, y=y, turn=(t.turn - p.turn) % tau)
-            for t, (x, y) in zip(things, xy, strict=True)
+            replace(t.scaled(p.scale), x=x, y=y, turn=(t.turn - p.turn) % tau) for t, (x, y) in zip(things, xy, strict=True)
         )
 
     return replace(

@@ -52,9 +52,7 @@ def kerb_offset(project: Project, facts: Facts, road: RoadId, chainage: float, s
     return side * (half - (project.types[way.type].outside / 2 if way.flush else 0.0))
 
 
-def pair(
-    project: Project, facts: Facts, road: RoadId, chainage: float, way: GullyWay, sides: Sequence[int] = (-1, 1)
-) -> Set:  # fmt: skip
+def pair(project: Project, facts: Facts, road: RoadId, chainage: float, way: GullyWay, sides: Sequence[int] = (-1, 1)) -> Set:
     """The project with a gully on each side of a road at a chainage, each lead joined to the nearest manhole in reach
     (else, with a joint, to the nearest pipe). Both get one number where their pattern tells the sides apart.
     """
@@ -147,9 +145,7 @@ def spaced(
         raise EditError(f"Gullies stand {project.units.long(1.0)} apart at least.")
     if begin < line.start - 1e-6 or end > line.end + 1e-6:
         u = project.units
-        raise EditError(
-            f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose chainages on it."
-        )
+        raise EditError(f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose chainages on it.")
     at = np.arange(begin, end + 1e-6, spacing).tolist()
     profile = facts.roads[road].profile
     if at_low_points and profile is not None:

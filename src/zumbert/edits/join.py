@@ -45,9 +45,7 @@ def placed(
     return Made(replace(project, structures=with_one(project.structures, structure.id, structure)), structure.id)
 
 
-def split(
-    project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey, place: Anchored | Free | None = None
-) -> Made:  # fmt: skip
+def split(project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey, place: Anchored | Free | None = None) -> Made:
     """The project with a structure in a pipe, `at` m from its upstream reference point, or at a place of its own.
 
     The two pipes that it becomes lie where the one lay: their inverts at the structure are those of its line there.
@@ -81,10 +79,7 @@ def split(
         pipes[k] = first if k == pipe else q
         if k == pipe:
             pipes[second.id] = second
-    pins = {
-        k: replace(n, pipe=second.id, at=n.at - at) if n.pipe == pipe and n.at > at else n
-        for k, n in project.pins.items()
-    }
+    pins = {k: replace(n, pipe=second.id, at=n.at - at) if n.pipe == pipe and n.at > at else n for k, n in project.pins.items()}
     return Made(replace(project, pipes=pipes, pins=pins), key)
 
 
@@ -154,7 +149,7 @@ class Loss(NamedTuple):
 
 def deleted(
     project: Project, facts: Facts, structures: frozenset[StructureId], pipes: frozenset[PipeId], merge: bool = True
-) -> tuple[Project, Loss]:  # fmt: skip
+) -> tuple[Project, Loss]:
     """The project without some structures and pipes, and what goes with them.
 
     A structure between two pipes of one size, network, service and status gives one pipe from end to end in their
@@ -170,9 +165,8 @@ def deleted(
             first, second = pair
             del out[second.id]
             out[first.id] = replace(
-                first, down=second.down, invert_down=second.invert_down, keep_down=second.keep_down, keep_slope=False,
-                through=None,
-            )  # fmt: skip
+                first, down=second.down, invert_down=second.invert_down, keep_down=second.keep_down, keep_slope=False, through=None
+            )
             merged += 1
             continue
         for p in at:
@@ -194,9 +188,7 @@ def _pair(at: list[Pipe], key: StructureId) -> tuple[Pipe, Pipe] | None:
     first, second = at if at[0].down == key else at[::-1]
     if first.down != key or second.up != key:
         return None
-    same = all(
-        getattr(first, n) == getattr(second, n) for n in ("size", "network", "service", "status", "invert_basis")
-    )
+    same = all(getattr(first, n) == getattr(second, n) for n in ("size", "network", "service", "status", "invert_basis"))
     return (first, second) if same else None
 
 
@@ -211,9 +203,7 @@ def attached(project: Project, facts: Facts, loose: StructureId, to: StructureId
     pipes = {}
     for k, p in project.pipes.items():
         moved = (
-            replace(p, up=to if p.up == loose else p.up, down=to if p.down == loose else p.down)
-            if loose in (p.up, p.down)
-            else p
+            replace(p, up=to if p.up == loose else p.up, down=to if p.down == loose else p.down) if loose in (p.up, p.down) else p
         )
         if moved.up == moved.down:
             raise EditError(f'Pipe "{p.label}" joins {labels[0]} and {labels[1]} already: delete it instead.')
@@ -268,18 +258,15 @@ def turned(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Project:
     for k in wanted:
         p = out[k]
         out[k] = replace(
-            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, keep_up=p.keep_down,
-            keep_down=p.keep_up,
-        )  # fmt: skip
-    pins = {
-        k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n for k, n in project.pins.items()
-    }
+            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, keep_up=p.keep_down, keep_down=p.keep_up
+        )
+    pins = {k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n for k, n in project.pins.items()}
     return replace(project, pipes=out, pins=pins)
 
 
 def copied(
     project: Project, facts: Facts, pipes: Iterable[PipeId], road: RoadId | None = None, by: float = 0.0
-) -> tuple[Project, frozenset[StructureId]]:  # fmt: skip
+) -> tuple[Project, frozenset[StructureId]]:
     """The project with a run once more: each anchored structure at its offset and `by` m more, on the same road or (by
     id) on another at the same chainages; free ones `by` m to the right of their road. Levels are kept.
 
@@ -302,9 +289,7 @@ def copied(
             place = Free(place.x + by * cos(b), place.y - by * sin(b))
         project, ident = with_id(project, "s")
         new[key] = StructureId(ident)
-        fresh = replace(
-            s, id=new[key], label=next_label(project, s.type, place), place=place, status="proposed", label_at=None
-        )
+        fresh = replace(s, id=new[key], label=next_label(project, s.type, place), place=place, status="proposed", label_at=None)
         project = replace(project, structures=with_one(project.structures, fresh.id, fresh))
     for p in wanted:
         project, ident = with_id(project, "p")

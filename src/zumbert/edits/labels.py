@@ -63,14 +63,10 @@ def numbers_in_use(project: Project, pattern: str) -> set[int]:
 def pipe_label(project: Project, up: StructureId, down: StructureId) -> str:
     """The next free label of a pipe between two structures."""
     pattern = pattern_of(project, "pipe")
-    return _pipe_labelled(
-        project, pattern, up, down, {p.label for p in project.pipes.values()}, len(project.pipes) + 1
-    )[0]
+    return _pipe_labelled(project, pattern, up, down, {p.label for p in project.pipes.values()}, len(project.pipes) + 1)[0]
 
 
-def _pipe_labelled(
-    project: Project, pattern: str, up: StructureId, down: StructureId, taken: set[str], n: int
-) -> tuple[str, int]:  # fmt: skip
+def _pipe_labelled(project: Project, pattern: str, up: StructureId, down: StructureId, taken: set[str], n: int) -> tuple[str, int]:
     """A label that is not taken, by its number from n on, or by the labels of both ends; and the number after it."""
     text = pattern.replace(UP, project.structures[up].label).replace(DOWN, project.structures[down].label)
     if NUMBER not in text:
@@ -96,9 +92,7 @@ def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = N
 
 def rename(project: Project, structure: StructureId, label: str) -> Project:
     """The project with a structure of another label. Raises EditError for no label, or one that is taken."""
-    return with_structure(
-        project, structure, label=free_name(project.structures, label, structure, "structure", "label")
-    )
+    return with_structure(project, structure, label=free_name(project.structures, label, structure, "structure", "label"))
 
 
 def set_label_at(project: Project, key: StructureId | PipeId, at: tuple[float, float] | None) -> Project:
@@ -115,9 +109,7 @@ def labels_put_back(project: Project) -> Project:
     return replace(project, structures=structures, pipes=pipes)
 
 
-def set_label_fields(
-    project: Project, structures: Iterable[str] | None = None, pipes: Iterable[str] | None = None
-) -> Project:  # fmt: skip
+def set_label_fields(project: Project, structures: Iterable[str] | None = None, pipes: Iterable[str] | None = None) -> Project:
     """The project with other fields in the labels of the plan; they keep the order in which labels are written."""
 
     def ordered(fields: dict[str, Field], chosen: Iterable[str]) -> tuple[str, ...]:
@@ -134,7 +126,7 @@ def set_label_fields(
 
 def renumbered(
     project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1, kinds: Iterable[Kind] | None = None
-) -> Project:  # fmt: skip
+) -> Project:
     """The project with the structures of a network numbered anew: from each outfall up its longest way and then its
     branches, or (up False) from the heads down; each kind by its pattern, and its pipes with it. Existing work keeps its labels.
     """
@@ -181,17 +173,14 @@ def pipes_renumbered(project: Project, facts: Facts, network: NetworkId, up: boo
         p = project.pipes[key]
         labels[key], n = _pipe_labelled(project, pattern, p.up, p.down, taken, n)
         taken.add(labels[key])
-    pipes = {
-        k: replace(p, label=labels[k]) if labels.get(k, p.label) != p.label else p for k, p in project.pipes.items()
-    }
+    pipes = {k: replace(p, label=labels[k]) if labels.get(k, p.label) != p.label else p for k, p in project.pipes.items()}
     return project if all(pipes[k] is p for k, p in project.pipes.items()) else replace(project, pipes=pipes)
 
 
 def with_labels(project: Project, labels: Mapping[StructureId, str]) -> Project:
     """The project with structures of other labels, all at once."""
     structures = {
-        k: replace(s, label=labels[k]) if k in labels and labels[k] != s.label else s
-        for k, s in project.structures.items()
+        k: replace(s, label=labels[k]) if k in labels and labels[k] != s.label else s for k, s in project.structures.items()
     }
     same = all(structures[k] is s for k, s in project.structures.items())
     return project if same else replace(project, structures=structures)

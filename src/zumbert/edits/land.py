@@ -70,9 +70,8 @@ def add_service(
     sound_service(project, size, clearance)
     project, key = with_id(project, "v")
     line = ServiceLine(
-        id=ServiceId(key), label=label or _next_label(project, kind), kind=kind, points=tuple(kept), size=size,
-        clearance=clearance,
-    )  # fmt: skip
+        id=ServiceId(key), label=label or _next_label(project, kind), kind=kind, points=tuple(kept), size=size, clearance=clearance
+    )
     return replace(project, services={**project.services, line.id: line}), line.id
 
 

@@ -79,9 +79,7 @@ class OnPipe(Struct, frozen=True):
 Target = Anchored | Free | StructureId | OnPipe
 
 
-def lay(
-    project: Project, facts: Facts, places: Sequence[Target], way: Way, begin: StructureId | None = None
-) -> list[Laid]:
+def lay(project: Project, facts: Facts, places: Sequence[Target], way: Way, begin: StructureId | None = None) -> list[Laid]:
     """Each state of the project as places are laid in turn, going on from `begin` where it is given.
 
     A place that is the id of a structure, or lies in its chamber, joins that structure.

@@ -21,9 +21,8 @@ MARGIN = 1e-7  # m inside each rule: what rounding may take
 
 
 def levelled(
-    project: Project, facts: Facts, pipes: Collection[PipeId], raised: bool = False,
-    fixed: Mapping[Key, float] | None = None,
-) -> dict[PipeId, tuple[float, float]] | None:  # fmt: skip
+    project: Project, facts: Facts, pipes: Collection[PipeId], raised: bool = False, fixed: Mapping[Key, float] | None = None
+) -> dict[PipeId, tuple[float, float]] | None:
     """The inverts (up, down; m above datum) of pipes at which they lie as shallow as the rules allow, all together.
 
     With `raised` no end goes lower than it is, and a rule that is broken is not broken more. `fixed` holds ends at levels. All
@@ -49,9 +48,7 @@ def levelled(
     for i, b in enumerate(equal):
         for k, factor in b.factors.items():
             a_equal[i, column[k]] += factor
-    cost = np.concatenate(
-        [[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [rule_of(b.rule).cost for b in upper]]
-    )
+    cost = np.concatenate([[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [rule_of(b.rule).cost for b in upper]])
     levels = [(now[k] if raised else None, None) for k in keys]
     if raised:
         b_upper += MARGIN

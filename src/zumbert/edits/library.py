@@ -9,14 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError, known
-from zumbert.model.catalogue import (
-    PIPE_SIZES,
-    STRUCTURE_TYPES,
-    US_PIPE_SIZES,
-    US_STRUCTURE_TYPES,
-    PipeSize,
-    StructureType,
-)
+from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES, PipeSize, StructureType
 from zumbert.model.display import Units
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, with_value
@@ -75,8 +68,7 @@ def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, te
         }
         return replace(project, structures=structures)
     pipes = {
-        k: replace(p, size=SizeKey(fresh)) if p.size == key and p.status == "proposed" else p
-        for k, p in project.pipes.items()
+        k: replace(p, size=SizeKey(fresh)) if p.size == key and p.status == "proposed" else p for k, p in project.pipes.items()
     }
     return replace(project, pipes=pipes)
 
@@ -124,11 +116,7 @@ def _sound(project: Project, shelf: Shelf, record: Record) -> None:
             continue
         if isinstance(record, StructureType) and other.name.lower() == record.name.lower():
             raise EditError(f'There is already a type "{record.name}": give this one another name.')
-        if isinstance(record, PipeSize) and (other.material, other.dn, other.grade) == (
-            record.material,
-            record.dn,
-            record.grade,
-        ):
+        if isinstance(record, PipeSize) and (other.material, other.dn, other.grade) == (record.material, record.dn, record.grade):
             raise EditError(f"There is already {title(project, record)}: give this one another DN, material or class.")
 
 

@@ -22,9 +22,7 @@ ROUNDING = 2e-7  # m
 
 def from_outfall(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> list[PipeId]:
     """Pipes in the order in which their water is nearer to where it ends."""
-    return sorted(
-        pipes, key=lambda p: (len(way_down(project, facts.links, project.pipes[p].down)), project.pipes[p].label)
-    )
+    return sorted(pipes, key=lambda p: (len(way_down(project, facts.links, project.pipes[p].down)), project.pipes[p].label))
 
 
 def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: float) -> Several:
@@ -41,9 +39,7 @@ def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: flo
     def levels(made: Project, pipe: PipeId, shift: float) -> tuple[float, float]:
         f, down = facts.pipes[pipe], project.pipes[pipe].invert_down + shift
         if f.basis <= 1e-9:
-            raise EditError(
-                f'Pipe "{f.pipe.label}" has no length between its inverts: move its structures apart first.'
-            )
+            raise EditError(f'Pipe "{f.pipe.label}" has no length between its inverts: move its structures apart first.')
         return down + slope * f.basis, down
 
     return _carried(project, facts, pipes, levels, slopes=True)
@@ -61,9 +57,7 @@ def crowns_in_line(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> S
     return _onto(project, facts, pipes, lambda inlet, outlet: facts.pipes[outlet].inside - facts.pipes[inlet].inside)
 
 
-def _onto(
-    project: Project, facts: Facts, pipes: Iterable[PipeId], above: Callable[[PipeId, PipeId], float]
-) -> Several:  # fmt: skip
+def _onto(project: Project, facts: Facts, pipes: Iterable[PipeId], above: Callable[[PipeId, PipeId], float]) -> Several:
     """Each pipe so far above the outlet that it runs into (of those chosen), its slope kept."""
     chosen = set(pipes)
 

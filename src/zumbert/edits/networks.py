@@ -21,26 +21,16 @@ def add_network(project: Project, name: str, like: NetworkId) -> tuple[Project, 
     return replace(project, networks={**project.networks, network.id: network}), network.id
 
 
-def set_network(
-    project: Project, network: NetworkId, structures: Iterable[StructureId], pipes: Iterable[PipeId]
-) -> Project:
+def set_network(project: Project, network: NetworkId, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Project:
     """The project with some structures and pipes in a network. A run is split or joined so: pipes stay as they lie."""
     wanted_s, wanted_p = set(structures), set(pipes)
-    s = {
-        k: replace(v, network=network) if k in wanted_s and v.network != network else v
-        for k, v in project.structures.items()
-    }
-    p = {
-        k: replace(v, network=network) if k in wanted_p and v.network != network else v
-        for k, v in project.pipes.items()
-    }
+    s = {k: replace(v, network=network) if k in wanted_s and v.network != network else v for k, v in project.structures.items()}
+    p = {k: replace(v, network=network) if k in wanted_p and v.network != network else v for k, v in project.pipes.items()}
     same = all(s[k] is v for k, v in project.structures.items()) and all(p[k] is v for k, v in project.pipes.items())
     return project if same else requoted(project, replace(project, structures=s, pipes=p))
 
 
-def change_network(
-    project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None
-) -> Project:
+def change_network(project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None) -> Project:
     """The project with a network of another name, or on another of the project's standards."""
     old: Network = project.networks[network]
     new = replace(
@@ -58,7 +48,5 @@ def remove_network(project: Project, network: NetworkId) -> Project:
     members = sum(s.network == network for s in project.structures.values())
     members += sum(p.network == network for p in project.pipes.values())
     if members:
-        raise EditError(
-            f'"{project.networks[network].name}" has {counted(members, "thing")}: move them to another network first.'
-        )
+        raise EditError(f'"{project.networks[network].name}" has {counted(members, "thing")}: move them to another network first.')
     return replace(project, networks={k: n for k, n in project.networks.items() if k != network})

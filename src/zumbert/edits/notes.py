@@ -22,7 +22,7 @@ def add_spot(project: Project, x: float, y: float, follows: Follows) -> Project:
 
 def add_pin(
     project: Project, facts: Facts, pipe: PipeId, at: float, like: Pin | None = None, cover_from: CoverFrom | None = None
-) -> Project:  # fmt: skip
+) -> Project:
     """The project with a level pinned to a pipe at a distance (m) from its upstream reference point.
 
     `like` gives what it says, `cover_from` the surface of its cover. Raises EditError for a distance beyond the pipe.

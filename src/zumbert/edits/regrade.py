@@ -96,11 +96,7 @@ class AsItIs(NamedTuple):
 def as_it_is(facts: Facts, steps: Sequence[Step], by: Carried) -> AsItIs:
     """What a regrade would have to ask for to leave everything as it is."""
     ends = [ends_now(facts, [s], by) for s in steps]
-    slopes = [
-        (a - b) / facts.pipes[s.pipe].basis
-        for s, (a, b) in zip(steps, ends, strict=True)
-        if facts.pipes[s.pipe].basis > 0
-    ]
+    slopes = [(a - b) / facts.pipes[s.pipe].basis for s, (a, b) in zip(steps, ends, strict=True) if facts.pipes[s.pipe].basis > 0]
     start, end = ends[0][0], ends[-1][1]
     sign = 1.0 if start >= end else -1.0
     drops = {s.to: sign * (ends[i][1] - ends[i + 1][0]) for i, s in enumerate(steps[:-1])}
@@ -165,9 +161,7 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     steps = path(project, facts, ask.a, ask.b)
     held = [project.pipes[s.pipe].label for s in steps if project.pipes[s.pipe].keeps]
     if held and not ask.ignore_holds:
-        raise EditError(
-            f"{', '.join(held)} on this path keep a level or slope: let them go, or regrade them all the same."
-        )
+        raise EditError(f"{', '.join(held)} on this path keep a level or slope: let them go, or regrade them all the same.")
     pipes = [facts.pipes[s.pipe] for s in steps]
     total = sum(f.basis for f in pipes)
     drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]
@@ -183,9 +177,8 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
         records[f.pipe.id] = _levelled(f, line, ask.by)
     against = tuple(f.pipe.id for f in pipes if records[f.pipe.id].invert_up < records[f.pipe.id].invert_down - 1e-9)
     return Regraded(
-        project=replace(project, pipes=records), lines=tuple(lines), slope=slope, length=total,
-        drops=sum(drops), against=against,
-    )  # fmt: skip
+        project=replace(project, pipes=records), lines=tuple(lines), slope=slope, length=total, drops=sum(drops), against=against
+    )
 
 
 def _levelled(f: PipeFacts, line: Line, by: Carried) -> Pipe:
@@ -207,9 +200,7 @@ def _drop_at(project: Project, ask: Regrade, at: StructureId) -> float:
 def drop_meant(project: Project, at: StructureId, drop: float) -> float:
     """A drop (m) that is asked for at a structure. Raises EditError where it would rise."""
     if drop < 0:
-        raise EditError(
-            f"The drop at {project.structures[at].label} is {project.units.deep(drop)}: a drop is 0 or more."
-        )
+        raise EditError(f"The drop at {project.structures[at].label} is {project.units.deep(drop)}: a drop is 0 or more.")
     return drop
 
 

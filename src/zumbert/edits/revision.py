@@ -22,7 +22,7 @@ TOLD = 12  # structures or findings that are named
 
 def revised(
     project: Project, facts: Facts, road: RoadId, elements: tuple[Piece, ...], start: float, profiles: tuple[RoadProfile, ...]
-) -> tuple[Project, list[str]]:  # fmt: skip
+) -> tuple[Project, list[str]]:
     """The project with a road's new course and profiles, and in sentences what moved and which findings are new.
 
     What is anchored to it keeps chainage and offset; what would stand beyond its new ends stays where it was, on no road.
@@ -39,9 +39,7 @@ def revised(
                 at = facts.places[key]
                 structures[key] = replace(s, place=Free(at.x or 0.0, at.y or 0.0))
                 loose.append(s.label)
-    record = replace(
-        record, elements=elements, points=(), start=start, profiles=made, design=_in_force(record.design, made)
-    )
+    record = replace(record, elements=elements, points=(), start=start, profiles=made, design=_in_force(record.design, made))
     now = with_road(replace(project, structures=structures), record)
     held = [k for k, p in project.pipes.items() if p.keep_slope]
     now = slopes_kept(project, analyse(project), now, held) if held else now

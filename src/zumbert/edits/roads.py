@@ -111,9 +111,7 @@ def set_start(project: Project, road: RoadId, start: float) -> Project:
     by = start - record.start
     if not by:
         return project
-    profiles = tuple(
-        replace(p, pvis=tuple(replace(v, chainage=v.chainage + by) for v in p.pvis)) for p in record.profiles
-    )
+    profiles = tuple(replace(p, pvis=tuple(replace(v, chainage=v.chainage + by) for v in p.pvis)) for p in record.profiles)
     strip = record.strip
     if strip is not None:
         strip = replace(strip, sections=tuple(replace(s, chainage=s.chainage + by) for s in strip.sections))
@@ -248,9 +246,7 @@ def _possible(project: Project, road: Road, strip: Strip) -> None:
         raise EditError(f'The strip of "{road.name}" needs at least one cross-section.')
     for s in strip.sections:
         if not (0 <= s.left <= 100 and 0 <= s.right <= 100 and s.left + s.right > 0 and 0 <= s.verge <= 100):
-            raise EditError(
-                f'"{road.name}": a width of the strip is 0 to {u.long(100.0)}, and the road has some width.'
-            )
+            raise EditError(f'"{road.name}": a width of the strip is 0 to {u.long(100.0)}, and the road has some width.')
         if not (0 <= s.kerb <= 1 and max(abs(s.crossfall_left), abs(s.crossfall_right), abs(s.verge_crossfall)) <= 0.5):
             raise EditError(f'"{road.name}": a kerb is 0 to {u.long(1.0)}, a crossfall at most 50 %.')
     if not 0 <= strip.depth <= 5:

@@ -18,9 +18,8 @@ from zumbert.model.trench import TrenchType
 
 
 def add_road(
-    project: Project, name: str, elements: tuple[Piece, ...], start: float = 0.0,
-    profiles: tuple[RoadProfile, ...] = (),
-) -> Project:  # fmt: skip
+    project: Project, name: str, elements: tuple[Piece, ...], start: float = 0.0, profiles: tuple[RoadProfile, ...] = ()
+) -> Project:
     """The project with one road more; its first design profile is in force."""
     if any(r.name == name for r in project.roads.values()):
         raise EditError(f'There is already a road "{name}": give this one another name.')

@@ -70,9 +70,7 @@ def set_status(project: Project, structures: Iterable[StructureId], pipes: Itera
     return _with(project, "pipes", set(pipes), status=status)
 
 
-def keep(
-    project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool
-) -> Project:  # fmt: skip
+def keep(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool) -> Project:
     """The project with something held, or let go: of both the size, of pipes the invert at an end or the slope (what:
     "size", "up", "down", "slope").
     """
@@ -82,9 +80,7 @@ def keep(
     return _with(project, "pipes", set(pipes), **{f"keep_{what}": kept})
 
 
-def moved(
-    project: Project, facts: Facts, structures: Iterable[StructureId], along: float, across: float
-) -> Project:  # fmt: skip
+def moved(project: Project, facts: Facts, structures: Iterable[StructureId], along: float, across: float) -> Project:
     """The project with structures moved (m) along and to the right of their road; free ones as the road nearest to them
     runs, or north and east where there is none. Pipes follow, their inverts stay.
 
@@ -110,9 +106,7 @@ def _bearing(facts: Facts, key: StructureId) -> float:
     return float(facts.roads[p.road].alignment.bearing(p.chainage))
 
 
-def moved_with(
-    project: Project, facts: Facts, one: StructureId, to: Anchored | Free, others: Iterable[StructureId]
-) -> Project:  # fmt: skip
+def moved_with(project: Project, facts: Facts, one: StructureId, to: Anchored | Free, others: Iterable[StructureId]) -> Project:
     """The project with a structure at another place, and others that go with it: those on its road by as much along and
     across, all else by as much in x and y. Raises EditError, and moves none, where one would leave its road.
     """
@@ -148,8 +142,7 @@ def _with(project: Project, table: str, keys: set[Any], **values: Any) -> Projec
     """The project with fields of many records replaced; the same project where nothing differs."""
     old = getattr(project, table)
     out = {
-        k: replace(r, **values) if k in keys and any(getattr(r, n) != v for n, v in values.items()) else r
-        for k, r in old.items()
+        k: replace(r, **values) if k in keys and any(getattr(r, n) != v for n, v in values.items()) else r for k, r in old.items()
     }
     same = all(out[k] is r for k, r in old.items())
     return project if same else replace(project, **{table: out})

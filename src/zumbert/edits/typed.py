@@ -96,18 +96,14 @@ def named_road(text: str, project: Project, road: RoadId | None) -> tuple[str, R
     like = [k for k, n in names.items() if n == name] or [k for k, n in names.items() if f" {n}".find(f" {name}") >= 0]
     if len(like) != 1:
         known_ = ", ".join(r.name for r in project.roads.values())
-        raise EditError(
-            f'"{found.group(1).strip()}" {"names several roads" if like else "is no road here"}: known are {known_}.'
-        )
+        raise EditError(f'"{found.group(1).strip()}" {"names several roads" if like else "is no road here"}: known are {known_}.')
     return text.strip()[: found.start()].strip(), like[0]
 
 
 _ROAD = re.compile(r"(?<=[\d.=\w])\s+([^\W\d_]{2}[^=,]*)$")
 
 
-def typed_point(
-    text: str, facts: Facts, road: RoadId | None, last: tuple[float, float] | None
-) -> tuple[float, float]:  # fmt: skip
+def typed_point(text: str, facts: Facts, road: RoadId | None, last: tuple[float, float] | None) -> tuple[float, float]:
     """X and y (m) of a typed place: "x,y", chainage and offset, or "d12.4 b35": distance and bearing (degrees clockwise
     from north) from the last place. Raises EditError for a text that is none, or a chainage beyond the road.
     """

@@ -43,9 +43,7 @@ def read_grid(path: str | Path) -> tuple[Array, Any, tuple[str, ...]]:
     number[known] = np.arange(int(known.sum()))
     a, b, c, d = number[:-1, :-1], number[:-1, 1:], number[1:, 1:], number[1:, :-1]
     whole = (a >= 0) & (b >= 0) & (c >= 0) & (d >= 0)
-    faces = np.vstack(
-        [np.column_stack([a[whole], b[whole], c[whole]]), np.column_stack([a[whole], c[whole], d[whole]])]
-    )
+    faces = np.vstack([np.column_stack([a[whole], b[whole], c[whole]]), np.column_stack([a[whole], c[whole], d[whole]])])
     if not len(faces):
         raise ReadError(f"{path} holds no four cells with data beside each other: there is no surface in it.")
     vertices = np.column_stack([x[known], y[known], z[known]])

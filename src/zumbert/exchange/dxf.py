@@ -91,9 +91,7 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
             *(np.array([[p.x, p.y, 0.0]]) for p in got.places),
         ]
     )
-    use, how = (
-        (unit, "as asked for") if unit else (header, "from its header") if header else (_guess(extents), "guessed")
-    )
+    use, how = (unit, "as asked for") if unit else (header, "from its header") if header else (_guess(extents), "guessed")
     assert use is not None  # noqa: S101 - one of the three names a unit
     by = UNITS[use]
     near = [(layer, xyz) for layer, xyz in got.lines if np.abs(xyz[:, :2]).max() * by <= FARTHEST]
@@ -109,9 +107,7 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     faces = np.vstack(got.faces).reshape(-1, 3, 3) * by if got.faces else np.zeros((0, 3, 3))
     deep = sum(line.deep for line in lines)
     if len(faces) or deep or got.points:
-        notes.append(
-            f"{counted(len(faces), 'face')}, {counted(deep, 'line')} with levels, {counted(len(got.points), 'point')}."
-        )
+        notes.append(f"{counted(len(faces), 'face')}, {counted(deep, 'line')} with levels, {counted(len(got.points), 'point')}.")
     if got.places:
         counts = Counter(p.what for p in got.places)
         told = ", ".join(f"{n} {what}{'s' if n > 1 else ''}" for what, n in counts.items())

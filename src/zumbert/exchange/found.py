@@ -82,9 +82,7 @@ class Found(Struct, frozen=True, kw_only=True):
         """The names of all surfaces that can be taken, those of drawings last."""
         named = [s.name for _, found in self.landxml for s in found.surfaces]
         named += [*(t.name for t in self.points), *(s.name for _, s in self.grids)]
-        return named + [
-            f"{d.name} levels" for _, d in self.drawings if len(d.faces) or d.deep_lines or len(d.points) > 2
-        ]
+        return named + [f"{d.name} levels" for _, d in self.drawings if len(d.faces) or d.deep_lines or len(d.points) > 2]
 
     @property
     def roads(self) -> list[str]:

@@ -98,9 +98,7 @@ def _roles(names: list[str], known_names: list[str], ground: str | None, design:
             raise ReadError(f'{option} "{wanted}" is no surface of these files: {known(wanted, known_names)}')
     rest = [n for n in names if n != design]
     if ground is None and len(rest) > 1:
-        raise ReadError(
-            f"There are {len(rest)} surfaces ({', '.join(rest)}): say which is the ground with --ground NAME."
-        )
+        raise ReadError(f"There are {len(rest)} surfaces ({', '.join(rest)}): say which is the ground with --ground NAME.")
     ground = ground or (rest[0] if rest else None)
     return {n: "existing" if n == ground else "design" if n == design else "none" for n in names}
 

@@ -16,9 +16,8 @@ SERVICE_HEADS = ("label", "kind", "size", "clearance", "x", "y", "level", "diame
 
 
 def read_land(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
-    columns: tuple[str, ...] | None = None,
-) -> Project:  # fmt: skip
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+) -> Project:
     """The project with the areas of a CSV file: rows of one name, one after another, are its corners. An area with a bad row goes
     into `bad` and is passed over; without it ReadError names the first.
     """
@@ -37,9 +36,8 @@ def read_land(
 
 
 def read_services(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
-    columns: tuple[str, ...] | None = None,
-) -> Project:  # fmt: skip
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+) -> Project:
     """The project with the services of a CSV file: rows of one label, one after another, are its places; size and
     clearance stand in its first row, an empty level is one that is not known. A service with a bad row goes into `bad`
     and is passed over; without it ReadError names the first.

@@ -53,12 +53,7 @@ class LandXml(Struct, frozen=True, kw_only=True):
     notes: tuple[str, ...]
 
 
-LEFT_OUT = (
-    ("PipeNetwork", "pipe network"),
-    ("Parcel", "parcel"),
-    ("PlanFeature", "plan feature"),
-    ("Survey", "survey"),
-)
+LEFT_OUT = (("PipeNetwork", "pipe network"), ("Parcel", "parcel"), ("PlanFeature", "plan feature"), ("Survey", "survey"))
 
 
 def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
@@ -70,9 +65,7 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
     notes: list[str] = []
     unit = _unit(root, path, notes)
     points = {p.get("name"): p for p in root.iterfind(".//{*}CgPoints/{*}CgPoint")}
-    roads = _taken(
-        root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: road_of(e, unit, points, notes), "road", notes
-    )
+    roads = _taken(root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: road_of(e, unit, points, notes), "road", notes)
     found = root.findall(".//{*}Surfaces/{*}Surface")
 
     def surface(e: Any) -> SurfaceFound:
@@ -88,9 +81,7 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
 
 
 def _root(path: str | Path) -> Any:
-    parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True, huge_tree=True
-    )
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True, huge_tree=True)
     try:
         root = etree.fromstring(Path(path).read_bytes(), parser)
     except OSError as e:
@@ -110,9 +101,7 @@ def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
         return 1.0
     name = inner.get("linearUnit", "")
     if name.lower() not in METRES:
-        raise ReadError(
-            f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.'
-        )
+        raise ReadError(f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.')
     if name.lower() not in ("meter", "metre"):
         notes.append(f"Lengths were converted from {name} to metres.")
     return METRES[name.lower()]
@@ -167,18 +156,15 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: f
         points = np.vstack([points, *(lines[i] for i in out)])
         lines = [b for i, b in enumerate(lines) if i not in set(out)]
         if out:
-            notes.append(
-                f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier one: taken as points only.'
-            )
+            notes.append(f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier one: taken as points only.')
     made = triangulate(points, lines, source.boundaries, unit)
     notes.append(
         f'The surface "{name}" was triangulated here: {counted(len(made.vertices), "point")}, {counted(len(made.faces), "face")}.'
     )
     notes += told(name, made.tin, unit, made.faults)
     return SurfaceFound(
-        name=name, vertices=made.vertices * unit, faces=made.faces, source=source, notes=tuple(notes),
-        tin=made.tin, unit=unit,
-    )  # fmt: skip
+        name=name, vertices=made.vertices * unit, faces=made.faces, source=source, notes=tuple(notes), tin=made.tin, unit=unit
+    )
 
 
 def told(name: str, tin: Tin, unit: float = 1.0, faults: tuple[Fault, ...] = ()) -> list[str]:

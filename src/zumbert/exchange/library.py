@@ -43,7 +43,7 @@ def write_library(path: str | Path, project: Project) -> None:
     data = {
         shelf: [{_KEY: r.key, **{f.name: v for f in FIELDS[shelf] if (v := _out(r, f)) is not None}} for r in records.values()]  # type: ignore[index,attr-defined]
         for shelf, records in shelves.items()
-    }  # fmt: skip
+    }
     try:
         Path(path).write_bytes(msgspec.toml.encode(data))
     except OSError as e:

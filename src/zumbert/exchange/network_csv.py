@@ -16,18 +16,15 @@ from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
 
-STRUCTURE_HEADS = (
-    "label", "type", "alignment", "chainage", "offset", "x", "y", "rim", "service", "status", "network",
-)  # fmt: skip
+STRUCTURE_HEADS = ("label", "type", "alignment", "chainage", "offset", "x", "y", "rim", "service", "status", "network")
 PIPE_HEADS = ("label", "from", "to", "size", "diameter_mm", "wall_mm", "invert_up", "invert_down")
 SERVICES = ("storm", "foul")
 STATUSES = ("proposed", "existing", "abandoned")
 
 
 def read_structures(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
-    columns: tuple[str, ...] | None = None,
-) -> Project:  # fmt: skip
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+) -> Project:
     """The project with the structures of a CSV file whose lengths are in a unit (m). Bad rows go into `bad` and are passed over;
     without it ReadError names the first. A file without types gets the first manhole of the library.
     """
@@ -92,9 +89,8 @@ def _road(project: Project, row: Row) -> RoadId:
 
 
 def read_pipes(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None,
-    columns: tuple[str, ...] | None = None,
-) -> Project:  # fmt: skip
+    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+) -> Project:
     """The project with the pipes of a CSV file between its structures; levels are in a unit (m), diameters in mm. Bad rows go into
     `bad` and are passed over; without it ReadError names the first. A pipe without a label gets the next one.
     """

@@ -49,17 +49,13 @@ class Points(Struct, frozen=True, kw_only=True, eq=False):
 
 def read_point_text(path: str | Path) -> PointText:
     """Reads a file of points. Raises ReadError where it is empty, or where no row has three numbers."""
-    lines = [
-        (i, t) for i, t in enumerate(decoded(path).splitlines(), 1) if t.strip() and not t.lstrip().startswith("#")
-    ]
+    lines = [(i, t) for i, t in enumerate(decoded(path).splitlines(), 1) if t.strip() and not t.lstrip().startswith("#")]
     if not lines:
         raise ReadError(f"{path} is empty: a row needs easting, northing and level.")
     if len(lines) > MOST:
         raise ReadError(f"{path} has {len(lines)} rows: at most {MOST} points are read from one file.")
     separator = _separator([t for _, t in lines[:50]])
-    rows = [
-        (i, tuple(c.strip().strip('"') for c in (t.split(separator) if separator else t.split()))) for i, t in lines
-    ]
+    rows = [(i, tuple(c.strip().strip('"') for c in (t.split(separator) if separator else t.split()))) for i, t in lines]
     comma = separator != "," and any("," in c and _is_number(c.replace(",", ".")) for c in rows[-1][1])
     named = [[HEADS.get(c.lower()) for c in cells] for _, cells in rows[:TITLES]]
     at = next((i for i, head in enumerate(named) if sum(h is not None for h in head) >= 3), 0)
@@ -72,12 +68,8 @@ def read_point_text(path: str | Path) -> PointText:
     else:
         columns = _guessed([cells for _, cells in rows[:200]], comma)
     if not rows or columns.count("easting") != 1 or columns.count("level") != 1:
-        raise ReadError(
-            f"{path} holds no points: a row needs easting, northing and level, with or without number and code."
-        )
-    return PointText(
-        path=Path(path), rows=tuple(c for _, c in rows), lines=tuple(i for i, _ in rows), columns=columns, comma=comma
-    )
+        raise ReadError(f"{path} holds no points: a row needs easting, northing and level, with or without number and code.")
+    return PointText(path=Path(path), rows=tuple(c for _, c in rows), lines=tuple(i for i, _ in rows), columns=columns, comma=comma)
 
 
 def _separator(lines: list[str]) -> str | None:
@@ -99,8 +91,7 @@ def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[What, ...]:
     """Columns by what stands in them: the last text is a code; of four numbers or more the first is the point's."""
     width = max(len(r) for r in rows)
     share = [
-        sum(i < len(r) and _is_number(r[i].replace(",", ".") if comma else r[i]) for r in rows) / len(rows)
-        for i in range(width)
+        sum(i < len(r) and _is_number(r[i].replace(",", ".") if comma else r[i]) for r in rows) / len(rows) for i in range(width)
     ]
     numbers = [i for i, s in enumerate(share) if s > 0.7]
     out: list[What] = ["-"] * width

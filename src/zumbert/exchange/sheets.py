@@ -32,11 +32,7 @@ def csv_sheets(path: str | Path) -> list[Sheet]:
     text = decoded(path)
     first = next((line for line in text.splitlines() if line.strip()), "")
     separator = max(";\t,", key=first.count)
-    lines = [
-        (i, row)
-        for i, row in enumerate(csv.reader(text.splitlines(), delimiter=separator), 1)
-        if any(map(str.strip, row))
-    ]
+    lines = [(i, row) for i, row in enumerate(csv.reader(text.splitlines(), delimiter=separator), 1) if any(map(str.strip, row))]
     if not lines:
         raise ReadError(f"{path} is empty: its first row needs the heads of a schedule.")
     comma = separator == ";"
@@ -72,9 +68,7 @@ def xlsx_sheets(path: str | Path) -> list[Sheet]:
     finally:
         book.close()
     if not out:
-        raise ReadError(
-            f"{path} has no sheet of structures or pipes: its first row needs Structure or Pipe among its heads."
-        )
+        raise ReadError(f"{path} has no sheet of structures or pipes: its first row needs Structure or Pipe among its heads.")
     return out
 
 
@@ -90,9 +84,7 @@ def _kind(heads: Iterable[str]) -> What | None:
     if "pipe" in names or ("label" in names and "from" in names):
         return "pipes" if "label" in [fields.get(n) for n in names] and "excavation" not in names else None
     return (
-        "structures"
-        if ("structure" in names or ("label" in names and "type" in names)) and "pit excavation" not in names
-        else None
+        "structures" if ("structure" in names or ("label" in names and "type" in names)) and "pit excavation" not in names else None
     )
 
 
@@ -106,9 +98,7 @@ def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str
     found = list(heads)
     what = _kind(found)
     if what is None:
-        raise ReadError(
-            f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or label, type or from)."
-        )
+        raise ReadError(f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or label, type or from).")
     columns = []
     source, fields = "", _names()
     for text in found:

@@ -66,7 +66,7 @@ def _columns(facts: Facts, fields: list[Field]) -> tuple[Column, ...]:
     return tuple(
         Column(f.title if f.head is None else f.head(facts), f.kind.unit, f.kind.decimals, "number" if f.kind.number else "text")
         for f in fields
-    )  # fmt: skip
+    )
 
 
 def columns_of(fields: dict[str, Field]) -> list[Field]:
@@ -78,9 +78,7 @@ def structure_table(facts: Facts, source: str | None = None) -> Table:
     """One row a structure. With a source that was placed, x and y are those of its own origin, and their heads say so."""
     fields = columns_of(STRUCTURE_FIELDS)
     columns = _columns(facts, fields)
-    rows = [
-        tuple(f.cell(facts, s) for f in fields) for s in map(facts.structures.__getitem__, facts.project.structures)
-    ]
+    rows = [tuple(f.cell(facts, s) for f in fields) for s in map(facts.structures.__getitem__, facts.project.structures)]
     if source is not None:
         back = own_origins(facts.project)[source].back
         at = [[f.key for f in fields].index(axis) for axis in "xy"]
@@ -145,8 +143,7 @@ def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
         Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
     )  # fmt: skip
     rows = tuple(
-        (f.severity, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f))
-        for f in findings
+        (f.severity, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f)) for f in findings
     )
     return _in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)
 

@@ -81,8 +81,7 @@ def _curve(points: Sequence[Intersection], i: int) -> _Curve:
     if a1 + a2 > d + 1e-9:
         most = d * r
         raise ValueError(
-            f"at point {i + 1} the clothoids turn more than the road does: with this radius they add up to "
-            f"{2 * most:.2f} m at most"
+            f"at point {i + 1} the clothoids turn more than the road does: with this radius they add up to {2 * most:.2f} m at most"
         )
     (k1, p1), (k2, p2) = _advance(p.clothoid_in, r), _advance(p.clothoid_out, r)
     before = k1 + (r + p2 - (r + p1) * cos(d)) / sin(d)

@@ -95,9 +95,7 @@ def lower(first: Line, second: Line) -> Line:
     levels = np.column_stack([np.minimum(za, zb), z, np.minimum(ya, yb)])
     use = np.column_stack([np.ones_like(cross), cross, np.ones_like(cross)])
     s, levels = s[use], levels[use]
-    repeated = (np.diff(s) <= SAME) & (
-        (np.abs(np.diff(levels)) <= SAME) | (np.isnan(levels[1:]) & np.isnan(levels[:-1]))
-    )
+    repeated = (np.diff(s) <= SAME) & ((np.abs(np.diff(levels)) <= SAME) | (np.isnan(levels[1:]) & np.isnan(levels[:-1])))
     keep = np.concatenate([[True], ~repeated])
     return Line(s[keep], levels[keep])
 

@@ -34,9 +34,7 @@ class Placing(Struct, frozen=True):
     def apply(self, xy: ArrayLike) -> Array:
         """Places (n, 2) of the source where they are placed."""
         p = np.asarray(xy, float).reshape(-1, 2)
-        return np.column_stack(
-            [self.a * p[:, 0] - self.b * p[:, 1] + self.x, self.b * p[:, 0] + self.a * p[:, 1] + self.y]
-        )
+        return np.column_stack([self.a * p[:, 0] - self.b * p[:, 1] + self.x, self.b * p[:, 0] + self.a * p[:, 1] + self.y])
 
     def after(self, first: "Placing") -> "Placing":
         """The placing that does another first, then this one."""

@@ -59,9 +59,7 @@ class Profile:
             self.beyond[i] = p.length / 2 if p.ahead is None else p.ahead
             self.before[i] = p.length - self.beyond[i]
             if self.beyond[i] < 0 or self.before[i] < 0:
-                raise ValueError(
-                    f"the curve at chainage {p.chainage:.3f} has a part of negative length: both are 0 or more"
-                )
+                raise ValueError(f"the curve at chainage {p.chainage:.3f} has a part of negative length: both are 0 or more")
             return
         a1, a2 = atan(self.grades[i - 1]), atan(self.grades[i])
         turn = 1.0 if a2 > a1 else -1.0

@@ -48,9 +48,7 @@ def _from(piece: Piece, x: float, y: float) -> Piece:
         return piece
     high = sqrt(max(0.0, r**2 - chord**2 / 4))
     side = 1.0 if piece.clockwise == (piece.sweep <= pi) else -1.0  # the centre lies right of the chord
-    return replace(
-        piece, x0=x, y0=y, xc=x + dx / 2 + side * high * dy / chord, yc=y + dy / 2 - side * high * dx / chord,
-    )  # fmt: skip
+    return replace(piece, x0=x, y0=y, xc=x + dx / 2 + side * high * dy / chord, yc=y + dy / 2 - side * high * dx / chord)
 
 
 def tangent(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
@@ -70,10 +68,7 @@ def tangent(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
 
 def _kinks(pieces: Sequence[Piece]) -> bool:
     """Whether some joints turn by what rounding makes, and none by more."""
-    turns = [
-        float(b.bearing(np.array(0.0)) - a.bearing(np.array(a.length)) + pi) % (2 * pi) - pi
-        for a, b in pairwise(pieces)
-    ]
+    turns = [float(b.bearing(np.array(0.0)) - a.bearing(np.array(a.length)) + pi) % (2 * pi) - pi for a, b in pairwise(pieces)]
     return any(abs(t) > 1e-9 for t in turns) and all(abs(t) < KINK for t in turns)
 
 

@@ -18,9 +18,7 @@ ROUNDS = 20  # a spike that goes may bare another beside it
 RIDGE = 1e-6  # holds a plane that its places, all in a row, leave free; it adds its doubt to the scatter
 LEAST_SCATTER = 0.005  # m: no survey is finer
 SAMPLE = 4096  # vertices that tell the usual scatter, at least where there are as many
-BY_CHANCE = (
-    8.0  # times the scatter: farther off by chance is one vertex in some hundred thousand, with sixteen neighbours
-)
+BY_CHANCE = 8.0  # times the scatter: farther off by chance is one vertex in some hundred thousand, with sixteen neighbours
 KEPT = 2  # surfaces whose neighbours are: looked at in another unit
 
 Rows = NDArray[np.int64]
@@ -159,9 +157,7 @@ def _planes_through(d: Array, z: Array, weight: Array) -> tuple[Array, Array]:
     x, y = d[:, :, 0], d[:, :, 1]
     wx, wy = weight * x, weight * y
     normal, right = np.empty((len(z), 3, 3)), np.empty((len(z), 3))
-    for i, j, value in (
-        (0, 0, weight), (0, 1, wx), (0, 2, wy), (1, 1, wx * x), (1, 2, wx * y), (2, 2, wy * y),
-    ):  # fmt: skip
+    for i, j, value in ((0, 0, weight), (0, 1, wx), (0, 2, wy), (1, 1, wx * x), (1, 2, wx * y), (2, 2, wy * y)):
         normal[:, i, j] = normal[:, j, i] = value.sum(axis=1)
     for i, value in enumerate((weight, wx, wy)):
         right[:, i] = (value * z).sum(axis=1)

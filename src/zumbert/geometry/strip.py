@@ -80,9 +80,7 @@ def strip_tins(alignment: Alignment, profile: Profile, sections: Sequence[StripA
     for r in rows:
         plain = _columns(profile, sections, r.ch)
         for j, (off, level) in enumerate(plain):
-            ch = np.clip(
-                r.ch, r.start + np.abs(off) * r.shorter_before(off), r.end - np.abs(off) * r.shorter_after(off)
-            )
+            ch = np.clip(r.ch, r.start + np.abs(off) * r.shorter_before(off), r.end - np.abs(off) * r.shorter_after(off))
             ch = np.where(r.fan, r.ch, ch)
             if (ch != r.ch).any():
                 off, level = _columns(profile, sections, ch)[j]

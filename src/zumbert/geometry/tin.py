@@ -410,9 +410,7 @@ class Tin:
         return line[on], (face[on], np.maximum(t[on], 0.0))
 
 
-def strung(
-    sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], xy: ArrayLike
-) -> tuple[Array, Array]:  # fmt: skip
+def strung(sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], xy: ArrayLike) -> tuple[Array, Array]:
     """The ground lines along the straights of a (k, 2) polyline, strung to one: distances and levels, m."""
     p = np.asarray(xy, float).reshape(-1, 2)
     long = np.hypot(*np.diff(p, axis=0).T)
@@ -424,9 +422,7 @@ def strung(
     return s[~double & ~gap], z[~double & ~gap]
 
 
-def _unique_stretches(
-    line: np.ndarray, face: np.ndarray, t0: Array, t1: Array
-) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+def _unique_stretches(line: np.ndarray, face: np.ndarray, t0: Array, t1: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
     """Pieces by line and place, without those that others cover. Where two overlap the face of the lower number counts,
     as it does for the level of a point.
     """
@@ -498,9 +494,7 @@ def _clipped(a: Array, d: Array, corner: Array) -> tuple[Array, Array]:
     return low, high
 
 
-def _joined(
-    n: int, long: Array, line: np.ndarray, t0: Array, t1: Array, z0: Array, z1: Array
-) -> tuple[np.ndarray, Array, Array]:
+def _joined(n: int, long: Array, line: np.ndarray, t0: Array, t1: Array, z0: Array, z1: Array) -> tuple[np.ndarray, Array, Array]:
     """Pieces inside faces strung to lines: shared ends once, a jump twice, a gap opened by a NaN level."""
     first = np.concatenate([[True], line[1:] != line[:-1]]) if line.size else np.zeros(0, bool)
     last = np.concatenate([first[1:], [True]]) if line.size else first

@@ -186,9 +186,7 @@ US_PIPE_SIZES: tuple[PipeSize, ...] = tuple(
 )  # fmt: skip
 
 PIPE_LETTER = "P"
-LABEL_LETTERS: dict[Kind, str] = {
-    "manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J",
-}  # fmt: skip
+LABEL_LETTERS: dict[Kind, str] = {"manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J"}
 
 
 def size_key(text: str) -> SizeKey:

@@ -94,9 +94,7 @@ def fault(record: Record) -> str | None:
         if not (0 < record.inside <= 20 and 0 <= record.wall <= 2):
             return "the inside is more than 0, the wall 0 or more"
         return (
-            None
-            if 0.005 <= record.n <= 0.1 and 0 <= record.ks <= 0.1
-            else "n lies between 0.005 and 0.1, ks between 0 and 100 mm"
+            None if 0.005 <= record.n <= 0.1 and 0 <= record.ks <= 0.1 else "n lies between 0.005 and 0.1, ks between 0 and 100 mm"
         )
     if not record.name.strip():
         return "a structure type needs a name"

@@ -7,9 +7,7 @@ from msgspec import Struct
 from zumbert.model.ids import AttachmentId, PinId, PipeId, SpotId
 
 Follows = Literal["existing", "design", "formation"]
-PinField = Literal[
-    "chainage", "distance", "invert", "centre", "crown", "top", "underside", "ground", "design", "cover"
-]  # fmt: skip
+PinField = Literal["chainage", "distance", "invert", "centre", "crown", "top", "underside", "ground", "design", "cover"]
 CoverFrom = Literal["reference", "existing", "design", "formation", "rock"]  # reference: as the rules take it
 PIN_FIELDS: tuple[PinField, ...] = get_args(PinField)
 

@@ -33,7 +33,7 @@ from zumbert.model.ids import (
     SurfaceId,
     TrenchTypeId,
     TypeKey,
-)  # fmt: skip
+)
 from zumbert.model.land import Land
 from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Pin, Spot
@@ -152,9 +152,8 @@ def size_of(project: Project, text: str) -> SizeKey:
     except ValueError:
         dn = None
     named = (
-        k for k, s in project.sizes.items()
-        if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
-    )  # fmt: skip
+        k for k, s in project.sizes.items() if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
+    )
     return next(named, key)
 
 

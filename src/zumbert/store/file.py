@@ -117,9 +117,7 @@ def save(project: Project, path: str | os.PathLike[str], backup: bool = True) ->
             with suppress(OSError):
                 os.unlink(temporary)
         if isinstance(e, OSError):
-            raise StoreError(
-                f"{path} could not be written: {e.strerror or e}. Choose another folder or make room."
-            ) from e
+            raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
         if isinstance(e, Exception):  # whatever it is: the work is still there, and that has to be told
             raise StoreError(f"{path} could not be written: {e}. The file before it is untouched.") from e
         raise
@@ -176,9 +174,7 @@ def _write(project: Project, f: Any) -> None:
             z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), arrays)
         for b in project.backgrounds.values():
             centres = np.zeros((0, 2)) if b.centres is None else b.centres
-            arrays = _arrays(
-                segments=(b.segments, np.float64), layer=(b.layer, np.int32), centres=(centres, np.float64)
-            )
+            arrays = _arrays(segments=(b.segments, np.float64), layer=(b.layer, np.int32), centres=(centres, np.float64))
             z.writestr(zipfile.ZipInfo(f"backgrounds/{b.id}.npz", FIXED_TIME), arrays)
         for a in project.attachments.values():
             if a.data is not None:

@@ -52,6 +52,4 @@ def _holds_by_end(document: Document) -> Document:
     return {**document, "project": {**project, "pipes": pipes}}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {
-    1: _strips_for_carriageways, 2: _straight_pipes, 3: _holds_by_end,
-}  # fmt: skip
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways, 2: _straight_pipes, 3: _holds_by_end}

@@ -147,9 +147,7 @@ class StateLine(QPushButton):
         out = [(breach, "breach" if b else "ink" if judged else "ink-2")]
         if c:
             out.append((f"{c} caution{'' if c == 1 else 's'}", "caution"))
-        saved = (
-            f"Saved {s.saved_at}".strip() if s.saved and s.path else "Not saved" if not s.saved else "Nothing to save"
-        )
+        saved = f"Saved {s.saved_at}".strip() if s.saved and s.path else "Not saved" if not s.saved else "Nothing to save"
         return [*out, (saved, "ink-2")]
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -8,13 +8,7 @@ from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
 
-TEXTS = {
-    "scale": "Plan 1:500",
-    "straight": "Straightened",
-    "lay": "Lay a run",
-    "gullies": "Place gullies",
-    "tables": "Tables",
-}
+TEXTS = {"scale": "Plan 1:500", "straight": "Straightened", "lay": "Lay a run", "gullies": "Place gullies", "tables": "Tables"}
 LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
 
 

@@ -30,9 +30,7 @@ class SectionHead(QWidget):
         self.what.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.fields = {axis: self._scale_field(axis) for axis in ("along", "up")}
         self.kept = toggle_chip("Ratio kept", "ratio")
-        self.kept.setToolTip(
-            "Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels."
-        )
+        self.kept.setToolTip("Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels.")
         self.kept.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
         self.chips = {
             "legal": toggle_chip("Legal band", "legal"),
@@ -80,12 +78,7 @@ class SectionHead(QWidget):
         return True
 
     def _changed(self, old: State, new: State) -> None:
-        if (
-            old.ratio_kept != new.ratio_kept
-            or old.run is not new.run
-            or old.shows != new.shows
-            or old.stage != new.stage
-        ):
+        if old.ratio_kept != new.ratio_kept or old.run is not new.run or old.shows != new.shows or old.stage != new.stage:
             self.refresh()
 
     def refresh(self) -> None:

@@ -5,14 +5,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
-    QComboBox,
-    QLabel,
-    QLineEdit,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QWidget
 
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen

@@ -22,11 +22,7 @@ class Finder(QLineEdit):
     """Typing lists what fits; Enter goes there."""
 
     def __init__(
-        self,
-        session: Session,
-        commands: Callable[[], Commands],
-        go: Callable[[str, str], None],
-        back: Callable[[], None],
+        self, session: Session, commands: Callable[[], Commands], go: Callable[[str, str], None], back: Callable[[], None]
     ) -> None:
         super().__init__()
         self.session, self._commands, self._go, self._back = session, commands, go, back

@@ -15,9 +15,7 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
     """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
     every = [f for key in keys for f in s.picture.found(key)]
     found = every[:MOST_FOUND]
-    heads: list[tuple[str, str]] = [
-        (f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found
-    ]
+    heads: list[tuple[str, str]] = [(f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found]
     if len(every) > len(found):
         heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
     if layout.property("heads") != str(heads):

@@ -143,9 +143,7 @@ class GroundPanel(QWidget):
                 self.list.addLayout(self._row(s, Thing(kind, key), r))
             if long:
                 words = "Show fewer" if kind in self._open else f"Show all {len(found)}"
-                self.list.addWidget(
-                    chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft
-                )
+                self.list.addWidget(chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft)
             self.list.addSpacing(4)
 
     def _row(self, s: State, thing: Thing, r: Any) -> QHBoxLayout:
@@ -156,12 +154,7 @@ class GroundPanel(QWidget):
             on = bool(r.shown)
             word = "Hide" if on else "Show"
             row.addWidget(
-                Eye(
-                    self.pen,
-                    name,
-                    on,
-                    partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, thing, shown=not on)),
-                )
+                Eye(self.pen, name, on, partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, thing, shown=not on)))
             )
         button = QPushButton(name)
         button.setProperty("role", "thing")
@@ -173,10 +166,7 @@ class GroundPanel(QWidget):
         button.clicked.connect(lambda: self.session.pick(None if self.session.state.thing == thing else thing))
         row.addWidget(button, 1)
         aside = label(_aside(project, thing, r), "small")
-        names = (
-            QFontMetrics(font(13, 600)).horizontalAdvance(button.text()),
-            aside.fontMetrics().horizontalAdvance(aside.text()),
-        )
+        names = (QFontMetrics(font(13, 600)).horizontalAdvance(button.text()), aside.fontMetrics().horizontalAdvance(aside.text()))
         if sum(names) > ROOM:  # the name goes first; the rest is told where one stays
             button.setToolTip(aside.text())
             aside.clear()
@@ -189,9 +179,7 @@ class GroundPanel(QWidget):
                 b.setAccessibleName(tip)
                 b.setObjectName(f"order {by}")
                 b.clicked.connect(
-                    lambda _=False, n=by: self.session.edit(
-                        f"Change the order of {name}", lambda p, f: moved(p, thing, n)
-                    )
+                    lambda _=False, n=by: self.session.edit(f"Change the order of {name}", lambda p, f: moved(p, thing, n))
                 )
                 row.addWidget(b)
         return row

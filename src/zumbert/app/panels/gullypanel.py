@@ -34,9 +34,7 @@ class GullyPanel(QWidget):
         self.says = wrapped("", "second")
         whole = Stack(self, 5)
         whole.addWidget(label("Gullies", "title"))
-        whole.addWidget(
-            wrapped("In pairs across the road, each lead to the nearest manhole or pipe in reach.", "second")
-        )
+        whole.addWidget(wrapped("In pairs across the road, each lead to the nearest manhole or pipe in reach.", "second"))
         whole.addWidget(rule())
         rows = (
             ("Type", self.kind), ("Lead", self.lead), ("Position", self.stand), (f"Offset, {u.m}", self.offset),
@@ -51,9 +49,7 @@ class GullyPanel(QWidget):
         for field in (self.catch, self.wide):
             field.editingFinished.connect(self._catch)
         whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.fields.items()))
-        whole.addLayout(abreast((
-            (f"or each catches, {u.m}\u00b2", self.catch), (f"of a width of, {u.m}", self.wide),
-        )))  # fmt: skip
+        whole.addLayout(abreast(((f"or each catches, {u.m}\u00b2", self.catch), (f"of a width of, {u.m}", self.wide))))
         whole.addWidget(self.low)
         self.go = QPushButton("Place them")
         self.go.setObjectName("set gullies")

@@ -20,10 +20,7 @@ class LabelFields(QWidget):
         self.boxes: dict[str, dict[str, QCheckBox]] = {"structures": {}, "pipes": {}}
         whole = Stack(self, 3)
         whole.addWidget(label("Labels say in plan", "section"))
-        for kind, title, fields in (
-            ("structures", "Structures", STRUCTURE_FIELDS),
-            ("pipes", "Pipes", PIPE_FIELDS),
-        ):
+        for kind, title, fields in (("structures", "Structures", STRUCTURE_FIELDS), ("pipes", "Pipes", PIPE_FIELDS)):
             whole.addWidget(label(title, "second"))
             grid = QGridLayout()
             grid.setContentsMargins(0, 0, 0, 2)

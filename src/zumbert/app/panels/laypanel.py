@@ -53,9 +53,7 @@ class LayPanel(QWidget):
         self.placed = QGridLayout()
         self.found = QVBoxLayout()
         self.network, self.service, self.status = (Combo(pen).as_wide_as_its_column() for _ in range(3))
-        kinds = (
-            (self.network, "network", ()), (self.service, "service", SERVICES), (self.status, "status", STATUSES),
-        )  # fmt: skip
+        kinds = ((self.network, "network", ()), (self.service, "service", SERVICES), (self.status, "status", STATUSES))
         for box, name, words in kinds:
             box.setObjectName(f"next {name}")
             box.setAccessibleName(f"Next {name}")
@@ -79,13 +77,7 @@ class LayPanel(QWidget):
         whole.addWidget(rule())
         whole.addWidget(label("Next pipe", "section"))
         more = fields(
-            (
-                ("Size", self.size_box),
-                ("Direction", self.way),
-                ("Levels from", self.levels),
-                ("First invert", self.start),
-            ),
-            106,
+            (("Size", self.size_box), ("Direction", self.way), ("Levels from", self.levels), ("First invert", self.start)), 106
         )
         for i, (name, field) in enumerate(((self.slope_label, self.slope), (self.level_label, self.level)), 4):
             more.addWidget(name, i, 0)

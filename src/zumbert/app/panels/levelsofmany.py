@@ -96,9 +96,7 @@ class LevelsOfMany(QWidget):
             self.says.setText(str(e))
 
     def _do(self, name: str, make: Make, args: tuple[Any, ...]) -> None:
-        self.session.edit(
-            f"{name}: {counted(len(self.session.state.pipes), 'pipe')}", lambda p, f: self._made(make, args).project
-        )
+        self.session.edit(f"{name}: {counted(len(self.session.state.pipes), 'pipe')}", lambda p, f: self._made(make, args).project)
 
     def _show(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]]) -> None:
         """What the text would make; one that means nothing yet shows nothing."""

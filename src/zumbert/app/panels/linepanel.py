@@ -36,9 +36,7 @@ class LinePanel(QWidget):
         self.found = Stack(None, 4)
         whole = Stack(self, 5)
         whole.addWidget(label("Pipes from a line", "title"))
-        whole.addWidget(
-            wrapped("A line of a drawing, or a stretch of the road: the pipes show which way water runs.", "second")
-        )
+        whole.addWidget(wrapped("A line of a drawing, or a stretch of the road: the pipes show which way water runs.", "second"))
         whole.addWidget(rule())
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Chambers", self.kind), ("Pipes", self.size_box), ("At its corners", self.corner),

@@ -70,10 +70,7 @@ class NetworksSection(QWidget):
             grid.addWidget(field, i // 2, i % 2 * 2 + 1)
         whole.addLayout(grid)
         whole.addWidget(
-            wrapped(
-                "{n} is the number, {side} L or R of the road; pipes also {up}-{down}, the labels of their ends",
-                "small",
-            )
+            wrapped("{n} is the number, {side} L or R of the road; pipes also {up}-{down}, the labels of their ends", "small")
         )
         whole.addSpacing(4)
         whole.addWidget(label("Number anew", "second"))

@@ -111,9 +111,7 @@ class PinsSection(QWidget):
         for part in self.words.text().split(","):
             name, sign, word = part.partition("=")
             if part.strip() and (not sign or name.strip() not in PIN_WORDS):
-                self.session.refused.emit(
-                    f'"{part.strip()}" names no value of a pin: write invert=bottom, cover=over it.'
-                )
+                self.session.refused.emit(f'"{part.strip()}" names no value of a pin: write invert=bottom, cover=over it.')
                 return
             if part.strip():
                 out[name.strip()] = word.strip()

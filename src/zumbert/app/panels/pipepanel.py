@@ -33,15 +33,7 @@ from zumbert.model.project import size_words
 
 ENDS: tuple[End, End] = ("up", "down")
 WIDE = 288  # drawing units of the panel inside
-RANGED = (
-    "invert_up",
-    "invert_down",
-    "slope",
-    "cover",
-    "greatest_cover",
-    "drop_up",
-    "drop_down",
-)  # with bars of their own
+RANGED = ("invert_up", "invert_down", "slope", "cover", "greatest_cover", "drop_up", "drop_down")  # with bars of their own
 CLEAR = ("clear 1", "clear 2")
 FOLLOWS = (142, 62, 70)  # widths of the columns of what follows from a drag
 
@@ -182,9 +174,7 @@ class PipePanel(QWidget):
         project, now = self.session.state.shown.project, f.pipe.size
         ends = (project.structures[f.pipe.up].type, project.structures[f.pipe.down].type)
         asked = (project.sizes, project.types, project.settings, now, *ends)
-        if len(asked) == len(self._offered) and all(
-            a is b or a == b for a, b in zip(asked, self._offered, strict=True)
-        ):
+        if len(asked) == len(self._offered) and all(a is b or a == b for a, b in zip(asked, self._offered, strict=True)):
             return
         self._offered = asked
         choices: list[tuple[object, str, str]] = [
@@ -215,9 +205,7 @@ class PipePanel(QWidget):
         keep = hand.held if hand is not None and hand.pipe == self.pipe else self.session.state.held
         scale, tip = slope_scale(facts, f, keep)
         self.rows["slope"].bar.tip(tip)
-        self.rows["slope"].show_row(
-            "Slope", u.slope(f.slope), replace(scale, now=slope, before=before), u.other_slope(f.slope)
-        )
+        self.rows["slope"].show_row("Slope", u.slope(f.slope), replace(scale, now=slope, before=before), u.other_slope(f.slope))
         cover, old = f.cover, was.cover if was is not None else None
         need, most = (pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("cover_min", "cover_max"))
         least, greatest = (None, None) if cover is None else (cover.least, cover.greatest)
@@ -251,9 +239,7 @@ class PipePanel(QWidget):
     def _clear_rows(self, s: State) -> None:
         """The room to what crosses it, the least first: in space, over whole lengths."""
         u = s.units
-        crossed = (
-            [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None] if s.run is not None else []
-        )
+        crossed = [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None] if s.run is not None else []
         nearest = sorted(crossed, key=lambda c: (c.clear or 0.0) - c.need)
         for i, key in enumerate(("clear 1", "clear 2")):
             row = self.rows[key]

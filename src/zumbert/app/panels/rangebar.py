@@ -38,9 +38,7 @@ class RangeBar(QWidget):
         self.pen = pen
         self.scale = Scale()
         self.setFixedSize(112, 34)
-        self.dragged: Callable[[float | None, bool], None] | None = (
-            None  # told a value, and whether it is the last; None: given up
-        )
+        self.dragged: Callable[[float | None, bool], None] | None = None  # told a value, and whether it is the last; None: given up
         self._held = False
         self._kept: tuple[float, float] | None = None  # what the bar spans while one drags
 

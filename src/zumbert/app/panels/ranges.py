@@ -45,10 +45,7 @@ def drop_scale(facts: Facts, f: PipeFacts, end: End, drop: Drop) -> tuple[Scale,
         inlet = facts.pipes[drop.inlet]
         return _scale(need, pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max"), u.level), ""
     level, sign = f.pipe.invert(end), -1.0 if end == "up" else 1.0
-    ends = [
-        (None if v is None else drop.drop + sign * (v - level), n)
-        for v, n in ((r.low, r.low_rule), (r.high, r.high_rule))
-    ]
+    ends = [(None if v is None else drop.drop + sign * (v - level), n) for v, n in ((r.low, r.low_rule), (r.high, r.high_rule))]
     (least, first), (most, then) = ends if sign > 0 else ends[::-1]
     return _scale(least, most, u.level), _limited_by(first, then)
 

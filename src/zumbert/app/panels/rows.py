@@ -4,16 +4,7 @@ from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import (
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QLayout,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rangebar import RangeBar, Scale
@@ -188,11 +179,7 @@ class FixButton(QPushButton):
         try:
             p.setFont(font(11.5))
             p.setPen(qcolor("ink-2", self.pen.theme))
-            p.drawText(
-                self.rect().adjusted(0, 0, -9, 0),
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                self.figure,
-            )
+            p.drawText(self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.figure)
         finally:
             p.end()
 

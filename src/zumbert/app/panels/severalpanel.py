@@ -38,10 +38,7 @@ class SeveralPanel(QWidget):
         self.size_box, self.type_box = Combo(pen).as_wide_as_its_column(), Combo(pen).as_wide_as_its_column()
         self.size_box.setObjectName("sizes of all")
         self.type_box.setObjectName("types of all")
-        self.size_label, self.type_label = (
-            label("Size of all pipes", "second"),
-            label("Type of all structures", "second"),
-        )
+        self.size_label, self.type_label = (label("Size of all pipes", "second"), label("Type of all structures", "second"))
         self.says = label("", "small")
         self.size_box.activated.connect(lambda i: self._change(self.size_box, i))
         self.type_box.activated.connect(lambda i: self._change(self.type_box, i))
@@ -228,9 +225,7 @@ def select_more(session: Session, how: str) -> None:
     session.select(found.pipes, found.structures, follow=False)
 
 
-def _offer(
-    box: Combo, items: list[tuple[str, str]], now: set[str], few: bool, why: Callable[[str], list[str]]
-) -> None:  # fmt: skip
+def _offer(box: Combo, items: list[tuple[str, str]], now: set[str], few: bool, why: Callable[[str], list[str]]) -> None:
     """The choices that fit all that is selected come first; for the others it is told how many they do not fit."""
     out = [("", "different", "")]
     for key, text in items:

@@ -56,9 +56,7 @@ class SidePanel(QScrollArea):
 
     def _changed(self, old: State, new: State) -> None:
         names = ("shown", "thing", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
-        moved_only = all(
-            getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names
-        )
+        moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
             self.refresh()
 

@@ -15,16 +15,7 @@ from zumbert.app.panels.rows import Stack, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.basis import set_basis
-from zumbert.edits.change import (
-    adjust_rim,
-    rim_on,
-    set_anchor,
-    set_cover,
-    set_outfall,
-    set_rotation,
-    set_sump,
-    set_sump_depth,
-)
+from zumbert.edits.change import adjust_rim, rim_on, set_anchor, set_cover, set_outfall, set_rotation, set_sump, set_sump_depth
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
@@ -89,10 +80,7 @@ class Traits(QWidget):
             grid.addWidget(w, i, 1)
         whole.addLayout(grid)
         whole.addWidget(self.back, 0, Qt.AlignmentFlag.AlignLeft)
-        for tick, wanted in (
-            (self.left_out, structures),
-            (self.outfall, structures),
-        ):
+        for tick, wanted in ((self.left_out, structures), (self.outfall, structures)):
             tick.setVisible(wanted)
             if wanted:
                 whole.addWidget(tick)
@@ -163,9 +151,7 @@ class Traits(QWidget):
         _offer(self.road, [*roads, ("", "no road: free")], anchors)
         turns = {t.rotation for t in structures}
         own = next(iter(turns)) if len(turns) == 1 else None
-        words = (
-            "square to the road" if turns == {None} else DIFFERENT if len(turns) > 1 else f"{degrees(own or 0.0):.1f}"
-        )
+        words = "square to the road" if turns == {None} else DIFFERENT if len(turns) > 1 else f"{degrees(own or 0.0):.1f}"
         self.bearing.show_value(words, False)
         u, covers = s.units, {t.cover for t in structures}
         self.cover.show_value(
@@ -216,9 +202,7 @@ class Traits(QWidget):
     def _network(self) -> None:
         network, (structures, pipes) = self.network.currentData(), self._chosen()
         if network:
-            self.session.edit(
-                f"Move {self._name()} to a network", lambda p, f: set_network(p, network, structures, pipes)
-            )
+            self.session.edit(f"Move {self._name()} to a network", lambda p, f: set_network(p, network, structures, pipes))
 
     def _basis(self) -> None:
         basis, pipes = self.basis.currentData(), self._chosen()[1]

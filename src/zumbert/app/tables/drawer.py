@@ -2,13 +2,7 @@
 
 from typing import Any, cast
 
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import Segments, label

@@ -3,13 +3,7 @@
 from typing import Any, Literal, cast
 
 from msgspec.structs import replace
-from PySide6.QtCore import (
-    QAbstractTableModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QSortFilterProxyModel,
-    Qt,
-)
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -28,9 +22,7 @@ Kind = Literal["structures", "pipes", "types", "sizes"]
 Index = QModelIndex | QPersistentModelIndex
 
 
-KINDS: dict[Kind, str] = {
-    "structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes",
-}  # fmt: skip
+KINDS: dict[Kind, str] = {"structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes"}
 
 
 SHELVES = ("types", "sizes")
@@ -94,9 +86,7 @@ class RecordModel(QAbstractTableModel):
 
     def _field(self, column: int) -> Field | None:
         """The field of a column of structures or pipes."""
-        return dict(((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()).get(
-            self.fields[column] or ""
-        )
+        return dict(((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()).get(self.fields[column] or "")
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.ids)

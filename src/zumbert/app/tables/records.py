@@ -2,32 +2,14 @@
 
 from typing import Any
 
-from PySide6.QtCore import (
-    QEvent,
-    QItemSelection,
-    QItemSelectionModel,
-    QModelIndex,
-    Qt,
-)
+from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableView,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tables.model import (
-    SHELVES,
-    Index,
-    Kind,
-    RecordModel,
-    Sorted,
-)
+from zumbert.app.tables.model import SHELVES, Index, Kind, RecordModel, Sorted
 from zumbert.edits.fields import set_fields
 
 ROW, REMARKS_WIDTH = 22, 190

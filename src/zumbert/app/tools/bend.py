@@ -63,6 +63,4 @@ class BendDrag(Drag):
         u, f = self.session.units, self.session.state.shown.facts.pipes.get(self.pipe)
         if self.made is None or f is None:
             return None
-        return Words(
-            self.name, u.length(f.span.length), u.m, ("Ctrl: a chamber in the place of a joint", "Shift: an arc")
-        )
+        return Words(self.name, u.length(f.span.length), u.m, ("Ctrl: a chamber in the place of a joint", "Shift: an arc"))

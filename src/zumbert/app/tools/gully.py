@@ -95,9 +95,7 @@ class GullyTool(ClickTool):
         labels = [made.project.structures[k].label for k in made.gullies]
         self.session.apply(f"Set {' and '.join(labels)}", made.project)
         if made.alone:
-            self.session.refused.emit(
-                f"{', '.join(made.alone)}: nothing to join within {self.session.units.long(self.way.reach)}."
-            )
+            self.session.refused.emit(f"{', '.join(made.alone)}: nothing to join within {self.session.units.long(self.way.reach)}.")
         return True
 
     def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> Set:

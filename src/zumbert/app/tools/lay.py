@@ -80,9 +80,7 @@ class LayTool(ClickTool):
         if self.last is None:
             return "Click where the run begins, on a structure to go on from it, or type chainage and offset. Esc: put down."
         label = project.structures[self.last].label
-        return (
-            f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
-        )
+        return f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
 
     def clicked(self) -> None:
         if self._next is not None:
@@ -145,12 +143,7 @@ class LayTool(ClickTool):
     def _run_of(self, project: Project, structure: StructureId) -> RunKey | None:
         placed = [*(p.structure for p in self.placed if p.structure in project.structures), structure]
         roads = {getattr(project.structures[k].place, "road", None) for k in placed}
-        if (
-            self.began is not None
-            and self.began.kind == "road"
-            and roads == {self.began.id}
-            and self.session.state.straight
-        ):
+        if self.began is not None and self.began.kind == "road" and roads == {self.began.id} and self.session.state.straight:
             return self.began
         if placed[0] != structure and self.mode != "alone":
             return RunKey.path(placed[0], structure)
@@ -340,11 +333,7 @@ class LayTool(ClickTool):
             start = laid.project.structures[f.pipe.down if against else f.pipe.up].label
             bearing = (np.degrees(f.span.bearing) + (180 if against else 0)) % 360
             lines.append(f"<b>{u.long(f.span.length)}</b> from {escape(start)}, bearing {bearing:.1f}°")
-            cover = (
-                "no ground known"
-                if f.cover is None
-                else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
-            )
+            cover = "no ground known" if f.cover is None else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
             if self._flow is not None:
                 ends = (laid.project.structures[k].label for k in (self._flow.up, self._flow.down))

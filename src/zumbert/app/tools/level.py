@@ -30,9 +30,7 @@ if TYPE_CHECKING:
 class LevelDrag(Drag):
     """A ring of a pipe in hand: by the mouse, or (without a place) for the keyboard."""
 
-    hint = (
-        "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% or c0.9. Esc: as it was."
-    )
+    hint = "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% or c0.9. Esc: as it was."
     takes_text = True
 
     def __init__(self, session: "Session", hand: Hand, ring: Ring, reach: Reach, at: Place | None = None) -> None:

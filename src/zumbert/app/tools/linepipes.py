@@ -66,9 +66,7 @@ class LinePipesTool(ClickTool, LineTool):
 
     def clicked(self) -> None:
         if not self.take():
-            self.session.refused.emit(
-                "There is no line of a drawing here: click on one, or type a stretch of the road."
-            )
+            self.session.refused.emit("There is no line of a drawing here: click on one, or type a stretch of the road.")
 
     def take(self) -> bool:
         """Takes the pipes that are shown, as one undo step."""

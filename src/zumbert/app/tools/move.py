@@ -60,9 +60,7 @@ class MoveDrag(Drag):
         ch, off = kept.facts.roads[now.road].alignment.project(*place)
         if ch != ch:
             raise EditError("The road ends before this place.")
-        return replace(
-            now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE
-        )
+        return replace(now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE)
 
     def meant(self, text: str) -> Project:
         now = self.session.state.kept.project.structures[self.structure].place

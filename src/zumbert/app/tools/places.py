@@ -253,9 +253,7 @@ class RoadTool(PointTool):
         try:
             values = [number(t, self.session.units) for t in text.strip()[1:].split()]
             if not self.placed or not 1 <= len(values) <= 3 or min(values) < 0:
-                raise EditError(
-                    'Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.'
-                )
+                raise EditError('Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.')
         except EditError as e:
             self.session.refused.emit(str(e))
             return False

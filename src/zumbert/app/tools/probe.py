@@ -95,11 +95,7 @@ class ProbeTool(Tool):
         if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
             return None
         s = view.sight.s_at(at.x)
-        over = [
-            r
-            for r in run.reaches
-            if min(r.up, r.down) - 1e-6 <= s <= max(r.up, r.down) + 1e-6 and r.pipe in facts.pipes
-        ]
+        over = [r for r in run.reaches if min(r.up, r.down) - 1e-6 <= s <= max(r.up, r.down) + 1e-6 and r.pipe in facts.pipes]
 
         def off(r: object) -> float:
             f = facts.pipes[r.pipe]  # type: ignore[attr-defined]
@@ -126,9 +122,7 @@ class ProbeTool(Tool):
     def key(self, text: str) -> bool:
         """The next of the surfaces that cover can be measured from."""
         there = [k for k, _ in surfaces_named(self.session.state.shown.facts)]
-        self.cover_from = (
-            there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
-        )
+        self.cover_from = there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
         return True
 
     def plan_press(self, view: Plan, at: Place) -> bool:
@@ -192,9 +186,5 @@ class ProbeTool(Tool):
 
         over = dict(surfaces_named(facts)).get(self.cover_from, "")
         aside = self._snap or (f"cover from {over}" if self.cover_from != "reference" else u.m)
-        lines = (
-            say("underside", "invert", "centre"),
-            say("crown", "top", "cover"),
-            say("ground", "design", "chainage"),
-        )
+        lines = (say("underside", "invert", "centre"), say("crown", "top", "cover"), say("ground", "design", "chainage"))
         return Words(f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), aside, lines)

@@ -58,11 +58,7 @@ class RimDrag(Drag):
         f = shown.facts.structures[self.structure]
         now, before = self._rim(), self._rim(kept=True)
         on = f.place.design if f.place.design is not None else f.place.ground
-        off = (
-            ""
-            if on is None
-            else f"{u.step(now - on)} {u.m} from {'design' if f.place.design is not None else 'ground'}"
-        )
+        off = "" if on is None else f"{u.step(now - on)} {u.m} from {'design' if f.place.design is not None else 'ground'}"
         depth = "" if f.depth is None else f"depth {u.deep(f.depth)}"
         first = f"<b>{self.snap}</b>" if self.snap else off
         return Words(f"Rim of {f.structure.label}", u.level(now), f"{u.step(now - before)} {u.m}", (first, depth))

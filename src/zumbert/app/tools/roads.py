@@ -71,9 +71,7 @@ class RoadDrag(Drag):
     hint = "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
     takes_text = True
 
-    def __init__(
-        self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: Place | None
-    ) -> None:
+    def __init__(self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: Place | None) -> None:
         super().__init__(session, at)
         self.base, self.road, self.part = base, base.roads[road], part
         self._design = self.road.design or 0  # rings of vertical points are drawn where a profile is in force
@@ -201,10 +199,7 @@ class RoadDrag(Drag):
         profile = Profile(pvis)
         grades = [u.slope(float(g)) for g in profile.grades]
         before, beyond = grades[i - 1] if i else "–", grades[i] if i < len(grades) else "–"
-        lines = (
-            f"grades <b>{before}</b> and <b>{beyond}</b>",
-            f"curve {u.long(float(profile.before[i] + profile.beyond[i]))}",
-        )
+        lines = (f"grades <b>{before}</b> and <b>{beyond}</b>", f"curve {u.long(float(profile.before[i] + profile.beyond[i]))}")
         if kind == "curve":
             return Words(f"Curve at vertical point {i + 1}", u.length(pvis[i].length), u.m, lines)
         value = f"{u.coordinate(pvis[i].chainage)} {u.level(pvis[i].level)}"

@@ -114,4 +114,4 @@ TOOLS: dict[str, Offer] = {
     **{f"land-from-line-{k}": Offer(_from_line(("land", k)), "ground") for k in LAND_WORDS},
     **{f"draw-service-{k}": Offer(_drawn("service", k), "ground") for k in SERVICE_KINDS},
     **{f"service-from-line-{k}": Offer(_from_line(("service", k)), "ground") for k in SERVICE_KINDS},
-}  # fmt: skip
+}

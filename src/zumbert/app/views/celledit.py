@@ -107,11 +107,7 @@ class CellEdit(QLineEdit):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take()
                 return True
-            if (
-                not event.modifiers()
-                and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right)
-                and self._at_edge(event.key())
-            ):
+            if not event.modifiers() and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._at_edge(event.key()):
                 self._next(-1 if event.key() == Qt.Key.Key_Left else 1)
                 return True
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -121,11 +117,7 @@ class CellEdit(QLineEdit):
                 self._pasted(QApplication.clipboard().text())
                 return True
             alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            if (
-                alt
-                and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right)
-                and self._keep(event.key() == Qt.Key.Key_Left)
-            ):
+            if alt and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._keep(event.key() == Qt.Key.Key_Left):
                 return True
             if event.key() == Qt.Key.Key_Escape:
                 self.close_edit()
@@ -195,9 +187,7 @@ class CellEdit(QLineEdit):
             raise EditError("There are more lines than rows from this cell down: nothing is pasted.")
         entries = [e for e in row_entries(self.view.session.state.picture, row[0]) if e.at >= at - 1e-6]
         if len(values) > len(entries):
-            raise EditError(
-                f"{row[0]}: {len(values)} values for {len(entries)} columns from here on: nothing is pasted."
-            )
+            raise EditError(f"{row[0]}: {len(values)} values for {len(entries)} columns from here on: nothing is pasted.")
         for entry, value in zip(entries, values, strict=False):
             text = value.strip()
             if not text or text in (NONE, entry.text, entry.text.split("  ")[0]):

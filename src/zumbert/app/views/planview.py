@@ -34,13 +34,7 @@ BEYOND = 120.0  # m that a straightened plan goes on past both ends of its line
 WORKING = (100.0, 600.0)  # ratios of scales at which one works on a single thing
 
 
-UNSEEN = {
-    "shown",
-    "run",
-    "trenches",
-    "place",
-    "hint",
-}  # what of the state no plan shows, or what is looked at by itself
+UNSEEN = {"shown", "run", "trenches", "place", "hint"}  # what of the state no plan shows, or what is looked at by itself
 
 
 def _says_levels(settings: Settings) -> bool:
@@ -67,9 +61,7 @@ class PlanView(DrawingView):
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
         self._line: tuple[Alignment, Alignment] | None = None  # of the run, and carried on beyond its ends
-        self._stays: tuple[RunKey, StraightSight] | MapSight | None = (
-            None  # what is in sight while a tool places things
-        )
+        self._stays: tuple[RunKey, StraightSight] | MapSight | None = None  # what is in sight while a tool places things
         self._under: list[Box] = []  # of the texts of ground and roads
         self._boxes: tuple[object, Labels] = (None, Labels())  # of all texts in the pixmaps, and where those lie
         self._live: list[Target] = []  # of what a preview draws anew
@@ -217,7 +209,7 @@ class PlanView(DrawingView):
 
     def _flat(
         self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
-    ) -> QPixmap:  # fmt: skip
+    ) -> QPixmap:
         """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
         key = (base[0], network, self._offset, s.kept, s.pipes, s.structures, picture.pin)
         if self._flattened is None or not same(self._flattened[0], key):

@@ -81,24 +81,9 @@ class SectionView(DrawingView):
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
         hand = self._hand_key(s)
-        if (
-            self.zooming
-            and self._drawn is not None
-            and self._drawn[1] is s.shown
-            and self._drawn[0].size() == self._size()
-        ):
+        if self.zooming and self._drawn is not None and self._drawn[1] is s.shown and self._drawn[0].size() == self._size():
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (
-            s.picture.pin,
-            s.pipes,
-            s.structures,
-            s.shows,
-            s.stage,
-            s.trenches is not None,
-            self.sight,
-            hand,
-            s.held,
-        )
+        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches is not None, self.sight, hand, s.held)
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
@@ -301,9 +286,7 @@ class SectionView(DrawingView):
         run, facts = self.session.state.run, self.session.state.shown.facts
         assert run is not None  # noqa: S101 - asked for with a run
         reaches = [r for r in run.reaches if max(r.up, r.down) > a and min(r.up, r.down) < b]
-        levels = [
-            v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
-        ]
+        levels = [v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)]
         levels += [v + 1.2 for v in levels]
         for key, at in run.structures:
             f = facts.structures[key]

@@ -5,17 +5,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import (
-    QFocusEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-    QResizeEvent,
-    QWheelEvent,
-)
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.facts import new_since
@@ -84,10 +74,7 @@ class DrawingView(QWidget):
         self.ringed = False  # the keyboard came by a key: where it is shows
         self.mouse: Place | None = None
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
-        self._tried: tuple[object, frozenset[str]] = (
-            None,
-            frozenset(),
-        )  # the value that edits are tried on, what they change
+        self._tried: tuple[object, frozenset[str]] = (None, frozenset())  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
         self._click: Place | None = None  # of a press that becomes a click, or a drag of the drawing
@@ -105,7 +92,7 @@ class DrawingView(QWidget):
 
     def layer(
         self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0, paper: bool = False
-    ) -> QPixmap:  # fmt: skip
+    ) -> QPixmap:
         """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
         another than before (parts compared by identity). On paper nothing shines through: it is drawn the faster.
         """
@@ -472,6 +459,4 @@ def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
     return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
 
 
-_ARROWS = {
-    Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0),
-}  # fmt: skip
+_ARROWS = {Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0)}

@@ -35,9 +35,7 @@ class Choices(Struct, frozen=True, kw_only=True):
 
     roles: Mapping[str, Role]
     roads: frozenset[str] | None = None  # None: all
-    same_roads: Mapping[
-        str, str
-    ] = {}  # how a road of a name that is there is taken: "replace", or the name that it gets
+    same_roads: Mapping[str, str] = {}  # how a road of a name that is there is taken: "replace", or the name that it gets
     taken_by: frozenset[NetworkId] | None = None  # networks that take an imported standard or trench type; None: all
     units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
@@ -62,9 +60,7 @@ class Taking:
         """Metres of one unit of a file that names none; which it was is told."""
         picked = self.choices.units.get(path)
         name = picked or usual_unit(project)
-        self.notes.append(
-            f"{path.name}: its lengths are in {name}, {'as picked' if picked else 'as those of the project'}."
-        )
+        self.notes.append(f"{path.name}: its lengths are in {name}, {'as picked' if picked else 'as those of the project'}.")
         return UNITS[name]
 
 

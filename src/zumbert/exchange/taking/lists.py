@@ -23,9 +23,7 @@ def take_standard(taking: Taking, project: Project, path: Path, found: None) -> 
     """A design standard, taken by the networks that one chose."""
     standard = read_standard(path)
     project = set_standard(project, standard, taking.choices.taken_by)
-    taking.notes.append(
-        f'The standard "{standard.name}" is added to {_names(project.standards)}: {_takers(taking, project)}.'
-    )
+    taking.notes.append(f'The standard "{standard.name}" is added to {_names(project.standards)}: {_takers(taking, project)}.')
     return project
 
 
@@ -33,9 +31,7 @@ def take_trench(taking: Taking, project: Project, path: Path, found: None) -> Pr
     """A trench type, taken by the networks that one chose."""
     trench = read_trench(path)
     project = set_trench_type(project, trench, taking.choices.taken_by)
-    taking.notes.append(
-        f'The trench type "{trench.name}" is added to {_names(project.trench_types)}: {_takers(taking, project)}.'
-    )
+    taking.notes.append(f'The trench type "{trench.name}" is added to {_names(project.trench_types)}: {_takers(taking, project)}.')
     return project
 
 

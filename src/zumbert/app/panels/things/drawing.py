@@ -19,9 +19,7 @@ class DrawingDetail(Detail):
         self.unit = self.combo("One unit is", "unit", [(v, k) for k, v in UNITS.items()], self._unit)
         self.again = self.button("Read it again", "read again", lambda: self.acts.read_again())
         self.whole.addWidget(self.again)
-        self.structures = self.button(
-            "Structures from it \u2026", "structures from it", lambda: self.acts.structures_from()
-        )
+        self.structures = self.button("Structures from it \u2026", "structures from it", lambda: self.acts.structures_from())
         self.whole.addWidget(self.structures)
         self.whole.addWidget(self.button("Place by points", "place", lambda: self.acts.take("place")))
         self.whole.addWidget(label("Layers", "section"))

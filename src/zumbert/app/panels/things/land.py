@@ -12,12 +12,8 @@ from zumbert.model.land import LAND_WORDS
 
 class LandDetail(Detail):
     def build(self) -> None:
-        self.name = self.field(
-            "Name", "land name", lambda t: self.change("Rename an area", name=t.strip() or self.record.name)
-        )
-        self.kind = self.combo(
-            "Kind", "land kind", list(LAND_WORDS.items()), lambda k: self.change("Change an area", kind=k)
-        )
+        self.name = self.field("Name", "land name", lambda t: self.change("Rename an area", name=t.strip() or self.record.name))
+        self.kind = self.combo("Kind", "land kind", list(LAND_WORDS.items()), lambda k: self.change("Change an area", kind=k))
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
         self.ring = NumberTable("corners", ("x", "y"), self._ring)

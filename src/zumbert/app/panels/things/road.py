@@ -38,20 +38,14 @@ class RoadDetail(Detail):
         self.whole.addWidget(self.points)
         self.no_points = wrapped("Its curves cannot be told by points with one radius each.", "small")
         self.whole.addWidget(self.no_points)
-        self._head(
-            "Profile", ("New", "new profile", lambda: self.acts.new_profile()), ("Remove", "remove profile", self._drop)
-        )
+        self._head("Profile", ("New", "new profile", lambda: self.acts.new_profile()), ("Remove", "remove profile", self._drop))
         self.profile = self.combo("In force", f"profile {r.name}", (), self._profile)
-        self.pvis = NumberTable(
-            "vertical points", ("Chainage", "Level", "Curve"), self._pvis, lambda i: self._choose("pvi", i)
-        )
+        self.pvis = NumberTable("vertical points", ("Chainage", "Level", "Curve"), self._pvis, lambda i: self._choose("pvi", i))
         self.whole.addWidget(self.pvis)
         self._head("Strip", ("Add a section", "add section", self._add_section))
         heads = ("from", "left", "right", "l %", "r %", "kerb", "verge", "v %")
         self.strip = NumberTable("strip", heads, self._strip)
-        self.strip.setToolTip(
-            "Chainage, widths, crossfalls left and right (negative falls outward), kerb, verge and its crossfall"
-        )
+        self.strip.setToolTip("Chainage, widths, crossfalls left and right (negative falls outward), kerb, verge and its crossfall")
         self.whole.addWidget(self.strip)
         self.surface = QCheckBox("gives design surface and formation")
         self.surface.setObjectName("strip surface")
@@ -174,11 +168,7 @@ class RoadDetail(Detail):
     def _add_section(self) -> None:
         """One more cross-section: as the last one, 50 m on; the first with plain widths."""
         old, road = self._sections(), self._road
-        fresh = (
-            replace(old[-1], chainage=old[-1].chainage + 50.0)
-            if old
-            else StripAt(chainage=road.start, left=3.0, right=3.0)
-        )
+        fresh = replace(old[-1], chainage=old[-1].chainage + 50.0) if old else StripAt(chainage=road.start, left=3.0, right=3.0)
         self._set_strip((*old, fresh))
 
     def _surface(self, on: bool) -> None:
@@ -200,9 +190,7 @@ class RoadDetail(Detail):
         for w, text in ((self.name, r.name), (self.start, u.full(r.start)), (self.near, near)):
             if not w.isModified():
                 w.setText(text)
-        self.words.setText(
-            f"{u.chainage(a.start)} to {u.chainage(a.end)}, {u.long(a.length)}, {len(a.elements)} elements"
-        )
+        self.words.setText(f"{u.chainage(a.start)} to {u.chainage(a.end)}, {u.long(a.length)}, {len(a.elements)} elements")
         line = points_of(r)
         self.points.setVisible(bool(line))
         self.no_points.setVisible(not line)

@@ -11,9 +11,7 @@ from zumbert.app.session import State
 class SpotDetail(Detail):
     def build(self) -> None:
         choices = (("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"))
-        self.follows = self.combo(
-            "Follows", "spot follows", choices, lambda k: self.change("Change a spot level", follows=k)
-        )
+        self.follows = self.combo("Follows", "spot follows", choices, lambda k: self.change("Change a spot level", follows=k))
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
 
