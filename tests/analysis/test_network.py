@@ -2,7 +2,8 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, road_project, the_road, with_pipe, with_structure
-from zumbert.analysis.runs import RunKey, run, run_keys, run_with
+from zumbert.analysis.runlist import run_keys, run_with
+from zumbert.analysis.runs import RunKey, run
 from zumbert.demo.project import demo_project
 from zumbert.model.structure import Free, OnSurface
 

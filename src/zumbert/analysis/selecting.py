@@ -7,7 +7,8 @@ import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import downstream, upstream
-from zumbert.analysis.runs import run_keys, way_down
+from zumbert.analysis.runlist import run_keys
+from zumbert.analysis.runs import way_down
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End

@@ -8,7 +8,8 @@ from numpy.typing import ArrayLike
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, level_at
-from zumbert.geometry.tin import Tin, strung
+from zumbert.geometry.stretches import strung
+from zumbert.geometry.tin import Tin
 
 HALVINGS = 40  # of a stretch in which the nearer road changes: exact to rounding
 

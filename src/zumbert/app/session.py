@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from zumbert.analysis import Facts, analyse
-from zumbert.analysis.runs import Run, RunKey, run, run_keys, run_with
+from zumbert.analysis.runlist import run_keys, run_with
+from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import Hand

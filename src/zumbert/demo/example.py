@@ -5,7 +5,8 @@ from pathlib import Path
 
 from zumbert.analysis import analyse
 from zumbert.analysis.quantities import quantities
-from zumbert.analysis.runs import run, run_keys
+from zumbert.analysis.runlist import run_keys
+from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.sentences import sentence

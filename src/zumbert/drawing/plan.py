@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
-from math import cos, hypot, sin
+from math import hypot
 from typing import NamedTuple
 
 import numpy as np
@@ -14,24 +14,22 @@ from zumbert.analysis.spans import Span
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import mark
-from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.labels import Box, Labels
-from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, lozenge, notch, points
+from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_lines, pin_marks, words_target
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
+from zumbert.drawing.planstructures import severity_sign, structure_marks, turned
 from zumbert.drawing.sight import PlanSight, StraightSight
+from zumbert.drawing.strokes import strokes
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
-from zumbert.model.catalogue import StructureType
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.note import Pin
-from zumbert.model.structure import Structure
 
 NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
 BARREL = 5.0  # drawing units: pipes at least this wide are drawn at true width
 LONG = 44.0  # drawing units: from here on a pipe has a flow arrow
-COVER = 9.0  # drawing units: covers at least this wide are drawn
 CROSS_STEP = 36.0  # drawing units between the crosses on an abandoned pipe
 
 
@@ -74,7 +72,7 @@ def network(
             if x0 == x0:
                 labels.block((x0 - 2, y0 - 2, x1 + 2, y1 + 2))
     for at, (x, y) in seen.structures.items():
-        sign = list(_sign(picture.worst(at), x, y - 7))
+        sign = list(severity_sign(picture.worst(at), x, y - 7))
         marks += sign
         labels.block((x - 5, y - 5, x + 5, y + 5))
         if sign:
@@ -139,7 +137,7 @@ def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozens
         if key == hover:
             marks.append(Disc("field", x, y, 9.0, "ring-hand"))
             marks += structure_marks(picture, key, x, y, sight)
-            marks += _sign(picture.worst(key), x, y - 7)
+            marks += severity_sign(picture.worst(key), x, y - 7)
         if key not in named and len(keys) <= MANY:
             marks += always_label(facts, key, (x, y))
     return marks
@@ -343,109 +341,12 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
     if x == x:
         if f.pipe.id in picture.fresh and rule_of(finding.rule).at_once:
             yield Text("breach", mark(picture.facts, finding), x, y - 22, "middle", plate=True)
-        yield from _sign(finding.severity, x, y - 4)
-
-
-def _sign(severity: str | None, x: float, y: float) -> Iterator[Mark]:
-    if severity == "breach":
-        yield Fill("breach", notch(x, y), "paper-rim")
-    elif severity == "caution":
-        yield Stroke("caution", lozenge(x, y - 8), closed=True)
+        yield from severity_sign(finding.severity, x, y - 4)
 
 
 def _hit_radius(facts: Facts, key: StructureId) -> float:
     kind = facts.project.types[facts.project.structures[key].type].kind
     return 10.0 if kind == "gully" else 14.0
-
-
-def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
-    """A structure at its drawing place, with its cover where it is near, crossed out where it is abandoned."""
-    s = picture.facts.project.structures[key]
-    kind = picture.facts.project.types[s.type]
-    edge = "preview" if key in picture.fresh else "structure" if s.status == "proposed" else "structure-existing"
-    if kind.kind == "gully":
-        yield from _gully(picture, s, x, y, sight)
-    elif kind.kind in ("headwall", "outfall"):
-        yield from _headwall(picture, key, x, y, sight, edge)
-    elif kind.kind == "joint":
-        yield Disc("ink", x, y, 2.5)
-    elif kind.across is not None:
-        yield from _box(picture, key, kind, x, y, sight, edge)
-    else:
-        true = kind.inside / 2 * sight.scale
-        if kind.outside / 2 * sight.scale > 7:
-            yield Disc("chamber-wall", x, y, kind.outside / 2 * sight.scale, "chamber")
-        yield Disc("field", x, y, max(5.0, true), edge)
-    if kind.frame * sight.scale >= COVER:
-        yield from _cover(picture, key, kind.frame * sight.scale, x, y, sight)
-    if s.status == "abandoned":
-        yield Segments("crossed", cross(x, y, 7.0))
-
-
-def _box(
-    picture: Picture, key: StructureId, kind: StructureType, x: float, y: float, sight: PlanSight, edge: str
-) -> Iterator[Mark]:
-    """A rectangular chamber, turned as it stands; never smaller than can be seen."""
-    angle = _direction(picture, key, x, y, sight)
-    long, wide = kind.inside * sight.scale / 2, (kind.across or kind.inside) * sight.scale / 2
-    grow = max(1.0, 4.5 / max(min(long, wide), 1e-9))
-    long, wide = long * grow, wide * grow
-    wall = kind.wall * sight.scale
-    if grow == 1.0 and wall > 1.5:
-        outer = points(*((a * (long + wall), b * (wide + wall)) for a, b in _SQUARE))
-        yield Fill("chamber-wall", _turned(outer, x, y, angle), "chamber")
-    inner = points(*((a * long, b * wide) for a, b in _SQUARE))
-    yield Fill("field", _turned(inner, x, y, angle), edge)
-
-
-def _cover(picture: Picture, key: StructureId, wide: float, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
-    """The cover's opening, where it sits on the chamber: along its bearing and to the right of it."""
-    s = picture.facts.project.structures[key]
-    angle = _direction(picture, key, x, y, sight)
-    along, right = s.cover[0] * sight.scale, s.cover[1] * sight.scale
-    c, n = cos(angle), sin(angle)
-    yield Disc("plate", x + along * c - right * n, y + along * n + right * c, wide / 2, "chamber-inner")
-
-
-def _direction(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> float:
-    """The drawing angle of a structure's bearing (radians, from right, y downwards)."""
-    p = picture.facts.places[key]
-    wx, wy = p.x or 0.0, p.y or 0.0
-    ahead = sight.to_drawing(np.array([[wx + 0.5 * np.sin(p.bearing), wy + 0.5 * np.cos(p.bearing)]]))[0]
-    return 0.0 if np.isnan(ahead).any() else float(np.arctan2(ahead[1] - y, ahead[0] - x))
-
-
-def _turned(shape: Array, x: float, y: float, angle: float) -> Array:
-    c, s = np.cos(angle), np.sin(angle)
-    return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
-
-
-def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
-    """A box with a middle bar, square to the road."""
-    angle = _direction(picture, s.id, x, y, sight)
-    grow = max(1.0, 0.45 * sight.scale / 6.8)
-    box = points((-3.4, -2.6), (3.4, -2.6), (3.4, 2.6), (-3.4, 2.6)) * grow
-    role = "gully" if s.service == "storm" else "gully-foul"
-    yield Fill("field", _turned(box, x, y, angle), role)
-    yield Stroke(role, _turned(points((0, -2.6), (0, 2.6)) * grow, x, y, angle))
-
-
-def _headwall(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str) -> Iterator[Mark]:
-    """A wall with two wings, facing its pipe with its back, unless it is turned by hand."""
-    f = picture.facts.structures[key]
-    angle = 0.0
-    spans = [(g.span, max(0.0, g.span.length - 1.0)) for g in f.pipes_in] + [(g.span, 1.0) for g in f.pipes_out]
-    if f.structure.rotation is not None:
-        angle = _direction(picture, key, x, y, sight)
-    elif spans:
-        span, s = spans[0]
-        a = sight.to_drawing(np.array([span.point(min(s, span.length))]))[0]
-        angle = 0.0 if np.isnan(a).any() else float(np.arctan2(y - a[1], x - a[0]))
-    wall = points((5.0, -10.0), (0.0, -6.0), (0.0, 6.0), (5.0, 10.0))
-    yield Stroke(edge, _turned(wall, x, y, angle))
-
-
-_SQUARE = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
 
 
 # -- over the plan -----------------------------------------------------------------------------------------------------
@@ -456,4 +357,4 @@ def north_arrow(sight: PlanSight, x: float, y: float, at: tuple[float, float] | 
     turn = sight.north(*(at or (sight.width / 2, sight.height / 2)))
     yield Disc("chrome", x, y, 13.0, "pill")
     needle = points((0, -8), (4, 6), (0, 3), (-4, 6))
-    yield Fill("ink", _turned(needle, x, y, turn))
+    yield Fill("ink", turned(needle, x, y, turn))

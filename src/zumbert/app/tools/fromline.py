@@ -6,8 +6,8 @@ import numpy as np
 
 from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import NOTHING, Place, Plan, Tool, Words
-from zumbert.drawing.groundplan import strokes
 from zumbert.drawing.marks import Composed
+from zumbert.drawing.strokes import strokes
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.placesnaps import index_of
 from zumbert.edits.roads import new_road, road_name

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, NamedTuple, get_args
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey, run, run_with
+from zumbert.analysis.runlist import run_with
+from zumbert.analysis.runs import RunKey, run
 from zumbert.app.tools.layplace import Mode, place_text, pointed_at
 from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
