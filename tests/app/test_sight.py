@@ -8,7 +8,7 @@ from pytest import approx
 
 from tests.build import chain
 from zumbert.analysis.runs import RunKey
-from zumbert.app.views.view import Stretched
+from zumbert.app.views.layered import Stretched
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.model.structure import Anchored
 

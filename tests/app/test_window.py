@@ -13,7 +13,7 @@ from pytest import approx
 from tests.app.conftest import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checkspanel import FindingRow
-from zumbert.app.views.view import Stretched
+from zumbert.app.views.layered import Stretched
 from zumbert.drawing.marks import Fill, Stroke
 from zumbert.edits.ground import place_surface
 from zumbert.edits.labels import rename

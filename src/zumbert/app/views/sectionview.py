@@ -1,10 +1,8 @@
 """The long section on the screen, with its level rows."""
 
-from collections.abc import Collection
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
@@ -13,14 +11,15 @@ from PySide6.QtWidgets import QMenu
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import Place
+from zumbert.app.views.layered import Clipped, Layer, Stretched, same
 from zumbert.app.views.making import Making, Steps, inked
-from zumbert.app.views.view import Clipped, DrawingView, Layer, Stretched, same
+from zumbert.app.views.sectionsight import SectionSightView
 from zumbert.drawing.handles import handles, lit_end, lit_place
-from zumbert.drawing.levelrows import ROW, pipe_rows, row_names, rows_height, rows_shown
+from zumbert.drawing.levelrows import ROW, pipe_rows, row_names, rows_shown
 from zumbert.drawing.longsection import SectionMarks, section_marks, section_steps
 from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
 from zumbert.drawing.picture import Part
-from zumbert.drawing.sight import SectionSight, section_fitted
+from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.targets import Targets
 from zumbert.edits.things import set_view
 
@@ -28,26 +27,23 @@ if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
-LEAST = 24.0  # m: no shorter a stretch is shown unless one zooms to it
 Sharp = tuple[tuple[object, ...], QPixmap, SectionMarks]  # what a section is made from, and what that gives
 MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
-class SectionView(DrawingView):
+class SectionView(SectionSightView):
     """Draws the run of the session; its sight gives the straightened plan its columns."""
 
     sharp = Signal()  # a zoom is over, and all is drawn at the scale of now
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
         self.cells: list[Cell] = []
         self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
         self._live: list[Target] = []  # what can be hit of what an edit changes
         self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
         self._rest: SectionMarks
         self._over: tuple[tuple[object, ...], SectionMarks] | None = None  # what changes, and what it was made of
-        self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
         self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -67,10 +63,6 @@ class SectionView(DrawingView):
     def take_cell(self) -> bool:
         """Takes what is typed into a cell; False where it is refused, and stays to be mended."""
         return "cell_edit" not in self.__dict__ or self.cell_edit.take()
-
-    def drawing_height(self) -> float:
-        """Height of the drawing without the rows."""
-        return max(60.0, self.height() - rows_height(self.session.state.picture))
 
     @property
     def drawing_bottom(self) -> float:
@@ -205,102 +197,6 @@ class SectionView(DrawingView):
         self.live = live.targets + over.targets + self._live
         return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight)
 
-    def _refit(self) -> None:
-        self.sight = replace(self.sight, width=float(self.width()), height=self.drawing_height())
-        self.looked.emit()
-
-    def resized(self) -> None:
-        if self._fitted is not None:
-            self._fit(*self._fitted)
-        else:
-            self._refit()
-        self.close_cell()
-
-    def fit(self) -> None:
-        """Shows the whole run."""
-        self._fit(None)
-
-    def fit_pipe(self, pipe: str) -> None:
-        """Shows one pipe with what is round it."""
-        self._fit(pipe)
-
-    def fit_selected(self) -> bool:
-        """Shows all that is selected of the run; whether the sight is another for it."""
-        s, before = self.session.state, self.sight
-        if s.run is None:
-            return False
-        ends = [v for r in s.run.reaches if r.pipe in s.pipes for v in (r.up, r.down)]
-        ends += [at for k, at in s.run.structures if k in s.structures]
-        if not ends:
-            return False
-        self._fitted = None
-        self._show_stretch(min(ends), max(ends))
-        return self.sight != before
-
-    def keep_in_sight(self, pipes: Collection[str], along: bool) -> None:
-        """Shows pipes that are being laid at a useful scale; where they are well in sight nothing moves. Without `along`
-        only the levels move: the columns are those of a plan that stays.
-        """
-        run = self.session.state.run
-        reaches = [r for r in run.reaches if r.pipe in pipes] if run is not None else []
-        if not reaches:
-            return
-        a, b = min(min(r.up, r.down) for r in reaches), max(max(r.up, r.down) for r in reaches)
-        low, high = self._levels(a, b)
-        x0, x1 = self.sight.x_of(a), self.sight.x_of(b)
-        if not along:
-            y0, y1, tall = self.sight.y_of(high), self.sight.y_of(low), self.sight.height
-            if y0 < 4 or y1 > tall - 4:
-                self._look(self.sight.panned(0.0, (tall - y0 - y1) / 2))
-            return
-        seen = x0 >= self.sight.left + 8 and x1 <= self.sight.width - 8 and x1 - x0 >= 60
-        if not seen or self.sight.y_of(low) > self.sight.height - 4 or self.sight.y_of(high) < 4:
-            self._fitted = None
-            self._show_stretch(a, b)
-
-    def _show_stretch(self, a: float, b: float) -> None:
-        """A stretch of the run with what is round it, and no nearer than one works."""
-        pad = max(0.8 * (b - a), (LEAST - (b - a)) / 2)
-        self._fit_to(a - pad, b + pad)
-
-    def _fit(self, pipe: str | None) -> None:
-        run = self.session.state.run
-        if run is None:
-            return
-        self._fitted = (pipe,)
-        reach = next((r for r in run.reaches if r.pipe == pipe), None)
-        if reach is not None:
-            self._show_stretch(*sorted((reach.up, reach.down)))
-            return
-        spare = max(0.0, LEAST - run.length) / 2
-        self._fit_to(run.start - spare, run.start + run.length + spare)
-
-    def _fit_to(self, a: float, b: float) -> None:
-        """A stretch of the run, with its levels."""
-        self.sight = section_fitted((a, b), self._levels(a, b), float(self.width()), self.drawing_height(), GUTTER)
-        self.looked.emit()
-        self.update()
-
-    def _levels(self, a: float, b: float) -> tuple[float, float]:
-        """The lowest and highest level that matters on a stretch of the run."""
-        run, facts = self.session.state.run, self.session.state.shown.facts
-        assert run is not None  # noqa: S101 - asked for with a run
-        reaches = [r for r in run.reaches if max(r.up, r.down) > a and min(r.up, r.down) < b]
-        levels = [v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)]
-        levels += [v + 1.2 for v in levels]
-        for key, at in run.structures:
-            f = facts.structures[key]
-            if a <= at <= b:
-                levels += [v for v in (f.place.rim, f.sump_level, f.place.ground) if v is not None]
-        return (min(levels), max(levels)) if levels else self._ground_range()
-
-    def _ground_range(self) -> tuple[float, float]:
-        run = self.session.state.run
-        for line in (run.ground, run.design) if run is not None else ():
-            if line is not None and not np.isnan(line.z).all():
-                return float(np.nanmin(line.z)) - 2.5, float(np.nanmax(line.z)) + 0.5
-        return 0.0, 5.0
-
     def panned(self, dx: float, dy: float) -> None:
         self._making.drop()
         self._look(self.sight.panned(dx, dy))
@@ -313,13 +209,6 @@ class SectionView(DrawingView):
         fz = 1.0 if ctrl or not (shift or self.session.state.ratio_kept) else factor
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
 
-    def show_distance(self, at: float) -> None:
-        """Brings a distance along the run into sight, where it is not."""
-        x, edge = self.sight.x_of(at), 60.0
-        dx = max(0.0, self.sight.left + edge - x) or min(0.0, self.width() - edge - x)
-        if dx:
-            self._look(self.sight.panned(dx, 0.0))
-
     def _look(self, sight: SectionSight) -> None:
         self.sight, self._fitted = sight, None
         self.looked.emit()
@@ -327,13 +216,6 @@ class SectionView(DrawingView):
         if "cell_edit" in self.__dict__ and self.cell_edit.cell is not None:
             self.repaint()  # lays out the cells where they are now
             self.cell_edit.follow()
-
-    def world(self, x: float, y: float) -> tuple[float, float] | None:
-        run = self.session.state.run
-        if run is None or run.line is None or x < self.sight.left:
-            return None
-        wx, wy = run.line.point(self.sight.s_at(x), 0.0)
-        return None if np.isnan(wx) else (float(wx), float(wy))
 
     def tell_place(self, at: Place) -> None:
         run = self.session.state.run
@@ -448,18 +330,6 @@ class SectionView(DrawingView):
     def box(self, cell: Cell) -> QRectF:
         """The box of a cell as a rectangle."""
         return QRectF(*cell.box)
-
-    def scales(self) -> tuple[float, float]:
-        """Scale ratios along and up."""
-        return self.sight.ratios
-
-    def set_scale(self, axis: Literal["along", "up"], ratio: float) -> None:
-        """Draws at a scale of 1:ratio along or up; where the ratio of both is kept the other goes along."""
-        h, v = self.sight.ratios
-        kept = self.session.state.ratio_kept
-        along = ratio if axis == "along" else h * ratio / v if kept else None
-        up = ratio if axis == "up" else v * ratio / h if kept else None
-        self._look(self.sight.scaled(along, up))
 
 
 __all__: list[Any] = ["GUTTER", "SectionView"]

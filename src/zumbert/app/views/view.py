@@ -1,19 +1,17 @@
 """A drawing on the screen: layers of marks, pan and zoom, and events for the tool in hand."""
 
-from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
 
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.theme import qcolor
 from zumbert.app.tools.tool import Place, Tool
-from zumbert.drawing.marks import Mark, Target
+from zumbert.app.views.layered import Layered
+from zumbert.drawing.marks import Target
 from zumbert.drawing.targets import Targets
 
 if TYPE_CHECKING:
@@ -21,7 +19,6 @@ if TYPE_CHECKING:
 
 ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
-PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
 
 
 RANK = {
@@ -31,30 +28,8 @@ RANK = {
 SETTLE = 90  # ms after the last step of a zoom the drawing is made anew
 
 
-class Stretched(NamedTuple):
-    """A pixmap that stands for a drawing while one zooms: a place p of it lies at (x, y) + (kx, ky) p, inside a box."""
-
-    pixmap: QPixmap
-    x: float
-    y: float
-    kx: float
-    ky: float
-    box: QRectF
-
-
-class Clipped(NamedTuple):
-    """Marks that are drawn each time, inside a box alone."""
-
-    marks: list[Mark]
-    box: QRectF
-
-
-# a pixmap and where it lies, one that is stretched, or marks that are drawn each time
-Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
-
-
-class DrawingView(QWidget):
-    """Base of plan and long section. Layers are pixmaps that are drawn anew only when their key changes."""
+class DrawingView(Layered):
+    """Base of plan and long section: what lies where, and events for the tool in hand."""
 
     leads = False  # whether the long section follows what is picked here
     looked = Signal()  # the sight changed
@@ -63,17 +38,14 @@ class DrawingView(QWidget):
     wanted = Signal(object)  # a pipe or structure was clicked twice: its id
 
     def __init__(self, session: Session, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(pen)
         self.session = session
-        self.pen = pen
         self.tool: Tool = Tool(session)
         self.still = Targets()  # what can be hit in the pixmaps
         self.shift = (0.0, 0.0)  # where those lie now
         self.live: list[Target] = []  # what can be hit in what is drawn each time
         self.hover: Target | None = None
-        self.ringed = False  # the keyboard came by a key: where it is shows
         self.mouse: Place | None = None
-        self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
         self._tried: tuple[object, frozenset[str]] = (None, frozenset())  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
@@ -82,81 +54,10 @@ class DrawingView(QWidget):
         self.settling.setSingleShot(True)
         self.settling.setInterval(SETTLE)
         self.settling.timeout.connect(self._settled)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 120)
         session.changed.connect(self._changed)
-
-    # -- drawing -------------------------------------------------------------------------------------------------------
-
-    def layer(
-        self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0, paper: bool = False
-    ) -> QPixmap:
-        """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
-        another than before (parts compared by identity). On paper nothing shines through: it is drawn the faster.
-        """
-        whole = self.whole_key(key)
-        kept = self._layers.get(name)
-        if kept is not None and same(kept[0], whole):
-            return kept[1]
-        marks, pixmap = make(), QPixmap()
-        if marks or paper:
-            pixmap = self.blank(margin, paper)
-            painter = QPainter(pixmap)
-            try:
-                self.pen.ink(painter, marks)
-            finally:
-                painter.end()
-        self._layers[name] = (whole, pixmap)
-        return pixmap
-
-    def whole_key(self, key: tuple[Any, ...]) -> tuple[Any, ...]:
-        """The key of a layer with what every pixmap hangs on."""
-        return (*key, self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme)
-
-    def blank(self, margin: int, paper: bool) -> QPixmap:
-        """A pixmap to draw a layer on, wider than the view by a margin all round."""
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap((self.size() + QSize(2 * margin, 2 * margin)) * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(qcolor("paper", self.pen.theme) if paper else Qt.GlobalColor.transparent)
-        return pixmap
-
-    def layers(self) -> list[Layer]:
-        """What this drawing is made of, the lowest first."""
-        return []
-
-    def overlay(self) -> list[Mark]:
-        """What lies over the pixmaps and is drawn each time."""
-        return []
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        try:
-            for layer in self.layers():
-                if isinstance(layer, list):
-                    self.pen.ink(painter, layer)
-                elif isinstance(layer, Clipped):
-                    painter.setClipRect(layer.box)
-                    self.pen.ink(painter, layer.marks)
-                    painter.setClipping(False)
-                elif isinstance(layer, Stretched):
-                    painter.save()
-                    painter.setClipRect(layer.box)
-                    painter.translate(layer.x, layer.y)
-                    painter.scale(layer.kx, layer.ky)
-                    painter.drawPixmap(QPointF(0.0, 0.0), layer.pixmap)
-                    painter.restore()
-                else:
-                    painter.drawPixmap(QPointF(layer[1], layer[2]), layer[0])
-            self.pen.ink(painter, self.overlay())
-            if self.ringed:
-                painter.setPen(QPen(qcolor("ink", self.pen.theme), 2))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
-        finally:
-            painter.end()
 
     @property
     def zooming(self) -> bool:
@@ -452,11 +353,6 @@ class DrawingView(QWidget):
         s = self.session.state
         if s.pipes or s.structures or s.thing is not None:
             self.session.select()
-
-
-def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
-    """Whether two keys have the same parts: the same objects, or plain values that are equal."""
-    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
 
 
 _ARROWS = {Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0)}

@@ -1,0 +1,122 @@
+"""A drawing in layers: pixmaps that are drawn anew only when their key changes, and marks that are drawn each time."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QWidget
+
+from zumbert.app.pen import Pen
+from zumbert.app.theme import qcolor
+from zumbert.drawing.marks import Mark
+
+if TYPE_CHECKING:
+    pass
+
+
+class Stretched(NamedTuple):
+    """A pixmap that stands for a drawing while one zooms: a place p of it lies at (x, y) + (kx, ky) p, inside a box."""
+
+    pixmap: QPixmap
+    x: float
+    y: float
+    kx: float
+    ky: float
+    box: QRectF
+
+
+class Clipped(NamedTuple):
+    """Marks that are drawn each time, inside a box alone."""
+
+    marks: list[Mark]
+    box: QRectF
+
+
+# a pixmap and where it lies, one that is stretched, or marks that are drawn each time
+Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
+PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
+
+
+class Layered(QWidget):
+    """Draws its layers and what lies over them."""
+
+    def __init__(self, pen: Pen) -> None:
+        super().__init__()
+        self.pen = pen
+        self.ringed = False  # the keyboard came by a key: where it is shows
+        self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def layer(
+        self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0, paper: bool = False
+    ) -> QPixmap:
+        """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
+        another than before (parts compared by identity). On paper nothing shines through: it is drawn the faster.
+        """
+        whole = self.whole_key(key)
+        kept = self._layers.get(name)
+        if kept is not None and same(kept[0], whole):
+            return kept[1]
+        marks, pixmap = make(), QPixmap()
+        if marks or paper:
+            pixmap = self.blank(margin, paper)
+            painter = QPainter(pixmap)
+            try:
+                self.pen.ink(painter, marks)
+            finally:
+                painter.end()
+        self._layers[name] = (whole, pixmap)
+        return pixmap
+
+    def whole_key(self, key: tuple[Any, ...]) -> tuple[Any, ...]:
+        """The key of a layer with what every pixmap hangs on."""
+        return (*key, self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme)
+
+    def blank(self, margin: int, paper: bool) -> QPixmap:
+        """A pixmap to draw a layer on, wider than the view by a margin all round."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap((self.size() + QSize(2 * margin, 2 * margin)) * ratio)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(qcolor("paper", self.pen.theme) if paper else Qt.GlobalColor.transparent)
+        return pixmap
+
+    def layers(self) -> list[Layer]:
+        """What this drawing is made of, the lowest first."""
+        return []
+
+    def overlay(self) -> list[Mark]:
+        """What lies over the pixmaps and is drawn each time."""
+        return []
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        try:
+            for layer in self.layers():
+                if isinstance(layer, list):
+                    self.pen.ink(painter, layer)
+                elif isinstance(layer, Clipped):
+                    painter.setClipRect(layer.box)
+                    self.pen.ink(painter, layer.marks)
+                    painter.setClipping(False)
+                elif isinstance(layer, Stretched):
+                    painter.save()
+                    painter.setClipRect(layer.box)
+                    painter.translate(layer.x, layer.y)
+                    painter.scale(layer.kx, layer.ky)
+                    painter.drawPixmap(QPointF(0.0, 0.0), layer.pixmap)
+                    painter.restore()
+                else:
+                    painter.drawPixmap(QPointF(layer[1], layer[2]), layer[0])
+            self.pen.ink(painter, self.overlay())
+            if self.ringed:
+                painter.setPen(QPen(qcolor("ink", self.pen.theme), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        finally:
+            painter.end()
+
+
+def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
+    """Whether two keys have the same parts: the same objects, or plain values that are equal."""
+    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
