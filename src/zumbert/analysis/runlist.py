@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
-from zumbert.analysis.runs import RunKey, _name, run, way_down
+from zumbert.analysis.runs import RunKey, run, run_name, way_down
 from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
 
@@ -90,6 +90,6 @@ def outline(facts: Facts, key: RunKey) -> Outline | None:
         return None
     way = way_down(project, facts.links, head)
     bottom = project.pipes[way[-1]].down if way else head
-    name = record.name if record is not None else _name(project, head, bottom)
+    name = record.name if record is not None else run_name(project, head, bottom)
     inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
     return Outline(name, sum(facts.spans[p].length for p in way), max(inverts) - min(inverts) if inverts else None)

@@ -76,7 +76,8 @@ def way_down(project: Project, links: Links, head: StructureId) -> list[PipeId]:
     return out
 
 
-def _name(project: Project, head: StructureId, bottom: StructureId) -> str:
+def run_name(project: Project, head: StructureId, bottom: StructureId) -> str:
+    """What a way down is called: from its head to its bottom."""
     labels = project.structures[head].label, project.structures[bottom].label
     return labels[0] if head == bottom else f"{labels[0]} to {labels[1]}"
 
@@ -177,7 +178,7 @@ def _pipe_run(facts: Facts, head: StructureId, before: Run | None) -> Run | None
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    return _laid_out(facts, RunKey("run", head), _name(project, head, bottom), structures, reaches, before)
+    return _laid_out(facts, RunKey("run", head), run_name(project, head, bottom), structures, reaches, before)
 
 
 def _laid_out(
