@@ -28,7 +28,7 @@ def plan() -> Iterator[Figure]:
     view = window.plan
     view.fit_map()
     app.processEvents()
-    project, places = window.session.state.kept.project, window.session.state.kept.facts.places
+    project, places = window.session.state.current.project, window.session.state.current.facts.places
     keys = list(project.structures)
     one = keys[len(keys) // 2]
 

@@ -93,7 +93,7 @@ def section() -> Iterator[Figure]:
     view.fit_pipe(pipe)
     app.processEvents()
     reach = next(r for r in session.state.run.reaches if r.pipe == pipe)  # type: ignore[union-attr]
-    x, y = ring_places(session.state.kept.facts.pipes[pipe], reach, view.sight)["down"]
+    x, y = ring_places(session.state.current.facts.pipes[pipe], reach, view.sight)["down"]
     left = Qt.MouseButton.LeftButton
 
     def send(kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton) -> None:

@@ -28,7 +28,7 @@ from zumbert.edits.change import set_rim
 from zumbert.edits.labels import set_label_fields
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import keep as hold
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim
 
@@ -74,8 +74,8 @@ def move(view: object, x: float, y: float, held: bool = False) -> None:
 
 def pipe_between(w: Window, up: str, down: str) -> str:
     """A pipe by its ends."""
-    names = {k: s.label for k, s in w.session.state.kept.project.structures.items()}
-    return next(k for k, p in w.session.state.kept.project.pipes.items() if (names[p.up], names[p.down]) == (up, down))
+    names = {k: s.label for k, s in w.session.state.current.project.structures.items()}
+    return next(k for k, p in w.session.state.current.project.pipes.items() if (names[p.up], names[p.down]) == (up, down))
 
 
 def hold_ring(w: Window, metres: float) -> None:
@@ -110,7 +110,7 @@ def section() -> None:
     """The side road's run: a held invert, a fixed rim that is off, a pinned note, the road's profile."""
     w = window()
     s = w.session
-    there = {x.label: x.id for x in s.state.kept.project.structures.values()}
+    there = {x.label: x.id for x in s.state.current.project.structures.values()}
     pipe = pipe_between(w, "S15", "S14")
     s.show_run(RunKey("run", there["S17"]))
     s.edit("Pin", lambda p, f: add_pin(p, f, pipe, 12.0))
@@ -133,8 +133,10 @@ def layout() -> None:
     w.centre.setSizes([320, 410])
     w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
     settle(w)
-    s9 = next(p for k, p in w.session.state.kept.facts.places.items() if w.session.state.kept.project.structures[k].label == "S9")
-    road = next(iter(w.session.state.kept.facts.roads.values())).alignment
+    s9 = next(
+        p for k, p in w.session.state.current.facts.places.items() if w.session.state.current.project.structures[k].label == "S9"
+    )
+    road = next(iter(w.session.state.current.facts.roads.values())).alignment
     places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -5.0) for ch in (296, 326)))]
     for x, y in places:
         px, py = w.plan.drawn(x, y)
@@ -148,7 +150,7 @@ def layout() -> None:
 def tables() -> None:
     w = window()
     w.go_stage("layout")
-    s = w.session.state.kept.project.structures
+    s = w.session.state.current.project.structures
     w.centre.toggle_tables()
     w.session.select(structures=frozenset(k for k, v in s.items() if v.label in ("S9", "S10")))
     keep(w, "tables")
@@ -180,7 +182,7 @@ def several() -> None:
     w.centre.setSizes([430, 300])
     settle(w)
     w.plan.fit_map()
-    s9 = next(k for k, v in w.session.state.kept.project.structures.items() if v.label == "S9")
+    s9 = next(k for k, v in w.session.state.current.project.structures.items() if v.label == "S9")
     w.session.select(structures=frozenset({s9}))
     select_more(w.session, "upstream")
     keep(w, "several")
@@ -209,7 +211,7 @@ def plan() -> None:
     w.centre.setSizes([430, 300])
     settle(w)
     w.plan.fit_map()
-    s14 = next(k for k, s in w.session.state.kept.project.structures.items() if s.label == "S14")
+    s14 = next(k for k, s in w.session.state.current.project.structures.items() if s.label == "S14")
     w.session.select(structures=frozenset({s14}))
     keep(w, "plan")
 
@@ -219,8 +221,8 @@ def ground() -> None:
     w.centre.straighten()
     w.go_stage("ground")
     w.centre.setSizes([300, 430])
-    road = next(iter(w.session.state.kept.project.roads))
-    w.session.pick(Thing("road", road), ("ip", 1))
+    road = next(iter(w.session.state.current.project.roads))
+    w.session.pick(GroundItem("road", road), ("ip", 1))
     settle(w)
     w.plan.map = replace(w.plan.map, scale=1.8898, x=1580.0, y=905.0)
     w.section.fit()

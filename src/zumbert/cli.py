@@ -26,7 +26,7 @@ class Basis(str, Enum):
     WALL_SLOPE = "wall-slope"
 
 
-class System(str, Enum):
+class UnitSystem(str, Enum):
     """What values are shown in."""
 
     METRIC = "metric"
@@ -80,7 +80,7 @@ def import_command(
     out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
     design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
-    units: Annotated[System, typer.Option(help="How the project shows values and takes them.")] = System.METRIC,
+    units: Annotated[UnitSystem, typer.Option(help="How the project shows values and takes them.")] = UnitSystem.METRIC,
     unit: Annotated[str | None, typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, ….")] = None,
     leave_bad: Annotated[bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")] = False,
     **files: Any,
@@ -146,7 +146,7 @@ def lay(
 ) -> None:
     """Lay a run of structures joined by pipes, placed by chainage and offset."""
     from zumbert.analysis import analyse
-    from zumbert.edits.lay import Way, first_way, known_way
+    from zumbert.edits.lay import LayOptions, first_way, known_way
     from zumbert.edits.lay import lay as lay_run
     from zumbert.edits.records import structure_labelled
     from zumbert.model.ids import TypeKey
@@ -160,7 +160,7 @@ def lay(
     network = begin.network if begin else next(iter(project.networks))
     slope = None if levels.strip().lower() == "cover" else parsed_slope(levels)
     first = first_way(project)
-    way = Way(
+    way = LayOptions(
         type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size,
         network=network, slope=slope, start=None if start is None else project.units.si(start), up=up,
         service=begin.service if begin else "storm",

@@ -19,11 +19,11 @@ from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import LENGTH_BASES, LengthBasis, Project, size_number
 from zumbert.model.structure import Anchored, Free, Status, Structure
 
-Record = Structure | Pipe
-Cell = str | float | None
+ObjectRecord = Structure | Pipe
+CellValue = str | float | None
 
 
-class Kind(Struct, frozen=True):
+class ValueKind(Struct, frozen=True):
     """What a field's values are, and how they are written."""
 
     show: Callable[[Units, Any], str]
@@ -43,15 +43,15 @@ def _both(units: Units, value: float | None) -> str:
     return f"{units.slope(value)}  {units.other_slope(value)}"
 
 
-TEXT = Kind(_same, number=False)
-LEVEL = Kind(Units.level, "m", 3, with_levels=True)
-COVER = Kind(Units.length, "m", 3, with_levels=True)
-LENGTH = Kind(Units.length, "m", 2, with_levels=True)
-CHAINAGE = Kind(Units.chainage, "m", 3)
-OFFSET = Kind(Units.offset, "m", 3)
-COORDINATE = Kind(lambda u, v: u.coordinate(v, 3), "m", 3)
-SLOPE = Kind(Units.slope, "%", 3, times=100.0, with_levels=True, row=_both)
-DN = Kind(Units.dn_number, "mm")
+TEXT = ValueKind(_same, number=False)
+LEVEL = ValueKind(Units.level, "m", 3, with_levels=True)
+COVER = ValueKind(Units.length, "m", 3, with_levels=True)
+LENGTH = ValueKind(Units.length, "m", 2, with_levels=True)
+CHAINAGE = ValueKind(Units.chainage, "m", 3)
+OFFSET = ValueKind(Units.offset, "m", 3)
+COORDINATE = ValueKind(lambda u, v: u.coordinate(v, 3), "m", 3)
+SLOPE = ValueKind(Units.slope, "%", 3, times=100.0, with_levels=True, row=_both)
+DN = ValueKind(Units.dn_number, "mm")
 
 
 def _always(record: Any) -> bool:
@@ -63,7 +63,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
 
     key: str  # what edits, label settings and files call it; the attribute of the record where it is stored
     title: str  # the head of its column
-    kind: Kind = TEXT
+    kind: ValueKind = TEXT
     read: Callable[[Facts, Any], Any]  # of its facts: SI, None where there is none
     words: Callable[[Facts, Any], str] | None = None  # a value in words, where it is a key or a list
     head: Callable[[Facts], str] | None = None  # its title, where that names a surface
@@ -84,7 +84,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     keep: str = ""  # the attribute of the record that holds it
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 
-    def cell(self, facts: Facts, of: Any) -> Cell:
+    def cell(self, facts: Facts, of: Any) -> CellValue:
         """The value in its column: in the column's SI unit, or in words."""
         value = self.read(facts, of)
         if value is None:
@@ -114,7 +114,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
             return []
         return self.label(facts.units, value if self.words is None else self.words(facts, value)).splitlines()
 
-    def held(self, record: Record) -> bool:
+    def held(self, record: ObjectRecord) -> bool:
         """Whether a record keeps its value on purpose."""
         return bool(self.keep) and bool(getattr(record, self.keep, False))
 

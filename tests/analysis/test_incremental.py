@@ -17,7 +17,7 @@ from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import move_structure, set_anchor, set_outfall, set_rim, set_rotation, set_size, set_type
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.labels import rename, renumbered
-from zumbert.edits.lay import Way, lay
+from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.networks import add_network, set_network
 from zumbert.edits.records import with_one
@@ -69,7 +69,7 @@ def random_edit(project, facts, rng):
         return deleted(project, analyse(project), frozenset(), frozenset({pipe}))[0]
     if kind == 8:
         road = next(iter(project.roads))
-        way = Way(network=next(iter(project.networks)), up=bool(rng.integers(2)))
+        way = LayOptions(network=next(iter(project.networks)), up=bool(rng.integers(2)))
         return lay(project, facts, [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))], way, structure)[-1].project
     if kind == 9:
         return turned(project, facts, [pipe])

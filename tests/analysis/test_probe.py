@@ -12,7 +12,7 @@ from zumbert.edits.join import curved, deleted, split
 from zumbert.edits.land import add_service
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import Thing, removed
+from zumbert.edits.things import GroundItem, removed
 from zumbert.errors import EditError
 from zumbert.geometry.segments import crossed_at
 from zumbert.model.background import Background
@@ -97,7 +97,7 @@ def test_what_a_pin_says_is_chosen_and_nonsense_refused():
             change_pin(p, key, **values)
     with pytest.raises(EditError, match=r"P1 is 60\.00 m long"):
         add_pin(p, facts_of(p), "P1", 61.0)
-    assert removed(p, Thing("pin", key)).pins == {}
+    assert removed(p, GroundItem("pin", key)).pins == {}
 
 
 def test_a_pin_tells_inside_or_the_outer_wall_and_cover_from_a_chosen_surface():

@@ -53,7 +53,7 @@ class Driver:
 
     @property
     def project(self):
-        return self.session.state.kept.project
+        return self.session.state.current.project
 
     @property
     def shown(self):
@@ -61,7 +61,7 @@ class Driver:
 
     @property
     def facts(self):
-        return self.session.state.kept.facts
+        return self.session.state.current.facts
 
     def settle(self):
         application().processEvents()

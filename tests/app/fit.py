@@ -5,7 +5,7 @@ import sys
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QTableView
 
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 
 
 def cut(root):
@@ -47,7 +47,7 @@ def cut_cells(table):
 def states(window):
     """Every panel in turn: its name, once it is shown."""
     s = window.session
-    p = s.state.kept.project
+    p = s.state.current.project
     names = {r.label: k for k, r in p.structures.items()}
     for stage in ("layout", "levels", "checks", "trench", "ground"):
         s.select()
@@ -66,7 +66,7 @@ def states(window):
     window.go_stage("ground")
     for kind, table in (("road", p.roads), ("surface", p.surfaces), ("land", p.land), ("service", p.services)):
         if table:
-            s.pick(Thing(kind, next(iter(table))))
+            s.pick(GroundItem(kind, next(iter(table))))
             yield f"ground {kind}"
     s.pick(None)
     for tool in ("lay", "gullies", "line-pipes"):

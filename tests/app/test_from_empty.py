@@ -154,7 +154,7 @@ def test_the_whole_network_is_laid_from_an_empty_project(user):
         assert structures[label] == wanted, label
     assert pipes == wanted_pipes
     assert user.refusals == []
-    breaches = [f for f in user.session.state.kept.findings if f.severity == "breach"]
+    breaches = [f for f in user.session.state.current.findings if f.severity == "breach"]
     assert {(f.rule, label_of(user.project, f)) for f in breaches if f.rule != "cover_min"} == {("size_order", "S9")}  # on purpose
     # leads into shallow chambers: no level keeps every rule there, so they lie at the nearest and it is told
     short = [user.project.pipes[f.pipe] for f in breaches if f.rule == "cover_min"]

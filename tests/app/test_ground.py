@@ -12,7 +12,7 @@ from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.tools.pick import PickTool
 from zumbert.edits.ground import in_units, read_again, set_profile
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.model.background import DrawnText
 from zumbert.store import load, save
 
@@ -164,7 +164,7 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
     assert [(p.radius, p.clothoid_in, p.clothoid_out) for p in made.points] == [(0, 0, 0), (25, 10, 10), (0, 0, 0)]
     assert (made.points[2].x, made.points[2].y) == (approx(made.points[1].x), approx(made.points[1].y - 60))
     assert user.session.undo_names == ["Make Road 1"]
-    assert user.session.state.thing == Thing("road", made.id)
+    assert user.session.state.thing == GroundItem("road", made.id)
     assert user.session.state.run.name == "Road 1"
     user.key(user.plan, Qt.Key.Key_Escape)
     assert isinstance(user.window.toolbox.tool, PickTool)
@@ -185,7 +185,7 @@ def test_points_that_do_not_fit_are_told_and_kept_in_hand(user):
     user.key(user.plan, Qt.Key.Key_Backspace)
     assert len(user.window.toolbox.tool.placed) == 2
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert user.project is user.session.state.kept.project
+    assert user.project is user.session.state.current.project
     assert len(user.project.roads) == 2
 
 
@@ -347,7 +347,7 @@ def test_a_spot_level_follows_its_surface(user):
     user.key(user.plan, Qt.Key.Key_Escape)
     user.settle()
     user.click(user.plan, *user.plan.drawn(spot.x, spot.y))
-    assert user.session.state.thing == Thing("spot", spot.id)
+    assert user.session.state.thing == GroundItem("spot", spot.id)
     choose(user, "spot follows", "design")
     assert next(iter(user.project.spots.values())).follows == "design"
     user.do("delete")
@@ -449,7 +449,7 @@ def test_files_are_attached_noted_and_copied(user, tmp_path):
     assert "could not be read" in user.refusals[-1]
     inside, linked = user.project.attachments.values()
     assert (inside.data, linked.data, linked.path) == (b"clay\x00", None, str(tmp_path / "soil.txt"))
-    user.session.pick(Thing("attachment", inside.id))
+    user.session.pick(GroundItem("attachment", inside.id))
     user.settle()
     write(user, "file note", "borehole 3")
     assert user.project.attachments[inside.id].note == "borehole 3"
@@ -497,7 +497,7 @@ def test_a_long_group_folds_and_the_fields_of_what_is_selected_are_in_sight(user
     panel, scroll = user.window.side.panel, user.window.side
     fold = panel.findChild(QPushButton, "fold land")
     assert fold.text() == f"Show all {len(project.land)}"
-    user.session.pick(Thing("land", key))
+    user.session.pick(GroundItem("land", key))
     user.bot.wait(30)
     user.settle()
     top = panel.detail.mapTo(scroll.widget(), QPoint(0, 0)).y() - scroll.verticalScrollBar().value()
@@ -521,7 +521,7 @@ def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as
     monkeypatch.setattr(user.session, "sure", lambda question: asked.append(question) or answers.pop(0))
     user.do("ground")
     key = next(iter(user.project.land))
-    user.session.pick(Thing("land", key))
+    user.session.pick(GroundItem("land", key))
     user.settle()
     table = user.window.side.findChild(NumberTable, "table corners")
     before, project = table.item(0, 0).text(), user.project
@@ -539,7 +539,7 @@ def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as
 def test_a_field_tells_what_it_belongs_to(user):
     user.do("ground")
     key = next(iter(user.project.roads))
-    user.session.pick(Thing("road", key))
+    user.session.pick(GroundItem("road", key))
     user.settle()
     start = user.window.side.findChild(QLineEdit, "road start")
     assert start.toolTip() == "Starts at, m: Quillerby Rise"
@@ -558,7 +558,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     key = next(reversed(user.project.backgrounds))
     before = user.project
     user.do("ground")
-    user.session.pick(Thing("background", key))
+    user.session.pick(GroundItem("background", key))
     user.do("place")
     tool = user.window.toolbox.tool
     user.move(user.plan, 300, 100)
@@ -582,7 +582,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     assert user.project is before
     surface = next(iter(user.project.surfaces))
     z = user.project.surfaces[surface].vertices[:, 2]
-    user.session.pick(Thing("surface", surface))
+    user.session.pick(GroundItem("surface", surface))
     user.do("place")
     for typed in ("0,0", "5,-3"):
         assert user.window.toolbox.tool.entry(typed)

@@ -10,8 +10,8 @@ from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool, caught_by
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
-from zumbert.edits.lay import Way, lay
-from zumbert.edits.things import Thing
+from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.things import GroundItem
 from zumbert.model.structure import Anchored, Free
 
 
@@ -170,7 +170,7 @@ def test_delete_by_key_is_one_step(user):
     user.look_at("S5", "S4")
     user.do("delete")
     assert "P5" not in [p.label for p in user.project.pipes.values()]
-    assert any(f.rule == "no_outfall" for f in user.session.state.kept.findings)
+    assert any(f.rule == "no_outfall" for f in user.session.state.current.findings)
     user.do("undo")
     assert user.pipe("S5", "S4").label == "P5"
 
@@ -778,7 +778,7 @@ def test_a_structure_near_two_roads_is_in_both_long_sections(user):
 
     assert s14 not in shown()
     user.session.set(stage="ground")
-    user.session.pick(Thing("road", rise.id))
+    user.session.pick(GroundItem("road", rise.id))
     user.settle()
     user.fill(user.window.side.panel.detail.near, "21")
     assert user.project.roads[rise.id].near == 21.0
@@ -834,7 +834,7 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     road = user.structure("S9").place.road
 
     def loosened(p, f):
-        way = Way(network=user.structure("S9").network, type="joint")
+        way = LayOptions(network=user.structure("S9").network, type="joint")
         places = [Anchored(road, 300.0, 8.0), Free(s9.x + 0.7, s9.y)]
         return lay(p, f, places, way)[-1].project
 
@@ -842,7 +842,7 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     user.do("undo")
     user.do("redo")
     loose = next(k for k, s in user.project.structures.items() if s.place == Free(s9.x + 0.7, s9.y))
-    assert "unattached_end" in {f.rule for f in user.session.state.kept.findings if f.structure == loose}
+    assert "unattached_end" in {f.rule for f in user.session.state.current.findings if f.structure == loose}
     user.session.select(structures=frozenset({loose}))
     user.settle()
     button = next(b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9")

@@ -161,7 +161,7 @@ def test_the_panel_is_live_while_the_mouse_is_down(user):
     user.drag_ring("down", -0.2, release=False)
     assert panel.rows["invert_down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
     assert panel.rows["invert_down"].under.text() == "was 40.639"
-    assert panel.rows["invert_down"].bar.scale.kept
+    assert panel.rows["invert_down"].bar.scale.in_range
     assert panel.rows["invert_up"].aside.text() == "stays, fixed end"
     assert panel.follow_title.isVisible()
     assert any("Trench" in panel.follows.itemAt(i).widget().text() for i in range(panel.follows.count()))
@@ -214,7 +214,7 @@ def test_a_fix_is_one_click(user):
     buttons = user.window.side.panel.findChildren(FixButton)
     assert [b.text() for b in buttons][:1] == ["Lower S4 to 40.544"]
     user.click(buttons[0], 20, 10)
-    assert not any(f.rule == "cover_min" for f in user.session.state.kept.findings)
+    assert not any(f.rule == "cover_min" for f in user.session.state.current.findings)
     assert user.session.undo_name == "Lower S4 to 40.544"
 
 

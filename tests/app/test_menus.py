@@ -102,14 +102,14 @@ def test_a_finding_out_of_sight_is_an_arrow_at_the_edge_with_its_distance(user):
     texts = [t for t in texts_in(section_marks(s.picture, user.section.sight).drawing) if t.role.startswith("breach")]
     assert [t.text.split(", ")[0] for t in texts] == [f"{pipe.label}: least cover"]
     reach = next(r for r in s.run.reaches if r.pipe == pipe.id)
-    at = next(f for f in s.kept.findings.by_pipe[pipe.id] if f.rule == "cover_min").distance
-    far = user.section.sight.s_at(user.section.sight.left) - reach.at(at, s.kept.facts.pipes[pipe.id].span.length)
+    at = next(f for f in s.current.findings.by_pipe[pipe.id] if f.rule == "cover_min").distance
+    far = user.section.sight.s_at(user.section.sight.left) - reach.at(at, s.current.facts.pipes[pipe.id].span.length)
     assert f"{far:.2f} m on" in texts[0].text
     assert not any(t.text.startswith("Cover 0.86") for t in texts)
 
 
 def test_adverse_fall_is_mended_by_turning_the_flow(user):
-    finding = next(f for f in user.session.state.kept.findings if f.rule == "adverse_fall")
+    finding = next(f for f in user.session.state.current.findings if f.rule == "adverse_fall")
     user.window.going.to_finding(finding)
     user.settle()
     from zumbert.edits.fixes import fixes
@@ -158,8 +158,8 @@ def test_a_run_goes_from_manhole_to_outfall():
 
     session = Session(demo_project())
     names = [session.state.run.name]
-    labels = {s.label: s for s in session.state.kept.project.structures.values()}
-    kinds = session.state.kept.project.types
+    labels = {s.label: s for s in session.state.current.project.structures.values()}
+    kinds = session.state.current.project.types
     for key in session.state.keys:
         if key.kind == "run":
             session.show_run(key)
@@ -171,12 +171,12 @@ def test_a_run_goes_from_manhole_to_outfall():
 def test_rows_that_say_nothing_stay_away():
     from zumbert.analysis import analyse
     from zumbert.drawing.levelrows import rows_shown
-    from zumbert.edits.lay import Way, lay
+    from zumbert.edits.lay import LayOptions, lay
     from zumbert.model.project import new_project
     from zumbert.model.structure import Free
 
     p = new_project("New")
-    way = Way(network=next(iter(p.networks)), slope=0.01, start=40.0, up=True)
+    way = LayOptions(network=next(iter(p.networks)), slope=0.01, start=40.0, up=True)
     made = lay(p, analyse(p), [Free(0.0, 0.0), Free(40.0, 0.0)], way)[-1].project
     session = Session(made)
     assert [r[0] for r in rows_shown(session.state.picture)][:2] == ["Run length", "Rim"]

@@ -9,12 +9,12 @@ from pytest import approx
 
 from tests.app.test_project import choose
 from zumbert.app.tools.pick import PickTool
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.marks import Disc, Target
 from zumbert.drawing.plan import halos
 from zumbert.drawing.targets import Targets
 from zumbert.edits.notes import add_pin
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 
 
 @pytest.fixture
@@ -132,7 +132,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     user.settle()
     first, second = user.project.pins
     user.click(user.plan, *over(user, 20.0))
-    assert user.session.state.thing == Thing("pin", second)
+    assert user.session.state.thing == GroundItem("pin", second)
     x, y = over(user, 20.0)
     lit = [m for m in halos(user.session.state.picture, user.plan.sight) if isinstance(m, Disc)]
     assert [abs(m.x - x) < 2 and abs(m.y - y) < 2 for m in lit] == [True]
@@ -148,7 +148,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     assert f"underside {under:.3f}" in {t.text for t in user.section._network() if hasattr(t, "text")}
     target = next(t for t in user.section.targets if t.kind == "pin" and t.id == first)
     user.click(user.section, *target.xy[0])
-    assert user.session.state.thing == Thing("pin", first)
+    assert user.session.state.thing == GroundItem("pin", first)
     user.do("delete")
     assert list(user.project.pins) == [second]
     user.do("undo")
@@ -185,7 +185,7 @@ def test_what_only_a_preview_showed_is_not_picked(probing):
     tool = user.window.toolbox.tool
     gone = Target("structure", "s-gone", np.array([over(user, 12.0)]), 9.0)
     user.plan.still = Targets([gone])
-    assert not tool.plan_press(user.plan, Place(*over(user, 12.0)))
+    assert not tool.plan_press(user.plan, MousePlace(*over(user, 12.0)))
     assert user.session.state.structures == frozenset() and tool.drag is None
 
 

@@ -12,7 +12,7 @@ from pytest import approx
 from zumbert.app.bars.foot import place_words
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.make import FILES
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.errors import ReadError
 
 FT = 0.3048
@@ -213,7 +213,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     assert user.session.state.stale == {key}
     assert "has changed: read it again" in user.window.foot.hint.text()
     user.window.go_stage("ground")
-    user.session.pick(Thing("background", key))
+    user.session.pick(GroundItem("background", key))
     user.settle()
     user.window.side.panel.findChild(QPushButton, "read again").click()
     user.settle()

@@ -15,7 +15,7 @@ from zumbert.edits.change import set_anchor, set_cover, set_next_slope, set_outf
 from zumbert.edits.gullies import pair
 from zumbert.edits.join import all_attached, attached, bent, copied, curved, deleted, placed, split, turned
 from zumbert.edits.labels import rename, renumbered, set_label_at
-from zumbert.edits.lay import Way, lay
+from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.library import set_record, without_record
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import keep, moved, set_sizes, set_status, set_types
@@ -43,8 +43,8 @@ def random_layout(project, facts, rng, gullies):
     kind = list(project.types)[rng.integers(len(project.types))]
     several = some(rng, project.structures)
     edits = (
-        lambda: lay(project, facts, [place], Way(network=network, up=bool(rng.integers(2))), a)[-1].project,
-        lambda: lay(project, facts, [b], Way(network=network), a)[-1].project,
+        lambda: lay(project, facts, [place], LayOptions(network=network, up=bool(rng.integers(2))), a)[-1].project,
+        lambda: lay(project, facts, [b], LayOptions(network=network), a)[-1].project,
         lambda: placed(project, facts, kind, place, network).project,
         lambda: split(project, facts, pipe, rng.uniform(0, long), kind).project,
         lambda: bent(project, facts, pipe, near, kind).project,
@@ -72,7 +72,7 @@ def random_layout(project, facts, rng, gullies):
         lambda: set_record(project, "types", kind, "allowed", "yes" if rng.integers(2) else "no"),
         lambda: without_record(project, "sizes", list(project.sizes)[rng.integers(len(project.sizes))]),
         lambda: all_attached(project, facts, 5.0),
-        lambda: lay(project, facts, [place], Way(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project,
+        lambda: lay(project, facts, [place], LayOptions(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project,
         lambda: renumbered(project, facts, network, up=bool(rng.integers(2))),
     )
     if len(project.structures) > MOST and rng.random() < 0.5:
@@ -101,7 +101,7 @@ def sound(project):
 def test_a_thousand_layout_edits_undo_and_redo(seed):
     rng = np.random.default_rng(seed)
     session = Session(DEMO)
-    first = session.state.kept.project
+    first = session.state.current.project
     done = 0
     while done < 1000:
         roll = rng.random()
@@ -113,13 +113,13 @@ def test_a_thousand_layout_edits_undo_and_redo(seed):
             gullies = first_gully_way(session)
             session.edit("Change", lambda p, f, g=gullies: random_layout(p, f, rng, g))
         done += 1
-        sound(session.state.kept.project)
-    last = session.state.kept.project
+        sound(session.state.current.project)
+    last = session.state.current.project
     steps = len(session.undo_names)
     assert steps > 300
     for _ in range(steps):
         session.undo()
-    assert session.state.kept.project is first
+    assert session.state.current.project is first
     for _ in range(steps):
         session.redo()
-    assert session.state.kept.project is last
+    assert session.state.current.project is last

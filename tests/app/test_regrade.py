@@ -161,7 +161,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     panel.findChild(QPushButton, "keep run").click()
     user.settle()
     [kept] = user.project.runs.values()
-    assert user.session.state.run_key == RunKey("kept", kept.id)
+    assert user.session.state.run_key == RunKey("named", kept.id)
     field = next(w for w in panel.runs.findChildren(type(panel.networks.patterns["gully"])) if w.text() == kept.name)
     fill(user, field, "Across")
     user.key(field, Qt.Key.Key_Return)
@@ -174,9 +174,9 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     user.session.select(structures=frozenset({user.structure("G9L").id}))
     user.do("delete")
     user.do("delete")
-    assert user.session.state.run_key != RunKey("kept", kept.id)  # its end is gone
+    assert user.session.state.run_key != RunKey("named", kept.id)  # its end is gone
     user.do("undo")
-    assert RunKey("kept", kept.id) in user.session.state.keys
+    assert RunKey("named", kept.id) in user.session.state.keys
 
 
 def test_the_first_of_two_that_is_deleted_meanwhile_is_asked_for_again(user):

@@ -40,7 +40,7 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
     recovery = user.window.autosave.recovery
     recovery._lock.release()  # as the system does when a process is killed
     user.window.autosave.recovery = None
-    user.session.open(user.session.state.kept.project, None)
+    user.session.open(user.session.state.current.project, None)
     user.window.files.show_welcome()
     take = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Recover")
     user.window.session.set(saved=True)  # what this window has is nothing to lose

@@ -8,7 +8,7 @@ from pytest import approx
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.level import LevelDrag
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import Stroke, Target, texts_in
 from zumbert.drawing.sectionprofile import profile_data
@@ -35,7 +35,7 @@ def test_scales_are_typed_and_their_ratio_is_kept_or_free(user):
     scale(user, "along", "1:250")
     assert user.section.scales() == (approx(250), approx(40))  # the other goes along
     assert user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2) == approx(middle)
-    user.window.centre.head.kept.click()
+    user.window.centre.head.current.click()
     scale(user, "up", "100")
     assert user.section.scales() == (approx(250), approx(100))
     assert user.window.centre.head.scale.text() == "(×2.50)"
@@ -49,7 +49,7 @@ def test_zooming_keeps_the_ratio_or_changes_lengths_alone(user):
     user.wheel(user.section, 500, 100, 1)
     h, v = user.section.scales()
     assert h / v == approx(6.25) and h < 500
-    user.window.centre.head.kept.click()
+    user.window.centre.head.current.click()
     user.wheel(user.section, 500, 100, 1)
     assert user.section.scales()[0] < h and user.section.scales()[1] == approx(v)
     user.wheel(user.section, 500, 100, 1, Qt.KeyboardModifier.ShiftModifier)
@@ -156,7 +156,7 @@ def test_leaving_out_of_a_run_that_is_not_kept_keeps_it(user):
     user.window.side.panel.traits.left_out.click()
     [kept] = user.project.runs.values()
     assert (kept.name, kept.without) == (name, {key})
-    assert user.session.state.run_key == ("kept", kept.id)
+    assert user.session.state.run_key == ("named", kept.id)
     assert key not in {k for k, _ in user.session.state.run.structures}
     user.do("undo")
     assert user.project.runs == {}
@@ -214,4 +214,4 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     user.session.show_run(RunKey("run", user.structure("S17").id))  # before it is painted
     assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
     gone = Target("ring", "down", np.array([ring]), 9.0)
-    assert LevelDrag.press(user.session, user.section, gone, Place(*ring)) is None  # that ring is of the run before
+    assert LevelDrag.press(user.session, user.section, gone, MousePlace(*ring)) is None  # that ring is of the run before

@@ -11,7 +11,7 @@ from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import RULES, check
 from zumbert.checks.finding import Bound, Rule
-from zumbert.checks.legal import FLATTER, Row, cover_bound, end_range, least_breach, rows, shallowest, shift_range
+from zumbert.checks.legal import FLATTER, Constraint, cover_bound, end_range, least_breach, rows, shallowest, shift_range
 from zumbert.checks.limits import drop_limit
 from zumbert.edits.levels import set_invert, shift_pipe
 
@@ -96,7 +96,12 @@ def test_the_shallowest_is_at_a_corner_and_nothing_legal_is_shallower():
 
 def test_how_far_a_rule_must_be_eased():
     # u <= 10 (cover), u >= 10.3 (drop): ease by 0.3
-    both = [Row(1, 0, 10.0, "cover_min"), Row(-1, 0, -10.3, "drop_min"), Row(0, 1, 9.0, "cover_min"), Row(-1, 1, -1.0, "slope_min")]
+    both = [
+        Constraint(1, 0, 10.0, "cover_min"),
+        Constraint(-1, 0, -10.3, "drop_min"),
+        Constraint(0, 1, 9.0, "cover_min"),
+        Constraint(-1, 1, -1.0, "slope_min"),
+    ]
     assert shallowest(both) is None
     assert least_breach(both, "cover_min") == approx(0.3)
 
@@ -126,8 +131,8 @@ def test_the_band_holds_the_rules_of_the_chambers():
 def test_of_nearly_equal_sums_the_flatter_pipe_is_taken():
     # a dip at a share t of 60 m that lets the line through 10.0: at 0.4 % and at 3.33 % the sums are 20 -+ (1 - 2 t) of the fall
     def found(t):
-        dip = [Row(1 - t, t, 10.0, "cover_min")]
-        slopes = [Row(-1, 1, -0.24, "slope_min"), Row(1, -1, 2.0, "slope_max")]
+        dip = [Constraint(1 - t, t, 10.0, "cover_min")]
+        slopes = [Constraint(-1, 1, -0.24, "slope_min"), Constraint(1, -1, 2.0, "slope_max")]
         u, d = shallowest([*dip, *slopes])
         return u - d
 
@@ -163,14 +168,14 @@ def systems(draw):
     rng = np.random.default_rng(draw(st.integers(0, 100_000)))
     t, long = np.sort(rng.uniform(0, 1, n)), rng.uniform(20, 80)
     z = 50 + rng.normal(0, 1) * t + rng.choice([-2.0, 2.0, 0.0]) * (t - 0.5) ** 2 + rng.normal(0, 0.05, n)
-    made = [Row(1 - s, s, v - 1.245, "cover_min") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
-    made += [Row(s - 1, -s, 6 - v, "cover_max") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
-    made += [Row(-1, 1, -0.004 * long, "slope_min"), Row(1, -1, 0.1 * long, "slope_max")]
+    made = [Constraint(1 - s, s, v - 1.245, "cover_min") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
+    made += [Constraint(s - 1, -s, 6 - v, "cover_max") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
+    made += [Constraint(-1, 1, -0.004 * long, "slope_min"), Constraint(1, -1, 0.1 * long, "slope_max")]
     low = 48.8 - rng.uniform(0, 4)
     if draw(st.booleans()):
-        made += [Row(0, -1, -low, "drop_min"), Row(0, 1, low + 0.6, "drop_max")]
+        made += [Constraint(0, -1, -low, "drop_min"), Constraint(0, 1, low + 0.6, "drop_max")]
     if draw(st.booleans()):
-        made += [Row(1, 0, low + 1, "drop_min"), Row(-1, 0, -low - 0.4, "drop_max")]
+        made += [Constraint(1, 0, low + 1, "drop_min"), Constraint(-1, 0, -low - 0.4, "drop_max")]
     return made
 
 

@@ -120,7 +120,7 @@ def told():
 
 def fresh_equal():
     """Why the facts and findings kept from step to step are not those of a computation anew; empty where they are."""
-    v = window().session.state.kept
+    v = window().session.state.current
     facts = analyse(v.project)
     for name in ("places", "pipes", "structures"):
         a, b = getattr(v.facts, name), getattr(facts, name)
@@ -138,19 +138,19 @@ def undone_to_the_start():
     session = window().session
     while session.undo_name:
         session.undo()
-    return session.state.kept.project is firsts[session]
+    return session.state.current.project is firsts[session]
 
 
 def _begun(self, project, path, begin=Session._start):
     begin(self, project, path)
-    firsts[self] = self.state.kept.project
+    firsts[self] = self.state.current.project
 
 
 def _answer(question):
     names = globals() | {"w": window(), "app": QApplication.instance(), "Qt": Qt, "np": np}
     w = names["w"]
     if w is not None:
-        names |= {"s": w.session.state, "project": w.session.state.kept.project}
+        names |= {"s": w.session.state, "project": w.session.state.current.project}
     return eval(question, names)
 
 

@@ -57,7 +57,7 @@ def test_a_run_is_laid_with_a_split(desk):
 def test_levels_are_typed_and_dragged(desk):
     at_level(desk)
     desk.enter("1:80")
-    desk.until("abs(s.kept.facts.pipes[pipe('S5', 'S4').id].slope - 1 / 80) < 1e-12")
+    desk.until("abs(s.current.facts.pipes[pipe('S5', 'S4').id].slope - 1 / 80) < 1e-12")
     down = desk.ask("pipe('S5', 'S4').invert_down")
     desk.enter("+0.15")
     desk.until(f"abs(pipe('S5', 'S4').invert_down - {down + 0.15}) < 1e-9")

@@ -58,9 +58,9 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     for text, holds in (
         ("40.5", "pipe('S5', 'S4').invert_down == 40.5"),
         ("+0.15", "abs(pipe('S5', 'S4').invert_down - 40.65) < 1e-9"),
-        ("1:80", "abs(s.kept.facts.pipes[pipe('S5', 'S4').id].slope - 1 / 80) < 1e-12"),
-        ("1.25%", "abs(s.kept.facts.pipes[pipe('S5', 'S4').id].slope - 0.0125) < 1e-12"),
-        ("c0.9", "abs(s.kept.facts.pipes[pipe('S5', 'S4').id].cover.least - 0.9) < 1e-6"),
+        ("1:80", "abs(s.current.facts.pipes[pipe('S5', 'S4').id].slope - 1 / 80) < 1e-12"),
+        ("1.25%", "abs(s.current.facts.pipes[pipe('S5', 'S4').id].slope - 0.0125) < 1e-12"),
+        ("c0.9", "abs(s.current.facts.pipes[pipe('S5', 'S4').id].cover.least - 0.9) < 1e-6"),
     ):
         desk.type(text)
         look("4-type")

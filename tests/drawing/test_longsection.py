@@ -10,7 +10,7 @@ from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.legal import end_range
 from zumbert.demo.project import demo_project
-from zumbert.drawing.handles import Hand, handles, ring_places
+from zumbert.drawing.handles import PipeHandle, handles, ring_places
 from zumbert.drawing.labels import Labels, around, corners, overlap, text_box
 from zumbert.drawing.levelrows import ROW
 from zumbert.drawing.longsection import long_section
@@ -104,7 +104,7 @@ def test_rows_that_would_stand_on_each_other_give_way():
 
 
 def test_rings_are_on_the_quoted_inverts_and_the_band_ends_where_the_rules_say():
-    hand = Hand(pipe="P1", held="up")
+    hand = PipeHandle(pipe="P1", held="up")
     f, [reach] = V.facts.pipes["P1"], V.run.reaches
     places = ring_places(f, reach, SIGHT)
     assert SIGHT.z_at(places["up"][1]) == approx(28.5)

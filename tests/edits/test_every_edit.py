@@ -23,18 +23,18 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import RunKey, run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
-from zumbert.edits.fields import CellEdit
+from zumbert.edits.fields import FieldText
 from zumbert.edits.fromline import LineWay
 from zumbert.edits.fromplaces import groups
 from zumbert.edits.gullies import GullyWay
 from zumbert.edits.land import add_service
-from zumbert.edits.lay import OnPipe, Way, lay
+from zumbert.edits.lay import LayOptions, OnPipe, lay
 from zumbert.edits.notes import add_pin, add_spot
 from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
-from zumbert.edits.runs import keep_run, leave_out
+from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.errors import ZumbertError
 from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
@@ -105,14 +105,14 @@ def with_everything():
     project = add_pin(project, facts, pipe, 3.0)
     project = add_spot(project, 30.0, 30.0, "existing")
     project, _ = add_service(project, "water", [(0.0, 0.0, 41.0), (90.0, 90.0, 41.0)], None, 0.2, 0.3)
-    project, _ = keep_run(project, RunKey("run", structure), "kept")
+    project, _ = name_run(project, RunKey("run", structure), "kept")
     drawing = Background(
         id="", name="drawing", layers=("a",), segments=np.array([[0.0, 0.0, 9.0, 9.0]]), layer=np.zeros(1, np.int32),
         places=(DrawnPlace("circle", "a", 22.0, 31.0, 0.6), DrawnPlace("circle", "a", 44.0, 31.0, 0.6)),
     )  # fmt: skip
     project = add_background(project, drawing)
     far = max(project.structures, key=lambda k: facts.places[k].x)
-    way = Way(network=next(iter(project.networks)), type="joint")
+    way = LayOptions(network=next(iter(project.networks)), type="joint")
     loose = Free(facts.places[structure].x + 1.0, facts.places[structure].y + 0.5)
     project = lay(project, analyse(project), [loose], way, far)[-1].project
     road = next(iter(project.roads))
@@ -141,7 +141,7 @@ class Maker:
         return Free(f.x + self.rng.normal(0, 4), f.y + self.rng.normal(0, 4))
 
     def way(self):
-        return Way(network=self.one(self.project.networks), up=bool(self.rng.integers(2)))
+        return LayOptions(network=self.one(self.project.networks), up=bool(self.rng.integers(2)))
 
     def made(self):
         """Values of types that are no id, word or number."""
@@ -149,11 +149,11 @@ class Maker:
         road = p.roads[next(iter(p.roads))]
         return {
             Project: p, Facts: self.facts, bool: bool(rng.integers(2)), int: int(rng.integers(3)), Any: None,
-            Way: self.way(), LineWay: LineWay(way=self.way(), corner=self.one(p.types)),
+            LayOptions: self.way(), LineWay: LineWay(way=self.way(), corner=self.one(p.types)),
             GullyWay: GullyWay(type=self.one(p.types), lead=self.one(p.sizes), way=self.way(), joint=self.one(p.types)),
             Anchored: self.place(), OnSurface: OnSurface("existing", 0.1), FixedRim: FixedRim(rng.uniform(40, 50)),
             Bore: Bore(0.31, 0.05), Placing: Placing(x=rng.uniform(1, 3)), RunKey: RunKey("run", self.one(p.structures)),
-            Thing: self.thing(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
+            GroundItem: self.thing(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
             Standard: replace(self.one(p.standards.values()), cover_min=rng.uniform(0.5, 1.5), name="one more"),
             TrenchType: replace(self.one(p.trench_types.values()), width=rng.uniform(0.8, 2.0), name="one more"),
             Strip: replace(road.strip, surface=not road.strip.surface) if road.strip else Strip(sections=()),
@@ -161,14 +161,14 @@ class Maker:
             Regrade: self.regrade(), StructureType: replace(self.one(p.types.values()), wall=0.2),
             PipeSize: replace(self.one(p.sizes.values()), wall=0.07), OnPipe: OnPipe(self.one(p.pipes), 5.0),
             RoadProfile: road.profiles[0], Pvi: Pvi(60.0, 44.0), Intersection: Intersection(5.0, 5.0),
-            CellEdit: CellEdit(self.one(p.pipes), "slope", "2%", "here"), bytes: b"x",
+            FieldText: FieldText(self.one(p.pipes), "slope", "2%", "here"), bytes: b"x",
         }  # fmt: skip
 
     def thing(self):
         kinds = {"road": "roads", "surface": "surfaces", "background": "backgrounds", "land": "land", "service": "services",
                  "spot": "spots"}  # fmt: skip
         kind = self.one(k for k, name in kinds.items() if getattr(self.project, name))
-        return Thing(kind, self.one(getattr(self.project, kinds[kind])))
+        return GroundItem(kind, self.one(getattr(self.project, kinds[kind])))
 
     def regrade(self):
         p = self.project
@@ -262,7 +262,7 @@ def groups_of(w):
 
 def cell(w):
     f = field(w)
-    return CellEdit(f["thing"], f["field"], f["text"], "here")
+    return FieldText(f["thing"], f["field"], f["text"], "here")
 
 
 SPECIAL = {  # arguments that their types do not tell
@@ -307,8 +307,8 @@ SPECIAL = {  # arguments that their types do not tell
     "runs.leave_out": lambda w: {"key": RunKey("road", w.one(w.project.roads))},
     "several.keep": lambda w: {"what": w.one(("up", "down", "slope"))},
     "things.changed": lambda w: {"values": None, "shown": False},
-    "things.moved": lambda w: {"thing": Thing("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
-    "things.set_strength": lambda w: {"thing": Thing("land", w.one(w.project.land))},
+    "things.moved": lambda w: {"thing": GroundItem("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
+    "things.set_strength": lambda w: {"thing": GroundItem("land", w.one(w.project.land))},
     "things.set_view": lambda w: {"values": None, "shading": True},
     "typed.typed_levels": lambda w: {"text": w.one(("42.1", "+0.1", "s2%", "c1.2")), "ring": w.one(("up", "down", "mid"))},
 }

@@ -9,7 +9,7 @@ from zumbert.edits.fromplaces import Group, from_places, groups, likely_type
 from zumbert.edits.ground import in_units, show_layers
 from zumbert.edits.lay import first_way
 from zumbert.errors import EditError
-from zumbert.exchange.found import Files, read_files
+from zumbert.exchange.found import ImportFiles, read_files
 from zumbert.exchange.importing import built
 from zumbert.exchange.taking.choices import Choices
 from zumbert.model.structure import Anchored, Free
@@ -33,7 +33,9 @@ def imported(tmp_path):
     doc.saveas(path)
     project = road_project()
     made = built(
-        project, read_files(Files.of(dxf=(path,))), Choices(roles={}, roads=frozenset(), units={path: "mm"}, layers={}, columns={})
+        project,
+        read_files(ImportFiles.of(dxf=(path,))),
+        Choices(roles={}, roads=frozenset(), units={path: "mm"}, layers={}, columns={}),
     )
     return made.project
 

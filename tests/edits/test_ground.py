@@ -5,7 +5,7 @@ from tests.build import drawn, facts_of, grounded, road_project, the_road, v_pro
 from zumbert.analysis import analyse
 from zumbert.edits.ground import leave_out_spikes, set_profile, set_role, show_layers, with_surface
 from zumbert.edits.setup import add_background, add_surface
-from zumbert.edits.things import Thing, moved, removed, set_strength, set_view
+from zumbert.edits.things import GroundItem, moved, removed, set_strength, set_view
 from zumbert.errors import EditError
 from zumbert.geometry.tin import Tin
 
@@ -26,14 +26,14 @@ def test_one_surface_has_a_role_at_a_time_and_facts_follow():
     assert again.pipes["P1"].span.sources == ("existing",)
     assert set_role(p, design, "design") is p
     assert roles(set_role(p, design, "none")) == {"existing": "existing", "design": "none"}
-    assert facts_of(removed(p, Thing("surface", design))).surfaces.design is None
+    assert facts_of(removed(p, GroundItem("surface", design))).surfaces.design is None
 
 
 def test_a_road_with_structures_on_it_is_not_taken_away():
     p = with_structure(road_project(), "M", 100.0, 1.0, road=True)
     with pytest.raises(EditError, match='M stand on "Quillerby Rise": delete or move them first'):
-        removed(p, Thing("road", the_road(p)))
-    assert removed(road_project(), Thing("road", the_road(road_project()))).roads == {}
+        removed(p, GroundItem("road", the_road(p)))
+    assert removed(road_project(), GroundItem("road", the_road(road_project()))).roads == {}
 
 
 def test_layers_and_profiles():
@@ -42,14 +42,14 @@ def test_layers_and_profiles():
     hidden = show_layers(p, key, frozenset({"A"}))
     assert hidden.backgrounds[key].off == {"A"}
     assert show_layers(hidden, key, frozenset({"A"})) is hidden
-    assert removed(p, Thing("background", key)).backgrounds == {}
+    assert removed(p, GroundItem("background", key)).backgrounds == {}
     assert set_profile(p, the_road(p), None) is p
 
 
 def test_things_are_faded_hidden_and_put_in_order():
     p = add_background(road_project(), drawn("a", ("A",), np.zeros((1, 4)), [0]))
     p = add_background(p, drawn("b", ("A",), np.zeros((1, 4)), [0]))
-    first, second = (Thing("background", k) for k in p.backgrounds)
+    first, second = (GroundItem("background", k) for k in p.backgrounds)
     assert list(moved(p, first, 1).backgrounds) == [second.id, first.id]
     assert moved(p, first, -1) is p
     assert set_strength(p, first, 0.4).backgrounds[first.id].strength == 0.4

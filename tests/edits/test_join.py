@@ -7,7 +7,7 @@ from tests.build import chain, facts_of, road_project, said, the_road, v_project
 from zumbert.analysis.selecting import Chosen, inside, more
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import fits, set_anchor, set_outfall, set_size, set_type, size_fits
+from zumbert.edits.change import misfit, set_anchor, set_outfall, set_size, set_type, size_misfit
 from zumbert.edits.fixes import fixes
 from zumbert.edits.fromline import LineWay, along, drawn
 from zumbert.edits.gullies import GullyWay, catch_spacing, pair, spaced
@@ -25,7 +25,7 @@ from zumbert.edits.join import (
     turned,
 )
 from zumbert.edits.labels import next_label, numbers_in_use, rename, renumbered, set_pattern
-from zumbert.edits.lay import OnPipe, Way, first_way, joined, lay
+from zumbert.edits.lay import LayOptions, OnPipe, first_way, joined, lay
 from zumbert.edits.levels import set_invert, shift_pipe
 from zumbert.edits.networks import add_network, change_network, remove_network, set_network
 from zumbert.edits.regrade import Regrade, regraded
@@ -135,7 +135,7 @@ def test_a_split_at_an_end_is_refused():
 
 def test_laying_on_to_a_pipe_puts_a_structure_in():
     p = chain([(48.5, 48.0)])
-    way = Way(network=next(iter(p.networks)))
+    way = LayOptions(network=next(iter(p.networks)))
     laid = lay(p, facts_of(p), [Free(20.0, 20.0), OnPipe("P1", 20.0)], way)[-1]
     assert len(laid.project.pipes) == 3
     into = laid.facts.structures[laid.structure]
@@ -192,11 +192,11 @@ def test_runs_are_turned_and_copied():
 
 def test_two_structures_are_joined_afterwards():
     p = with_structure(RUN, "N", 0.0, 30.0)
-    made = joined(p, facts_of(p), "N", "S2", Way(network=next(iter(p.networks))))
+    made = joined(p, facts_of(p), "N", "S2", LayOptions(network=next(iter(p.networks))))
     f = made.facts.pipes[made.pipe]
     assert (f.pipe.up, f.pipe.down) == ("N", "S2")
     with pytest.raises(EditError, match="already joins these two"):
-        joined(made.project, made.facts, "S2", "N", Way(network=next(iter(p.networks))))
+        joined(made.project, made.facts, "S2", "N", LayOptions(network=next(iter(p.networks))))
 
 
 # -- held, outfalls, anchors, fits -------------------------------------------------------------------------------------
@@ -242,10 +242,10 @@ def test_an_anchor_is_changed_where_it_stands():
 def test_only_what_fits_is_said_to():
     p = v_project()
     facts = facts_of(p)
-    assert fits(p, facts, "A", "manhole-1200") == ""
-    assert "takes DN 225 at most, DN 300 is joined" in fits(p, facts, "A", "gully-450")
-    assert size_fits(p, "P1", "450") == ""
-    assert size_fits(p, "P1", "600") == "A takes DN 450 at most"
+    assert misfit(p, facts, "A", "manhole-1200") == ""
+    assert "takes DN 225 at most, DN 300 is joined" in misfit(p, facts, "A", "gully-450")
+    assert size_misfit(p, "P1", "450") == ""
+    assert size_misfit(p, "P1", "600") == "A takes DN 450 at most"
 
 
 # -- labels ------------------------------------------------------------------------------------------------------------

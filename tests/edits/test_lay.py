@@ -6,7 +6,7 @@ from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.edits.change import set_next_slope
 from zumbert.edits.labels import next_label
-from zumbert.edits.lay import Way, lay
+from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import add_road
 from zumbert.errors import EditError
@@ -15,7 +15,7 @@ from zumbert.model.structure import Anchored, Free
 
 
 def way(project, **values):
-    return Way(network=next(iter(project.networks)), **values)
+    return LayOptions(network=next(iter(project.networks)), **values)
 
 
 def laid(project, chainages, begin=None, **values):

@@ -2,7 +2,7 @@ import pytest
 from msgspec.structs import replace
 
 from tests.build import chain, facts_of
-from zumbert.edits.fields import CellEdit, field_name, set_field, set_fields
+from zumbert.edits.fields import FieldText, field_name, set_field, set_fields
 from zumbert.edits.library import copied_record, set_record, uses, with_records, with_starter_set, without_record
 from zumbert.errors import EditError
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES
@@ -51,7 +51,7 @@ def test_a_field_of_the_library_is_a_field_like_any_other_and_the_network_follow
     assert made.types["manhole-1200"].inside == 1.35
     assert facts_of(made).pipes["P1"].span.wall == pytest.approx(50.0 - 1.35)
     assert field_name(P, "manhole-1200", "types.inside_mm") == "Change Manhole 1200"
-    cells = [CellEdit("clay-300", "sizes.wall_mm", "33", "row 1"), CellEdit("clay-300", "sizes.allowed", "no", "row 1")]
+    cells = [FieldText("clay-300", "sizes.wall_mm", "33", "row 1"), FieldText("clay-300", "sizes.allowed", "no", "row 1")]
     clay = set_fields(P, facts_of(P), cells).sizes["clay-300"]
     assert (clay.wall, clay.allowed) == (0.033, False)
 

@@ -8,7 +8,7 @@ from scipy.optimize import linprog
 
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.checks import check
-from zumbert.edits.lay import Way, lay
+from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.levelling import with_levels
 from zumbert.edits.manylevels import all_shifted, at_slope, crowns_in_line, from_outfall, up_to_cover, with_drops
 from zumbert.errors import EditError
@@ -113,7 +113,7 @@ def networks(draw):
     grade, wave = draw(st.floats(0.01, 0.05)), draw(st.floats(0.0, 1.0))
     x = np.linspace(-50, 500, 80)
     p = grounded([(float(a), float(50 + grade * a + wave * np.sin(a / 23))) for a in x])
-    w = Way(network=next(iter(p.networks)), up=True)
+    w = LayOptions(network=next(iter(p.networks)), up=True)
     spans = draw(st.lists(st.floats(25, 70), min_size=2, max_size=6))
     places = [Free(float(sum(spans[:i])), 0.0) for i in range(len(spans) + 1)]
     made = lay(p, facts_of(p), places, w)
@@ -158,7 +158,7 @@ def test_a_run_laid_over_even_ground_has_no_finding(spans, grade, up):
     p = grounded([(-50, 50 - 50 * grade), (500, 50 + 500 * grade)])
     before = told(p)
     places = [Free(float(sum(spans[:i])), 0.0) for i in range(len(spans) + 1)]
-    w = Way(network=next(iter(p.networks)), up=up)
+    w = LayOptions(network=next(iter(p.networks)), up=up)
     made = lay(p, facts_of(p), places if up else places[::-1], w)[-1].project
     assert {f for f in told(made) if f[0] != "no_outfall"} <= before
 
@@ -238,7 +238,7 @@ def test_a_run_laid_over_rolling_ground_breaks_no_rule_that_some_levels_keep(leg
     along = np.concatenate([[0.0], np.cumsum([long for long, _ in legs])])
     outwards = [Free(float(a), float(y)) for a, y in zip(along, [0.0, *(y for _, y in legs)], strict=True)]
     head_first = outwards[::-1]
-    w = Way(network=next(iter(p.networks)), up=up)
+    w = LayOptions(network=next(iter(p.networks)), up=up)
     made = lay(p, facts_of(p), outwards if up else head_first, w)
     project, levels = made[-1].project, sound_levels(x, z, head_first)
     if levels is None or not {t for t in told(project) if t[0] != "no_outfall"}:
@@ -256,7 +256,7 @@ def test_a_branch_laid_into_a_network_breaks_no_rule_that_some_levels_keep(made,
     trunk = [k for k, s in p.structures.items() if s.place.y == 0.0]
     at = trunk[min(which, len(trunk) - 1)]
     place = Free(p.structures[at].place.x + along, off if left else -off)
-    project = lay(p, facts, [place], Way(network=next(iter(p.networks)), up=True), at)[-1].project
+    project = lay(p, facts, [place], LayOptions(network=next(iter(p.networks)), up=True), at)[-1].project
     new = {t for t in told(project) - told(p) if t[0] != "no_outfall"}
     [pipe] = set(project.pipes) - set(p.pipes)
     v = np.array(next(iter(p.surfaces.values())).vertices)[::2]

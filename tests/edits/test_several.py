@@ -5,7 +5,7 @@ from pytest import approx, raises
 
 from zumbert.analysis.facts import analyse
 from zumbert.demo.project import demo_project
-from zumbert.edits.several import Reach, keep, moved, moved_with, set_sizes, set_status, set_types
+from zumbert.edits.several import HowMany, keep, moved, moved_with, set_sizes, set_status, set_types
 from zumbert.errors import EditError
 from zumbert.model.structure import Free
 
@@ -19,7 +19,7 @@ def test_an_edit_of_many_passes_over_what_is_held_and_counts_both():
     chosen = [p.id for p in DEMO.pipes.values() if p.size == "150"]
     held = keep(DEMO, [], chosen[:2], "size", True)
     made = set_sizes(held, chosen, "225")
-    assert made.reach == Reach(len(chosen) - 2, 2)
+    assert made.reach == HowMany(len(chosen) - 2, 2)
     assert made.reach.words == f"{len(chosen) - 2} will change, 2 are held"
     assert [made.project.pipes[p].size for p in chosen] == ["150", "150"] + ["225"] * (len(chosen) - 2)
     assert made.project.structures is held.structures

@@ -11,7 +11,7 @@ from zumbert.edits.ground import read_again
 from zumbert.errors import Cancelled, ReadError
 from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import read_dxf, surface_of
-from zumbert.exchange.found import Files, read_files, sorted_out
+from zumbert.exchange.found import ImportFiles, read_files, sorted_out
 from zumbert.exchange.importing import built
 from zumbert.exchange.points import points_of, read_point_text
 from zumbert.exchange.taking.choices import Choices
@@ -136,7 +136,7 @@ def test_faces_and_meshes_are_one_surface(deep):
     assert tin.level([5.0, 15.0, 28.0], [5.0, 5.0, 3.0]).tolist() == approx([10.5, 11.5, 12.8])
     assert len(vertices) == 8  # corners at one place are one
     assert found.notes[1] == "5 faces, 0 lines with levels, 0 points."
-    made = built(new_project("x"), read_files(Files.of(dxf=(deep,))), Choices(roles={"faces levels": "design"}))
+    made = built(new_project("x"), read_files(ImportFiles.of(dxf=(deep,))), Choices(roles={"faces levels": "design"}))
     [s] = made.project.surfaces.values()
     assert (s.name, s.role, made.project.backgrounds) == ("faces levels", "design", {})
 
@@ -166,7 +166,7 @@ def test_layers_become_land_and_services_or_are_left_out(tmp_path):
     doc.saveas(tmp_path / "d.dxf")
     path = tmp_path / "d.dxf"
     layers = {(path, "RESERVE"): "land reserve", (path, "WATER"): "service water", (path, "FRAME"): "leave"}
-    made = built(road_project(), read_files(Files.of(dxf=(path,))), Choices(roles={}, layers=layers))
+    made = built(road_project(), read_files(ImportFiles.of(dxf=(path,))), Choices(roles={}, layers=layers))
     [area], [line] = made.project.land.values(), made.project.services.values()
     assert (area.kind, area.ring) == ("reserve", ((0, 0), (50, 0), (50, 20)))
     assert line.points == ((0, 0, 40), (9, 9, 41))
@@ -197,16 +197,16 @@ def test_a_drawing_is_read_again_where_its_file_changed(tmp_path):
     doc.modelspace().add_line((0, 5), (10, 5), dxfattribs={"layer": "B"})
     path = tmp_path / "d.dxf"
     doc.saveas(path)
-    p = built(road_project(), read_files(Files.of(dxf=(path,))), Choices(roles={})).project
+    p = built(road_project(), read_files(ImportFiles.of(dxf=(path,))), Choices(roles={})).project
     [(key, b)] = p.backgrounds.items()
     assert not is_stale(b)
     doc.modelspace().add_line((0, 9), (10, 9), dxfattribs={"layer": "C"})
     doc.saveas(path)
     assert is_stale(b)
     from zumbert.edits.ground import show_layers
-    from zumbert.edits.things import Thing, set_strength
+    from zumbert.edits.things import GroundItem, set_strength
 
-    p = set_strength(show_layers(p, key, frozenset({"B"})), Thing("background", key), 0.5)
+    p = set_strength(show_layers(p, key, frozenset({"B"})), GroundItem("background", key), 0.5)
     again = read_again(p, key, drawing_again(p.backgrounds[key])).backgrounds[key]
     assert (again.id, set(again.layers), again.off, again.strength, len(again.segments)) == (key, {"A", "B", "C"}, {"B"}, 0.5, 3)
     assert not is_stale(again)
@@ -221,7 +221,7 @@ def test_reading_is_given_up_where_it_is_told_to(deep):
         raise Cancelled(words)
 
     with pytest.raises(Cancelled):
-        read_files(Files.of(dxf=(deep,)), tell)
+        read_files(ImportFiles.of(dxf=(deep,)), tell)
 
 
 # -- land and services -------------------------------------------------------------------------------------------------

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from zumbert.analysis.links import Links
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.places import Place
+from zumbert.analysis.places import PlaceFacts
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 from zumbert.model.structure import Structure
@@ -26,7 +26,7 @@ class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
     """All that is derived of a structure; None where a value does not exist."""
 
     structure: Structure
-    place: Place
+    place: PlaceFacts
     pipes_in: tuple[PipeFacts, ...]
     pipes_out: tuple[PipeFacts, ...]
     lowest: float | None  # m above datum, lowest connected invert in use
@@ -36,7 +36,7 @@ class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
 
 
 def structure_facts(
-    project: Project, structure: Structure, place: Place, links: Links, pipes: Mapping[PipeId, PipeFacts]
+    project: Project, structure: Structure, place: PlaceFacts, links: Links, pipes: Mapping[PipeId, PipeFacts]
 ) -> StructureFacts:
     """Facts of one structure from its pipes. Abandoned ones say nothing of a structure that is in use: they are among its
     pipes, but make no drop and set neither its depth nor its sump.

@@ -9,7 +9,7 @@ from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.land import allowed
 from zumbert.analysis.links import Links, links, stranded
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
-from zumbert.analysis.places import Place, places
+from zumbert.analysis.places import PlaceFacts, places
 from zumbert.analysis.roads import RoadFacts, roads
 from zumbert.analysis.spans import Span, spans
 from zumbert.analysis.stages import Derived, Read, Stage, at_ends, derive, joined
@@ -29,7 +29,7 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     surfaces: Surfaces
     links: Links
     stranded: dict[StructureId, int]
-    places: dict[StructureId, Place]
+    places: dict[StructureId, PlaceFacts]
     spans: dict[PipeId, Span]
     pipes: dict[PipeId, PipeFacts]
     structures: dict[StructureId, StructureFacts]
@@ -77,12 +77,12 @@ def _bases(now: Derived) -> object:
     return {k: n.invert_basis for k, n in now.project.networks.items()}
 
 
-def _places(now: Derived, keys: list[StructureId]) -> list[Place]:
+def _places(now: Derived, keys: list[StructureId]) -> list[PlaceFacts]:
     return places([now.project.structures[k] for k in keys], now["roads"], now["surfaces"])
 
 
 def _spans(now: Derived, keys: list[PipeId]) -> list[Span]:
-    stands: dict[StructureId, Place] = now["places"]
+    stands: dict[StructureId, PlaceFacts] = now["places"]
     pipes = [now.project.pipes[k] for k in keys]
     ways = [(stands[p.up], stands[p.down], _third(p, now["roads"])) for p in pipes]
     return spans(now.project, ways, now["surfaces"])

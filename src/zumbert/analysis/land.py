@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from zumbert.analysis.places import Place
+from zumbert.analysis.places import PlaceFacts
 from zumbert.analysis.spans import Span
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import LandId
@@ -67,7 +67,7 @@ def _beyond(whole: Any, xy: Array, at: Array) -> list[Stretch]:
     return out
 
 
-def stands_outside(whole: Any, place: Place) -> float:
+def stands_outside(whole: Any, place: PlaceFacts) -> float:
     """How far (m) a structure's reference point stands outside the land; 0 inside, or where no land is drawn."""
     if whole is None or place.x is None:
         return 0.0

@@ -7,7 +7,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.model.ids import PipeId, StructureId
 
 
-class Step(NamedTuple):
+class PathStep(NamedTuple):
     """One pipe of a path; forward where the walk goes with its flow."""
 
     pipe: PipeId
@@ -15,12 +15,12 @@ class Step(NamedTuple):
     to: StructureId
 
 
-def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[Step] | None:
+def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[PathStep] | None:
     """The shortest way from A to B by plan length, whatever the flow directions; None where there is none, or they are
     one; of two as short the one whose structures come first by label.
     """
     project = facts.project
-    best: dict[StructureId, tuple[float, Step | None, StructureId | None]] = {a: (0.0, None, None)}
+    best: dict[StructureId, tuple[float, PathStep | None, StructureId | None]] = {a: (0.0, None, None)}
     queue: list[tuple[float, str, StructureId]] = [(0.0, "", a)]
     done: set[StructureId] = set()
     while queue:
@@ -30,14 +30,14 @@ def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[Step] | None:
         done.add(here)
         for key in facts.links.at(here):
             pipe = project.pipes[key]
-            step = Step(key, pipe.up == here, pipe.down if pipe.up == here else pipe.up)
+            step = PathStep(key, pipe.up == here, pipe.down if pipe.up == here else pipe.up)
             reach = far + facts.pipes[key].span.length
             if step.to not in best or reach < best[step.to][0]:
                 best[step.to] = (reach, step, here)
                 heappush(queue, (reach, project.structures[step.to].label, step.to))
     if a == b or b not in best:
         return None
-    out: list[Step] = []
+    out: list[PathStep] = []
     at = b
     while at != a:
         _, back, before = best[at]

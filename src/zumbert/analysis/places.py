@@ -12,7 +12,7 @@ from zumbert.model.ids import RoadId, TypeKey
 from zumbert.model.structure import Anchored, FixedRim, Structure
 
 
-class Place(Struct, frozen=True, kw_only=True):
+class PlaceFacts(Struct, frozen=True, kw_only=True):
     """The place of a structure; None where a value does not exist."""
 
     type: TypeKey
@@ -28,7 +28,7 @@ class Place(Struct, frozen=True, kw_only=True):
     rim_from: str | None  # design, existing, fixed
 
 
-def places(structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces) -> list[Place]:
+def places(structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces) -> list[PlaceFacts]:
     """Places of structures, in their order; all computed together."""
     n = len(structures)
     x, y, ch, off, bearing = (np.full(n, np.nan) for _ in range(5))
@@ -83,9 +83,9 @@ def _nones(a: Array) -> list[float | None]:
 def _place(
     s: Structure, road: RoadId | None, x: float | None, y: float | None, ch: float | None, off: float | None,
     ground: float | None, design: float | None, bearing: float,
-) -> Place:  # fmt: skip
+) -> PlaceFacts:  # fmt: skip
     rim, source = _rim(s, ground, design)
-    return Place(
+    return PlaceFacts(
         type=s.type, x=x, y=y, bearing=bearing if s.rotation is None else s.rotation, road=road,
         chainage=ch, offset=off, ground=ground, design=design, rim=rim, rim_from=source,
     )  # fmt: skip

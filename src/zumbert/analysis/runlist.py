@@ -27,7 +27,7 @@ def run_keys(project: Project, facts: Facts) -> list[RunKey]:
         seen.update(way)
         out.append(RunKey("run", head))
     there = project.structures
-    kept = [RunKey("kept", k) for k, r in project.runs.items() if r.a in there and (r.b is None or r.b in there)]
+    kept = [RunKey("named", k) for k, r in project.runs.items() if r.a in there and (r.b is None or r.b in there)]
     return kept + out + [RunKey("road", r) for r in project.roads]
 
 
@@ -79,8 +79,8 @@ def outline(facts: Facts, key: RunKey) -> Outline | None:
     if key.kind == "road":
         r = facts.roads.get(RoadId(key.id))
         return None if r is None else Outline(r.road.name, r.alignment.length, None)
-    record = project.runs.get(RunId(key.id)) if key.kind == "kept" else None
-    if key.kind == "kept" and record is None:
+    record = project.runs.get(RunId(key.id)) if key.kind == "named" else None
+    if key.kind == "named" and record is None:
         return None
     if key.kind == "path" or (record is not None and record.b is not None):
         made = run(facts, key)

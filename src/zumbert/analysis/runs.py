@@ -22,7 +22,7 @@ from zumbert.model.project import Project
 class RunKey(NamedTuple):
     """What a long section shows: the way from a structure to its outfall, or a road."""
 
-    kind: Literal["run", "road", "path", "kept"]
+    kind: Literal["run", "road", "path", "named"]
     id: str  # of a path: the ids of its ends, with a blank between
 
     @classmethod
@@ -102,15 +102,15 @@ def _run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
     project = facts.project
     if key.kind == "road":
         return _road_run(facts, RoadId(key.id), before) if key.id in project.roads else None
-    if key.kind == "kept":
-        return _kept_run(facts, key, before)
+    if key.kind == "named":
+        return _named_run(facts, key, before)
     if key.kind == "path":
         a, _, b = key.id.partition(" ")
         return _path_run(facts, StructureId(a), StructureId(b), key, before)
     return _pipe_run(facts, StructureId(key.id), before) if key.id in project.structures else None
 
 
-def _kept_run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
+def _named_run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
     """A run that was named: between its ends, or from its head to where its water ends; without what is left out."""
     record = facts.project.runs.get(RunId(key.id))
     if record is None or record.a not in facts.project.structures:

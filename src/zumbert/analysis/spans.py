@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct, structs
 from numpy.typing import ArrayLike
 
-from zumbert.analysis.places import Place
+from zumbert.analysis.places import PlaceFacts
 from zumbert.analysis.surfaces import Ground, Surfaces
 from zumbert.geometry.elements import Arc, Array, Mask
 from zumbert.geometry.line import Line, between, between_all, filled
@@ -22,8 +22,8 @@ SAGITTA = 0.005  # m: the ground along a curved pipe is that along chords which 
 class Span(Struct, frozen=True, kw_only=True, eq=False):
     """The plan of a pipe. Distances (m) are from the upstream reference point, on the plan path."""
 
-    up: Place
-    down: Place
+    up: PlaceFacts
+    down: PlaceFacts
     length: float  # m, centre plan, along the arc where it is curved
     bearing: float  # radians clockwise from north, in flow direction, at the upstream end
     bearing_down: float  # the same at the downstream end
@@ -67,7 +67,7 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return Line(at * (self.length / whole) if whole else at, z)
 
 
-Ends = tuple[Place, Place, tuple[float, float] | None]  # both places, and the place that a curved path passes
+Ends = tuple[PlaceFacts, PlaceFacts, tuple[float, float] | None]  # both places, and the place that a curved path passes
 
 
 def reach(kind: StructureType, rotation: float, bearing: float) -> float:
@@ -132,7 +132,7 @@ def arc_through(a: ArrayLike, b: ArrayLike, c: ArrayLike) -> Arc | None:
     return Arc(float(x0), float(y0), float(x2), float(y2), float(xc), float(yc), bool(d < 0))
 
 
-def _curved(project: Project, up: Place, down: Place, arc: Arc, surfaces: Surfaces) -> Span:
+def _curved(project: Project, up: PlaceFacts, down: PlaceFacts, arc: Arc, surfaces: Surfaces) -> Span:
     """The span of a curved pipe: its reaches are where the arc leaves the chambers."""
     at = np.array([0.0, arc.length])
     first, last = (float(v) for v in arc.bearing(at))
@@ -157,7 +157,7 @@ def reach_along(span: Span, end: End, kind: StructureType) -> float:
     return reach(kind, place.bearing, span.bearing if end == "up" else span.bearing_down)
 
 
-def _arc_reach(arc: Arc, end: End, kind: StructureType, place: Place) -> float:
+def _arc_reach(arc: Arc, end: End, kind: StructureType, place: PlaceFacts) -> float:
     """Along an arc from one of its ends to the inner wall of the chamber there, m; its whole length where it does not leave."""
     r = arc.radius
     if kind.across is None or not kind.inside:
@@ -198,7 +198,7 @@ def _along(tin: Ground | None, xy: Array, length: Array, ru: Array, rd: Array, w
 
 
 def _barrel(
-    up: Place, down: Place, length: float, ru: float, rd: float, ground: Line | None, design: Line | None
+    up: PlaceFacts, down: PlaceFacts, length: float, ru: float, rd: float, ground: Line | None, design: Line | None
 ) -> tuple[Line | None, tuple[str, ...]]:
     """Reference levels wall to wall: design, else existing ground, else straight between the rims."""
     whole: Line | None = None
@@ -214,7 +214,7 @@ def _barrel(
     return whole, tuple(sources)
 
 
-def _rims(up: Place, down: Place, length: float, ru: float, rd: float) -> Line | None:
+def _rims(up: PlaceFacts, down: PlaceFacts, length: float, ru: float, rd: float) -> Line | None:
     if up.rim is None or down.rim is None:
         return None
     return between(Line(np.array([0.0, length]), np.array([up.rim, down.rim])), ru, length - rd)

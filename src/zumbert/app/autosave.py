@@ -37,20 +37,20 @@ class Autosave(QObject):
     def _changed(self, old: State, new: State) -> None:
         if new.saved:
             self._timer.stop()
-            if old.kept is not new.kept or not old.saved:
+            if old.current is not new.current or not old.saved:
                 self._clear()
-        elif old.kept is not new.kept and not self._timer.isActive():
+        elif old.current is not new.current and not self._timer.isActive():
             self._timer.start()
 
     def _write(self) -> None:
         """Hands the value to the thread; a value is immutable, so nothing is copied."""
         state = self.session.state
-        if state.saved or state.kept is self._kept:
+        if state.saved or state.current is self._kept:
             return
         if self._writing is not None and not self._writing.done():
             self._timer.start()
             return
-        self._kept = state.kept
+        self._kept = state.current
         from concurrent.futures import ThreadPoolExecutor
 
         from zumbert.store.recovery import Recovery
@@ -63,7 +63,7 @@ class Autosave(QObject):
         """In the thread: what fails is told, once, and must not stop the work; the next edit tries again."""
         why = ""
         try:
-            recovery.keep(state.kept.project, state.path)
+            recovery.keep(state.current.project, state.path)
         except (StoreError, OSError) as e:
             why = str(e)
         if why and why != self._why:

@@ -13,21 +13,21 @@ from zumbert.app.values import delete_selected, delete_thing
 from zumbert.app.views.view import DrawingView
 from zumbert.edits.join import nearest_distance, split, turned
 from zumbert.edits.lay import first_way
-from zumbert.edits.things import KINDS, Thing, thing_name
+from zumbert.edits.things import KINDS, GroundItem, thing_name
 from zumbert.model.ids import PipeId, StructureId
 
 
 def menu_of(w: Frame, actions: Mapping[str, QAction], view: DrawingView, x: float, y: float) -> QMenu:
     """The menu at a place of a drawing; what lies there is selected, unless it is already."""
     menu = QMenu(w)
-    hit = view.hit_kept(x, y) or view.hit(x, y)
-    project = w.session.state.kept.project
+    hit = view.hit_current(x, y) or view.hit(x, y)
+    project = w.session.state.current.project
     if hit is not None and hit.id in project.structures:
         _structure(menu, w, StructureId(hit.id))
     elif hit is not None and hit.id in project.pipes:
         _pipe(menu, w, view, PipeId(hit.id), x, y)
     elif hit is not None and hit.kind in KINDS:
-        _thing(menu, w, Thing(hit.kind, hit.id))
+        _thing(menu, w, GroundItem(hit.kind, hit.id))
     else:
         _nothing(menu, w, actions)
     return menu
@@ -67,7 +67,7 @@ def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
     s = w.session.state
     if key not in s.structures:
         w.session.select(structures=frozenset({key}), follow=False)
-    _head(menu, s.kept.project.structures[key].label)
+    _head(menu, s.current.project.structures[key].label)
     _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
     _add(menu, "Lay a run from here", partial(w.toolbox.take, "lay"))
     _add(menu, "Regrade from here", w.regrade)
@@ -79,12 +79,12 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
     s = w.session.state
     if key not in s.pipes:
         w.session.select(pipes=frozenset({key}), follow=view.leads)
-    label, place = s.kept.project.pipes[key].label, view.world(x, y)
+    label, place = s.current.project.pipes[key].label, view.world(x, y)
     _head(menu, label)
     _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
     if place is not None:
-        at = nearest_distance(s.kept.facts.spans[key], *place)
-        kind = (s.way or first_way(s.kept.project)).type
+        at = nearest_distance(s.current.facts.spans[key], *place)
+        kind = (s.way or first_way(s.current.project)).type
         _add(
             menu, "Split with a chamber here",
             lambda: w.session.edit(f"Split {label}", lambda p, f: split(p, f, key, at, kind).project),
@@ -94,9 +94,9 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
     _delete(menu, w)
 
 
-def _thing(menu: QMenu, w: Frame, thing: Thing) -> None:
+def _thing(menu: QMenu, w: Frame, thing: GroundItem) -> None:
     w.session.pick(thing)
-    _head(menu, thing_name(w.session.state.kept.project, thing))
+    _head(menu, thing_name(w.session.state.current.project, thing))
     if w.session.state.stage != "ground" and thing.kind != "pin":
         _add(menu, "Edit in the stage Ground", lambda: w.go_stage("ground"))
     _add(menu, "Delete", lambda: delete_thing(w.session, thing, None))

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from zumbert.app.tools.tool import Place, Tool, Words
+from zumbert.app.tools.tool import MousePlace, Tool, Words
 from zumbert.drawing.style import text_width
 
 WIDTH = 282
@@ -17,7 +17,7 @@ STAYS = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Up, Qt.Key.Key_Down)  # 
 STEP = 24  # it widens by so much at a time: it does not tremble with each figure
 
 
-class Host(Protocol):
+class EntryHost(Protocol):
     """The drawing that it belongs to."""
 
     @property
@@ -25,7 +25,7 @@ class Host(Protocol):
         """The tool in hand."""
 
     @property
-    def mouse(self) -> Place | None:
+    def mouse(self) -> MousePlace | None:
         """Where the mouse is."""
 
     @property
@@ -42,7 +42,7 @@ class EntryLine(QFrame):
     The mouse goes through it, and it keeps out of the pointer's way.
     """
 
-    def __init__(self, parent: QWidget, view: Host) -> None:
+    def __init__(self, parent: QWidget, view: EntryHost) -> None:
         super().__init__(parent)
         self.drawing, self.view = parent, view
         self.typing = False
@@ -94,7 +94,7 @@ class EntryLine(QFrame):
         if words is None and not self.typing:
             self.hide()
             return
-        self._say(words or Words("Place at", "", "chainage offset"))
+        self._say(words or Words("MousePlace at", "", "chainage offset"))
         if not (self.typing and self.isVisible() and self._clear_of(self.geometry())):
             self._put()
         self.show()

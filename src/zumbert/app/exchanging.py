@@ -38,7 +38,7 @@ class Exchange(QObject):
         from zumbert.exchange.importing import built, guessed_roles
         from zumbert.exchange.taking.choices import Choices
 
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
 
         def read(tell: Tell) -> Found:
             found = read_files(sorted_out(paths), tell)
@@ -74,9 +74,9 @@ class Exchange(QObject):
         from zumbert.app.readbackdialog import ReadbackDialog
         from zumbert.exchange.readback import read_back
 
-        kept = self.session.state.kept
+        current = self.session.state.current
         try:
-            found = self.work.run(f"Reading {path.name}", lambda tell: read_back(kept.project, kept.facts, path))
+            found = self.work.run(f"Reading {path.name}", lambda tell: read_back(current.project, current.facts, path))
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return False
@@ -95,14 +95,14 @@ class Exchange(QObject):
 
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
-        start = Path(self.files.folder()) / f"{self.session.state.kept.project.name} quantities.xlsx"
+        start = Path(self.files.folder()) / f"{self.session.state.current.project.name} quantities.xlsx"
         from zumbert.exchange.schedules import SCHEDULES
 
         sheet = SCHEDULES["xlsx"]
         path = file_to_write(self.window, "Export quantities", start, f"{sheet.title} (*{sheet.endings[0]})", sheet.endings[0])
         if path is None:
             return
-        names = list(own_origins(self.session.state.kept.project))
+        names = list(own_origins(self.session.state.current.project))
         choices = ("As in the project", *(f"As in {n}" for n in names), "Cancel")
         question = "Some of what was read has an origin of its own. Which x and y does the schedule of structures tell?"
         i = ask(self.window, "origin", "Coordinates", question, choices) if names else 0
@@ -116,14 +116,14 @@ class Exchange(QObject):
         from zumbert.exchange.schedules import schedule_of
         from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
 
-        kept = self.session.state.kept
-        q = quantities(trenches(kept.facts))
+        current = self.session.state.current
+        q = quantities(trenches(current.facts))
         try:
             tables = (
-                structure_table(kept.facts, source),
-                pipe_table(kept.facts),
-                finding_table(kept.facts, kept.findings),
-                *quantity_tables(q, kept.project.units),
+                structure_table(current.facts, source),
+                pipe_table(current.facts),
+                finding_table(current.facts, current.findings),
+                *quantity_tables(q, current.project.units),
             )
             schedule_of(path).write(path, tables)
         except ZumbertError as e:

@@ -118,7 +118,7 @@ class Files(QObject):
         """Name, units, invert basis and standard of the project, as one undo step."""
         from zumbert.app.projectdialog import ProjectDialog
 
-        dialog = ProjectDialog(self.window, self.pen, self.session.state.kept.project, self.folder)
+        dialog = ProjectDialog(self.window, self.pen, self.session.state.current.project, self.folder)
         dialog.accepted.connect(
             lambda: self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
         )
@@ -264,7 +264,7 @@ class Files(QObject):
     def save_as(self) -> bool:
         """Asks for a file and saves to it."""
         path = self.session.state.path
-        start = path if path is not None else Path(self.folder()) / f"{self.session.state.kept.project.name}.zumbert"
+        start = path if path is not None else Path(self.folder()) / f"{self.session.state.current.project.name}.zumbert"
         target = file_to_write(self.window, "Save the project", start, FILTER, ".zumbert")
         return target is not None and self.save_to(target, asked=True)
 
@@ -311,7 +311,7 @@ class Files(QObject):
         from zumbert.app.recent import Recent, remember
         from zumbert.app.thumbnail import thumbnail
 
-        recent = Recent(path, self.session.state.kept.project.name, time.time())
+        recent = Recent(path, self.session.state.current.project.name, time.time())
         remember(recent)
         picture = thumbnail(self.session.state, self.pen)
         if picture is not None:
@@ -321,7 +321,7 @@ class Files(QObject):
         """Asks about unsaved work; False where the user stays."""
         if self.session.state.saved:
             return True
-        text = f'"{self.session.state.kept.project.name}" has changes that are not saved.'
+        text = f'"{self.session.state.current.project.name}" has changes that are not saved.'
         answer = ask(self.window, "unsaved", "Unsaved changes", text, ("Save", "Don't save", "Cancel"), drops=1)
         return self.save() if answer == 0 else answer == 1
 

@@ -22,7 +22,7 @@ from zumbert.app.panels.finder import Commands, Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
-from zumbert.app.session import Session, Stage, State
+from zumbert.app.session import Session, StageName, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
 from zumbert.app.values import delete_selected, delete_thing
@@ -142,19 +142,19 @@ class Frame(QMainWindow):
         self.foot.refresh()
 
     def _changed(self, old: State, new: State) -> None:
-        if old.kept is not new.kept or old.saved != new.saved or old.path is not new.path:
+        if old.current is not new.current or old.saved != new.saved or old.path is not new.path:
             self.setWindowTitle(self._title())
             self.setWindowModified(not new.saved)
-        if old.stage != new.stage or old.straight != new.straight or old.kept is not new.kept:
+        if old.stage != new.stage or old.straight != new.straight or old.current is not new.current:
             self._place_chips()
-        if old.path is not new.path and old.kept is not new.kept:
+        if old.path is not new.path and old.current is not new.current:
             self.plan.fit()
 
     def _title(self) -> str:
         s = self.session.state
-        return f"{s.path.name if s.path is not None else s.kept.project.name}[*] \u2013 Zumbert"
+        return f"{s.path.name if s.path is not None else s.current.project.name}[*] \u2013 Zumbert"
 
-    def go_stage(self, stage: Stage) -> None:
+    def go_stage(self, stage: StageName) -> None:
         """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed into a cell is taken first."""
         if not self.section.take_cell():
             return
@@ -197,7 +197,7 @@ class Frame(QMainWindow):
 
             self.toolbox.hold(TwoPick(self.session, "regrade", self._regrade))
             return
-        a, b = sorted(s.structures, key=lambda k: s.kept.facts.structures[k].lowest or 0.0)
+        a, b = sorted(s.structures, key=lambda k: s.current.facts.structures[k].lowest or 0.0)
         self._regrade(a, b)
 
     def _regrade(self, a: StructureId, b: StructureId) -> None:
@@ -278,7 +278,7 @@ class Frame(QMainWindow):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self._placed:
-            if any(b.source for b in self.session.state.kept.project.backgrounds.values()):
+            if any(b.source for b in self.session.state.current.project.backgrounds.values()):
                 self.ground.look_for_changes()
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -34,9 +34,9 @@ class Going:
 
     def to_thing(self, key: str) -> None:
         """Shows a pipe or structure at a working scale."""
-        if key in self.session.state.kept.project.pipes:
+        if key in self.session.state.current.project.pipes:
             self._pipe(PipeId(key))
-        elif key in self.session.state.kept.project.structures:
+        elif key in self.session.state.current.project.structures:
             self._structure(StructureId(key))
 
     def to_found(self, kind: str, key: str) -> None:
@@ -50,8 +50,8 @@ class Going:
         """Shows the way between the two selected structures in the long section."""
         a, b = self.session.state.structures
         key = RunKey.path(a, b)
-        if run(self.session.state.kept.facts, key) is None:
-            names = [self.session.state.kept.project.structures[k].label for k in (a, b)]
+        if run(self.session.state.current.facts, key) is None:
+            names = [self.session.state.current.project.structures[k].label for k in (a, b)]
             self.session.refused.emit(f"No pipes lead from {names[0]} to {names[1]}: join them first.")
             return
         self.session.show_run(key)
@@ -60,7 +60,7 @@ class Going:
         """Shows a typed chainage of the road that is shown, else of the first."""
         s = self.session.state
         shown = RoadId(s.run_key.id) if s.run_key is not None and s.run_key.kind == "road" else None
-        road = shown or next(iter(s.kept.project.roads), None)
+        road = shown or next(iter(s.current.project.roads), None)
         try:
             chainage = typed_chainage(text, s.units)
         except (ZumbertError, ValueError):
@@ -68,7 +68,7 @@ class Going:
         if road is None:
             self.session.refused.emit(f'Nothing here is called "{text}", nor is it a chainage.')
             return
-        x, y = s.kept.facts.roads[road].alignment.point(chainage, 0.0)
+        x, y = s.current.facts.roads[road].alignment.point(chainage, 0.0)
         if x != x:
             self.session.refused.emit(f"Chainage {text} is outside the road.")
             return
@@ -79,11 +79,11 @@ class Going:
     def _pipe(self, pipe: PipeId) -> None:
         self.session.select(pipes=frozenset({pipe}))
         self.section.fit_pipe(pipe)
-        span = self.session.state.kept.facts.spans[pipe]
+        span = self.session.state.current.facts.spans[pipe]
         self._in_plan((span.up.x, span.up.y), (span.down.x, span.down.y))
 
     def _structure(self, structure: StructureId, partner: PipeId | None = None) -> None:
-        facts = self.session.state.kept.facts
+        facts = self.session.state.current.facts
         if partner is not None:
             self.session.select(pipes=frozenset({partner}))
         near = partner or next(iter(facts.links.at(structure)), None)

@@ -32,15 +32,15 @@ class GroundActs:
         thing = self.session.state.thing
         if thing is None or thing.kind != "road":
             return
-        kept = self.session.state.kept
-        r = kept.facts.roads[RoadId(thing.id)]
+        current = self.session.state.current
+        r = current.facts.roads[RoadId(thing.id)]
         if r.road.design is not None:
             now = r.road.profiles[r.road.design]
             name = next(n for i in range(2, 1000) if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles})
             self.session.edit(f"Copy a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, now.pvis))
             return
         ends = np.array([r.alignment.start, r.alignment.end])
-        z = levels(kept.facts.surfaces.existing, *r.alignment.point(ends))
+        z = levels(current.facts.surfaces.existing, *r.alignment.point(ends))
         known = z[~np.isnan(z)]
         z = np.where(np.isnan(z), known[0] if len(known) else 0.0, z)
         pvis = [Pvi(float(ch), round(float(v), 3)) for ch, v in zip(ends, z, strict=True)]
@@ -52,7 +52,7 @@ class GroundActs:
         """Structures of the circles, points and blocks of the selected drawing, else of the first that has any."""
         from zumbert.app.placesdialog import PlacesDialog
 
-        project, thing = self.session.state.kept.project, self.session.state.thing
+        project, thing = self.session.state.current.project, self.session.state.thing
         own = thing.id if thing is not None and thing.kind == "background" else None
         found = [b for k, b in project.backgrounds.items() if b.places and own in (None, k)]
         if not found:
@@ -69,7 +69,7 @@ class GroundActs:
             return
         from zumbert.exchange.taking.drawings import drawing_again
 
-        old = self.session.state.kept.project.backgrounds[BackgroundId(thing.id)]
+        old = self.session.state.current.project.backgrounds[BackgroundId(thing.id)]
         try:
             fresh = self.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
         except ZumbertError as e:
@@ -84,7 +84,7 @@ class GroundActs:
         from zumbert.exchange.taking.drawings import is_stale
 
         before = self.session.state.stale
-        drawings = self.session.state.kept.project.backgrounds
+        drawings = self.session.state.current.project.backgrounds
         stale = frozenset(k for k, b in drawings.items() if is_stale(b))
         if stale != before:
             self.session.set(stale=stale)
@@ -122,14 +122,14 @@ class GroundActs:
         thing = self.session.state.thing
         if thing is None or thing.kind != "attachment":
             return
-        a = self.session.state.kept.project.attachments[AttachmentId(thing.id)]
+        a = self.session.state.current.project.attachments[AttachmentId(thing.id)]
         path = file_to_write(self.window, "Save a copy", Path(self.files.folder()) / a.name)
         if path is not None:
             self.copy_file(AttachmentId(thing.id), path)
 
     def copy_file(self, key: AttachmentId, to: Path) -> bool:
         """Writes an attached file to a path; a refusal is told."""
-        a = self.session.state.kept.project.attachments[key]
+        a = self.session.state.current.project.attachments[key]
         try:
             data = a.data if a.data is not None else Path(a.path or "").read_bytes()
             to.write_bytes(data)

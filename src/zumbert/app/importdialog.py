@@ -102,7 +102,7 @@ class ImportDialog(QDialog):
     # -- choices -------------------------------------------------------------------------------------------------------
 
     def _surfaces(self, into: QVBoxLayout) -> None:
-        guess = guessed_roles(self.session.state.kept.project, self.found)
+        guess = guessed_roles(self.session.state.current.project, self.found)
         drawn = {f"{d.name} levels" for _, d in self.found.drawings}
         grid = QGridLayout()
         for i, name in enumerate(self.found.surfaces):
@@ -111,7 +111,7 @@ class ImportDialog(QDialog):
             grid.addWidget(label(f"Surface {name}", "second"), i, 0)
             grid.addWidget(box, i, 1)
         for path, _ in self.found.grids:
-            self._unit(grid, path, usual_unit(self.session.state.kept.project), "Grid")
+            self._unit(grid, path, usual_unit(self.session.state.current.project), "Grid")
         into.addLayout(grid)
         if self.found.faulty:
             row = QHBoxLayout()
@@ -130,7 +130,7 @@ class ImportDialog(QDialog):
             switch.clicked.connect(lambda _=False: self._look())
 
     def _roads(self, into: QVBoxLayout) -> None:
-        there = {r.name for r in self.session.state.kept.project.roads.values()}
+        there = {r.name for r in self.session.state.current.project.roads.values()}
         for name in self.found.roads:
             box = self.roads[name] = QCheckBox(f"Road {name}")
             box.setObjectName(f"road {name}")
@@ -161,7 +161,7 @@ class ImportDialog(QDialog):
 
     def _networks(self, into: QVBoxLayout) -> None:
         """Which networks take an imported standard or trench type; all of a project that holds nothing yet."""
-        files, project = self.found.files, self.session.state.kept.project
+        files, project = self.found.files, self.session.state.current.project
         what = " and ".join(w for w, k in (("standard", "standard"), ("trench type", "trench")) if files[k])
         if not what:
             return
@@ -177,7 +177,7 @@ class ImportDialog(QDialog):
         """A preview of the first rows, with what each column is."""
         grid = QGridLayout()
         grid.addWidget(label(f"Points {text.path.name}", "section"), 0, 0, 1, 4)
-        self._unit(grid, text.path, usual_unit(self.session.state.kept.project), "Unit of")
+        self._unit(grid, text.path, usual_unit(self.session.state.current.project), "Unit of")
         start = grid.rowCount()
         boxes = []
         for j, what in enumerate(text.columns):
@@ -193,7 +193,7 @@ class ImportDialog(QDialog):
         """A list of structures, pipes, services or land: its unit; with heads of others what it holds and what each column is."""
         grid = QGridLayout()
         grid.addWidget(label(f"List {path.name}", "section"), 0, 0, 1, 4)
-        self._unit(grid, path, usual_unit(self.session.state.kept.project), "Unit of")
+        self._unit(grid, path, usual_unit(self.session.state.current.project), "Unit of")
         rows = first_rows(path, 1 + SHOWN_ROWS)
         own = meant([h.lower() for h in rows[0]], TABLES[kind])
         if own != [h.lower() for h in rows[0]]:
@@ -302,14 +302,14 @@ class ImportDialog(QDialog):
             self._made = made.project
             self.says.setText("\n".join(made.notes))
             self.says.setProperty("role", "")
-            self.extents.setText(_extents(made.project, self.session.state.kept.project))
+            self.extents.setText(_extents(made.project, self.session.state.current.project))
         restyle(self.says)
         self.take.setEnabled(self._made is not None)
         self.session.preview(self._made)
 
     def _worked(self) -> Imported | None:
         """What was chosen, built beside the window; None where it was given up."""
-        project, choices = self.session.state.kept.project, self.choices()
+        project, choices = self.session.state.current.project, self.choices()
         return self.work.run("Building what is chosen", lambda tell: built(project, self.found, choices, tell))
 
     def accept(self) -> None:

@@ -60,7 +60,7 @@ class LibraryActs(QWidget):
             self.session.edit("Copy a record of the library", lambda p, f: copied_record(p, shelf, key)[0])
 
     def _take_out(self) -> None:
-        key, shelf, project = self._chosen(), self.shelf, self.session.state.kept.project
+        key, shelf, project = self._chosen(), self.shelf, self.session.state.current.project
         if key is not None:
             name = title(project, getattr(project, shelf)[key])
             self.session.edit(f"Take {name} out of the library", lambda p, f: without_record(p, shelf, key))
@@ -93,7 +93,7 @@ class LibraryActs(QWidget):
         """Writes the whole library as TOML, or the part that is shown as CSV."""
         from zumbert.exchange.library import write_library, write_shelf
 
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         try:
             if as_csv or path.suffix.lower() == ".csv":
                 write_shelf(path, project, self.shelf)

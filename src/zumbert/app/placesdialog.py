@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from zumbert.app.panels.fields import Combo, choice
-from zumbert.app.panels.rows import Segments, label, rule, wrapped
+from zumbert.app.panels.rows import SegmentedButton, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session
@@ -33,7 +33,7 @@ class PlacesDialog(QDialog):
         whole.addWidget(label(f"Structures from {background.name}", "title"))
         whole.addWidget(rule())
         whole.addLayout(self._choices(pen))
-        where = Segments(("On the road that is near", "Free, by x and y"), self._where)
+        where = SegmentedButton(("On the road that is near", "Free, by x and y"), self._where)
         where.show_choice(0)
         whole.addWidget(where)
         whole.addWidget(self.says)
@@ -42,7 +42,7 @@ class PlacesDialog(QDialog):
         self._look()
 
     def _choices(self, pen: Pen) -> QGridLayout:
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         types = [(t.key, t.name) for t in project.types.values() if t.allowed]
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
@@ -68,11 +68,11 @@ class PlacesDialog(QDialog):
 
     def _look(self) -> None:
         """Builds what is chosen and shows it; a refusal is told in the place of the count."""
-        kept = self.session.state.kept
+        current = self.session.state.current
         types = {g: box.currentData() for g, (tick, box) in self.rows.items() if tick.isChecked()}
-        way = self.session.state.way or first_way(kept.project)
+        way = self.session.state.way or first_way(current.project)
         try:
-            self._made = from_places(kept.project, kept.facts, self.background, types, way, self.on_roads)
+            self._made = from_places(current.project, current.facts, self.background, types, way, self.on_roads)
         except ZumbertError as e:
             self._made = None
             self.says.setText(str(e))

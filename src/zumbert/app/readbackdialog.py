@@ -113,10 +113,10 @@ class ReadbackDialog(QDialog):
         """Shows what taking them makes; a value that cannot be is told in place of the count."""
         chosen = self.chosen()
         held = sum(d.held for d in self.found.differences)
-        kept = self.session.state.kept
+        current = self.session.state.current
         words = f"{len(chosen)} of {len(self.found.differences)} will be taken" + (f", {held} held" if held else "")
         try:
-            self._made = taken(kept.project, kept.facts, chosen) if chosen else None
+            self._made = taken(current.project, current.facts, chosen) if chosen else None
         except ZumbertError as e:
             self._made, words = None, str(e)
         self.says.setText(words if self.found.differences else "Nothing differs.")

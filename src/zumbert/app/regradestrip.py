@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.analysis import analyse
-from zumbert.analysis.paths import Step
+from zumbert.analysis.paths import PathStep
 from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.fields import Aside, Combo, choice
 from zumbert.app.panels.rows import chip, clear, label
@@ -38,7 +38,7 @@ class RegradeStrip(QFrame):
         self.session, self._closed = session, closed
         self.setObjectName("regrade")
         self.a = self.b = StructureId("")
-        self.steps: list[Step] = []
+        self.steps: list[PathStep] = []
         self.made: Regraded | None = None
         self._by_end = False  # the end level holds, the slope follows
         self._kept: object = None  # the value that it was opened on
@@ -125,9 +125,9 @@ class RegradeStrip(QFrame):
 
     def open(self, a: StructureId, b: StructureId) -> bool:
         """Opens on the way between two structures, with the levels as they are; told, and False, where there is none."""
-        kept = self.session.state.kept
+        current = self.session.state.current
         try:
-            self.steps = path(kept.project, kept.facts, a, b)
+            self.steps = path(current.project, current.facts, a, b)
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return False
@@ -146,7 +146,7 @@ class RegradeStrip(QFrame):
     def _rows(self) -> None:
         """A field for each structure between."""
         clear(self.each)
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         self.drops = {}
         for step in self.steps[:-1]:
             name = project.structures[step.to].label
@@ -175,7 +175,7 @@ class RegradeStrip(QFrame):
         made = self.made
         self.hide()
         if made is not None:
-            names = self.session.state.kept.project.structures
+            names = self.session.state.current.project.structures
             self.session.apply(f"Regrade {names[self.a].label} to {names[self.b].label}", made.project)
         else:
             self.session.preview(None)
@@ -184,7 +184,7 @@ class RegradeStrip(QFrame):
 
     def follow(self, s: State) -> None:
         """Shuts where the value that it was opened on is gone: an undo, another file."""
-        if self.isVisible() and s.kept is not self._kept:
+        if self.isVisible() and s.current is not self._kept:
             self.made = None
             self.hide()
             self._closed()
@@ -201,21 +201,21 @@ class RegradeStrip(QFrame):
 
     def _turn(self) -> None:
         self.a, self.b = self.b, self.a
-        kept = self.session.state.kept
-        self.steps = path(kept.project, kept.facts, self.a, self.b)
+        current = self.session.state.current
+        self.steps = path(current.project, current.facts, self.a, self.b)
         self._rows()
         self._begin()
 
     def _begin(self) -> None:
         """The levels as they are, and the drops as they are; nothing is shown until a field changes."""
-        kept, u = self.session.state.kept, self.session.units
-        self._kept, self.made, self._turning = kept, None, False
+        current, u = self.session.state.current, self.session.units
+        self._kept, self.made, self._turning = current, None, False
         self._by = self.by.currentData()
-        names = kept.project.structures[self.a].label, kept.project.structures[self.b].label
+        names = current.project.structures[self.a].label, current.project.structures[self.b].label
         self.title.setText(f"Regrade {names[0]} to {names[1]}")
         self.from_.setText(f"at {names[0]}")
         self.to.setText(f"at {names[1]}")
-        now = as_it_is(kept.facts, self.steps, self.by.currentData())
+        now = as_it_is(current.facts, self.steps, self.by.currentData())
         self._exact = {}
         self._put(self.start, u.level(now.start), now.start)
         self._put(self.end, u.level(now.end), now.end)
@@ -225,7 +225,7 @@ class RegradeStrip(QFrame):
         for key, drop in now.drops.items():
             self._put(self.drops[key], u.level(drop), drop)
         self.session.preview(None)
-        total = sum(kept.facts.pipes[s.pipe].basis for s in self.steps)
+        total = sum(current.facts.pipes[s.pipe].basis for s in self.steps)
         self.sum.setText(f"{u.long(total)}, falls {u.deep(now.start - now.end)} as it is")
         self._say("Enter changes nothing until a field does.", False)
         self.turned.hide()
@@ -238,8 +238,8 @@ class RegradeStrip(QFrame):
 
     def _other_line(self) -> None:
         """Another line is carried: what was typed stays, levels that were not go over to it."""
-        kept, u = self.session.state.kept, self.session.units
-        old, new = (as_it_is(kept.facts, self.steps, by) for by in (self._by, self.by.currentData()))
+        current, u = self.session.state.current, self.session.units
+        old, new = (as_it_is(current.facts, self.steps, by) for by in (self._by, self.by.currentData()))
         if self.made is None:
             self._begin()
             return
@@ -286,7 +286,7 @@ class RegradeStrip(QFrame):
             if typed in ("-", "\u2212"):
                 without.add(k)
             elif f.text() != text and typed:
-                own[k] = drop_meant(self.session.state.kept.project, k, u.typed(typed))
+                own[k] = drop_meant(self.session.state.current.project, k, u.typed(typed))
             elif not every:
                 own[k] = now  # as it is, a step up too
         made = Regrade(
@@ -300,15 +300,15 @@ class RegradeStrip(QFrame):
 
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
-        return value if field.text() == text else meant_level(self.session.state.kept.facts, self.steps, at_b, field.text(), by)
+        return value if field.text() == text else meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""
-        u, kept = self.session.units, self.session.state.kept
+        u, current = self.session.units, self.session.state.current
         try:
-            made = regraded(kept.project, kept.facts, self.ask())
+            made = regraded(current.project, current.facts, self.ask())
             if self._turning and made.against:
-                turned_now = turned(made.project, analyse(made.project, kept.facts), made.against)
+                turned_now = turned(made.project, analyse(made.project, current.facts), made.against)
                 made = replace(made, project=turned_now, against=())
             self.made = made
         except (ZumbertError, ValueError) as e:
@@ -326,8 +326,8 @@ class RegradeStrip(QFrame):
             self._put(self.end, u.level(made.lines[-1].end), made.lines[-1].end)
         self.sum.setText(made.sum)
         shown = self.session.state.shown
-        before, now = kept.findings.breaches, shown.findings.breaches
-        new = [f for f in shown.findings if f.severity == "breach" and f not in kept.findings and self._on_the_way(f)]
+        before, now = current.findings.breaches, shown.findings.breaches
+        new = [f for f in shown.findings if f.severity == "breach" and f not in current.findings and self._on_the_way(f)]
         broken = "; ".join(f"{rule_of(f.rule).title.lower()} at {object_label(shown.facts, f)}" for f in new[:3])
         broken = f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
         level = " It lies level." if abs(made.slope) < 1e-9 else ""
@@ -335,7 +335,7 @@ class RegradeStrip(QFrame):
         ends = f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}." if words else ""
         self.turned.setVisible(bool(made.against))
         self.turned.setText(f"Turn {counted(len(made.against), 'pipe')}")
-        labels = [kept.project.pipes[k].label for k in made.against]
+        labels = [current.project.pipes[k].label for k in made.against]
         self.turned.setToolTip(f"{', '.join(labels)} would rise in their flow direction")
         rising = f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction." if labels else ""
         self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{broken}{rising}{level}{ends}", now > before)

@@ -14,18 +14,18 @@ from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
-from zumbert.drawing.handles import Hand
+from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
-from zumbert.edits.lay import Way, first_way
+from zumbert.edits.lay import LayOptions, first_way
 from zumbert.edits.sense import far_off
-from zumbert.edits.things import Thing, record
+from zumbert.edits.things import GroundItem, record
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-Stage = Literal["ground", "layout", "levels", "checks", "trench"]
+StageName = Literal["ground", "layout", "levels", "checks", "trench"]
 
 
 class Value(Struct, frozen=True, eq=False):
@@ -42,7 +42,7 @@ def value(project: Project, before: Value | None = None) -> Value:
     return Value(project, facts, check(project, facts, before.findings if before else None))
 
 
-class Step(Struct, frozen=True, eq=False):
+class HistoryStep(Struct, frozen=True, eq=False):
     """One step of the history: its name in words and the value after it."""
 
     name: str
@@ -53,17 +53,17 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     """All that the window shows; views compare parts of it by identity."""
 
     shown: Value  # what is drawn: the current value, or a preview of an edit
-    kept: Value  # the current value
+    current: Value  # the current value
     keys: tuple[RunKey, ...]
     run_key: RunKey | None
     run: Run | None
-    stage: Stage = "levels"
+    stage: StageName = "levels"
     pipes: frozenset[PipeId] = frozenset()
     structures: frozenset[StructureId] = frozenset()
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
     ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
-    hand: Hand | None = None
+    hand: PipeHandle | None = None
     held: End = "up"  # the end that a slope turns about, where a pipe is not in hand
     lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
     fresh: frozenset[str] = frozenset()
@@ -75,10 +75,10 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     saved_at: str = ""
     look_only: bool = False  # the file is open elsewhere
     free: bool = False  # the file that is only looked at is open elsewhere no longer
-    way: Way | None = None  # how a run is laid
+    way: LayOptions | None = None  # how a run is laid
     trenches: Trenches | None = None
     visited: Any = None  # the finding that was gone to
-    thing: Thing | None = None  # what is selected of ground, roads, drawings, land and services
+    thing: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
     part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
@@ -90,7 +90,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     @property
     def previewing(self) -> bool:
         """Whether what is shown is a preview."""
-        return self.shown is not self.kept
+        return self.shown is not self.current
 
     @property
     def picture(self) -> Picture:
@@ -99,7 +99,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
-            before=self.kept.facts if self.previewing else None, held=self.held,
+            before=self.current.facts if self.previewing else None, held=self.held,
             pin=self.thing.id if self.thing is not None and self.thing.kind == "pin" else None,
         )  # fmt: skip
 
@@ -120,14 +120,14 @@ class Session(QObject):
 
     def _start(self, project: Project, path: Path | None) -> None:
         v = value(project)
-        self._past: list[Step] = []
-        self._future: list[Step] = []
+        self._past: list[HistoryStep] = []
+        self._future: list[HistoryStep] = []
         self._saved_value: Value | None = v
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
         self._run_made: Run | None = None
         self.state = State(
-            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
+            shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
         )
 
     @property
@@ -154,9 +154,9 @@ class Session(QObject):
 
     def edit(self, name: str, make: Callable[[Project, Facts], Project]) -> bool:
         """Applies an edit to the current value as one undo step; a refusal is told and changes nothing."""
-        kept = self.state.kept
+        current = self.state.current
         try:
-            project = make(kept.project, kept.facts)
+            project = make(current.project, current.facts)
         except ZumbertError as e:
             self.preview(None)
             self.refused.emit(str(e))
@@ -176,7 +176,7 @@ class Session(QObject):
         """Makes a project the current value, as one undo step; the same project makes no step. What can hardly be meant is
         asked first, unless a summary has told it; False where it is not done.
         """
-        before = self.state.kept
+        before = self.state.current
         if self.trying:
             self.preview(project)
             return True
@@ -194,28 +194,28 @@ class Session(QObject):
         if question is not None and not self.sure(question):
             self.preview(None)
             return False
-        self._past.append(Step(name, before))
+        self._past.append(HistoryStep(name, before))
         self._future.clear()
-        self._keep(now)
+        self._commit(now)
         return True
 
     def preview(self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None) -> None:
         """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked."""
-        kept = self.state.kept
-        if project is None or project is kept.project:
-            if self.state.shown is not kept or self.state.fresh:
-                self._show(kept, frozenset())
+        current = self.state.current
+        if project is None or project is current.project:
+            if self.state.shown is not current or self.state.fresh:
+                self._show(current, frozenset())
             return
-        self._show(value(project, kept), fresh, run_key)
+        self._show(value(project, current), fresh, run_key)
 
     def _show(self, shown: Value, fresh: frozenset[str], run_key: RunKey | None = None) -> None:
         key = run_key or self.state.run_key
         self.set(shown=shown, run_key=key, run=self._run(shown, key), fresh=fresh)
 
-    def _keep(self, v: Value) -> None:
+    def _commit(self, v: Value) -> None:
         state = self.state
         keys = state.keys
-        old = state.kept.project
+        old = state.current.project
         if (
             v.project.pipes is not old.pipes
             or v.project.structures is not old.structures
@@ -236,7 +236,7 @@ class Session(QObject):
             way = first_way(v.project)  # the library has lost what it was laid with
         thing = state.thing if state.thing is not None and record(v.project, state.thing) is not None else None
         self.set(
-            shown=v, kept=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
+            shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
             hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, thing=thing,
             part=state.part if thing is not None else None, way=way,
         )  # fmt: skip
@@ -267,15 +267,15 @@ class Session(QObject):
         """Takes back the last step."""
         if self._past:
             step = self._past.pop()
-            self._future.append(Step(step.name, self.state.kept))
-            self._keep(step.value)
+            self._future.append(HistoryStep(step.name, self.state.current))
+            self._commit(step.value)
 
     def redo(self) -> None:
         """Makes the last step taken back again."""
         if self._future:
             step = self._future.pop()
-            self._past.append(Step(step.name, self.state.kept))
-            self._keep(step.value)
+            self._past.append(HistoryStep(step.name, self.state.current))
+            self._commit(step.value)
 
     # -- files ---------------------------------------------------------------------------------------------------------
 
@@ -287,7 +287,7 @@ class Session(QObject):
             self._saved_value = None
         self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved)
         if self.state.stage == "trench":
-            self.state = replace(self.state, trenches=trenches(self.state.kept.facts))
+            self.state = replace(self.state, trenches=trenches(self.state.current.facts))
         self.changed.emit(old, self.state)
 
     def open_file(self, path: Path) -> None:
@@ -300,8 +300,8 @@ class Session(QObject):
         """Writes the current value. Raises StoreError."""
         from zumbert.store import save
 
-        save(self.state.kept.project, path)
-        self._saved_value = self.state.kept
+        save(self.state.current.project, path)
+        self._saved_value = self.state.current
         self.set(path=path, saved=True, saved_at=at)
 
     # -- looking -------------------------------------------------------------------------------------------------------
@@ -316,10 +316,10 @@ class Session(QObject):
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
             held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else state.held
-            hand = Hand(pipe=pipe, held=state.shown.project.pipes[pipe].sole_end_kept or held)
+            hand = PipeHandle(pipe=pipe, held=state.shown.project.pipes[pipe].sole_end_kept or held)
             shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
             if follow and not shown:
-                key = run_with(state.kept.project, state.kept.facts, list(state.keys), pipe)
+                key = run_with(state.current.project, state.current.facts, list(state.keys), pipe)
                 values = {"run_key": key, "run": self._run(state.shown, key)}
         self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
 
@@ -328,7 +328,7 @@ class Session(QObject):
         hand = self.state.hand
         self.set(held=end, hand=None if hand is None else replace(hand, held=end))
 
-    def pick(self, thing: Thing | None, part: tuple[str, int] | None = None) -> None:
+    def pick(self, thing: GroundItem | None, part: tuple[str, int] | None = None) -> None:
         """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""
         values: dict[str, Any] = {}
         if thing is not None and thing.kind == "road" and self.state.run_key != RunKey("road", thing.id):

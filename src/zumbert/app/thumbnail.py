@@ -15,7 +15,7 @@ SIZE = (360, 252)
 
 def thumbnail(state: State, pen: Pen) -> QPixmap | None:
     """The network fitted into a picture, without texts; None where nothing stands anywhere."""
-    facts = state.kept.facts
+    facts = state.current.facts
     xy = np.array([(p.x, p.y) for p in facts.places.values() if p.x is not None], float).reshape(-1, 2)
     if not len(xy):
         return None

@@ -11,7 +11,7 @@ from zumbert.edits.fields import field_name, set_field
 from zumbert.edits.join import deleted
 from zumbert.edits.library import changed_for_proposed, sizes_up, title, users
 from zumbert.edits.roads import without_point
-from zumbert.edits.things import Thing, removed, thing_name
+from zumbert.edits.things import GroundItem, removed, thing_name
 from zumbert.model.ids import RoadId
 from zumbert.model.library import Shelf
 from zumbert.model.pipe import End
@@ -22,14 +22,14 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
 
     A slope turns about the end that is marked on the slope row.
     """
-    project = session.state.kept.project
+    project = session.state.current.project
     shelf, _, of_library = field.partition(".")
     there = thing in getattr(project, shelf) if of_library else thing in project.pipes or thing in project.structures
     if not there:
         session.refused.emit("That is no longer there: nothing was changed.")
         return False
     keep = kept_end(session, thing)
-    name = field_name(session.state.kept.project, thing, field)
+    name = field_name(session.state.current.project, thing, field)
     if of_library and sizes_up(cast("Shelf", shelf), of_library):
         answer = _asked_about_users(session, cast("Shelf", shelf), thing)
         if answer == 1:
@@ -42,7 +42,7 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
 
 def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
     """Whether a type or size that is in use is changed for all (0), for the proposed alone (1) or not (2)."""
-    project = session.state.kept.project
+    project = session.state.current.project
     found = users(project, shelf, key)
     if not found:
         return 0
@@ -61,9 +61,9 @@ def kept_end(session: Session, thing: Any) -> End:
     return hand.held if hand is not None and hand.pipe == thing else session.state.held
 
 
-def delete_thing(session: Session, thing: Thing, part: tuple[str, int] | None) -> None:
+def delete_thing(session: Session, thing: GroundItem, part: tuple[str, int] | None) -> None:
     """Takes out the selected point of a road, else the whole thing, as one undo step."""
-    name = thing_name(session.state.kept.project, thing)
+    name = thing_name(session.state.current.project, thing)
     if part is not None and thing.kind == "road":
         what = "point" if part[0] == "ip" else "vertical point"
         road = RoadId(thing.id)
@@ -84,17 +84,17 @@ def delete_selected(session: Session, parent: QWidget) -> None:
     pipes, structures = s.pipes, s.structures
     if not pipes and not structures:
         return
-    project = s.kept.project
+    project = s.current.project
     names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-    made, loss = deleted(project, s.kept.facts, structures, pipes)
+    made, loss = deleted(project, s.current.facts, structures, pipes)
     if len(pipes) + len(structures) > FEW:
         counts = [f"{len(k)} {word}{'s' if len(k) != 1 else ''}" for k, word in ((structures, "structure"), (pipes, "pipe")) if k]
         text = f"Delete {' and '.join(counts)}?" + (f" {loss.words[:1].upper()}{loss.words[1:]}." if loss.loose else "")
         if ask(parent, "delete", "Delete", text, ("Delete", "Cancel"), drops=0) == 0:
             session.apply(f"Delete {shown}", made)
         return
-    told = (s.kept, pipes, structures)
+    told = (s.current, pipes, structures)
     if loss.loose and session.told != told:
         session.told = told
         session.refused.emit(f"Delete {shown}: {loss.words}. Del again to do it.")

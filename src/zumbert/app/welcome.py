@@ -35,7 +35,7 @@ class Welcome(QScrollArea):
         self.setObjectName("welcome")
         body = QWidget()
         body.setObjectName("panelbody")
-        self.kept, self.recent = QVBoxLayout(), QGridLayout()
+        self.current, self.recent = QVBoxLayout(), QGridLayout()
         whole = QVBoxLayout(body)
         whole.setContentsMargins(64, 44, 64, 32)
         whole.setSpacing(10)
@@ -52,7 +52,7 @@ class Welcome(QScrollArea):
         whole.addLayout(row)
         whole.addSpacing(8)
         whole.addWidget(rule())
-        whole.addLayout(self.kept)
+        whole.addLayout(self.current)
         self.recent_title = label("Recent projects", "section")
         whole.addWidget(self.recent_title)
         whole.addLayout(self.recent)
@@ -61,7 +61,7 @@ class Welcome(QScrollArea):
 
     def refresh(self) -> None:
         """Reads anew what is there."""
-        clear(self.kept)
+        clear(self.current)
         for kept in left_behind():
             self._show_kept(kept)
         clear(self.recent)
@@ -82,8 +82,8 @@ class Welcome(QScrollArea):
             button.setObjectName(f"welcome {words.split()[0].lower()}")
             button.clicked.connect(lambda _=False, r=run: r())
             row.addWidget(button)
-        self.kept.addLayout(row)
-        self.kept.addWidget(rule())
+        self.current.addLayout(row)
+        self.current.addWidget(rule())
 
     def _dropped(self, kept: Kept) -> None:
         if self._drop(kept):

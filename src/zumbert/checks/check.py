@@ -26,8 +26,8 @@ RULES: dict[str, Rule] = {
     )
 }  # fmt: skip
 
-Found = dict[Any, tuple[Finding, ...]]
-Place = tuple[int, int, str, str, str, float]
+ByThing = dict[Any, tuple[Finding, ...]]
+SortKey = tuple[int, int, str, str, str, float]
 
 
 def rule_of(name: str) -> Rule:
@@ -45,9 +45,9 @@ class Findings(tuple[Finding, ...]):
 
     facts: Facts
     made: Derived
-    by_pipe: Found
-    by_structure: Found
-    places: list[Place]  # the sort keys of the findings, in their order
+    by_pipe: ByThing
+    by_structure: ByThing
+    places: list[SortKey]  # the sort keys of the findings, in their order
 
     @cached_property
     def breaches(self) -> int:
@@ -116,7 +116,7 @@ def _of(what: str) -> tuple[Rule, ...]:
     return tuple(r for r in RULES.values() if r.of in (what, "either"))
 
 
-def _place(f: Finding) -> Place:
+def _place(f: Finding) -> SortKey:
     """Where a finding stands among all: no two have the same place."""
     _, about, inlet, outlet = f.key
     return list(RULES).index(f.rule), len(about), about, inlet, outlet, f.limit or 0.0

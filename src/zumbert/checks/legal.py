@@ -24,7 +24,7 @@ from zumbert.model.project import Project
 FLATTER = 0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
 
 
-class Row(NamedTuple):
+class Constraint(NamedTuple):
     """One constraint on the inverts: a u + b d <= c (m), and the rule that sets it."""
 
     a: float
@@ -53,12 +53,12 @@ class Range(NamedTuple):
 
 
 @lru_cache(maxsize=3)
-def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
+def rows(facts: Facts, f: PipeFacts) -> tuple[Constraint, ...]:
     """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps and entry line ask for one
     pipe's in turn, so those asked for last are remembered. Of what several rules ask of one drop the most counts.
     """
-    out: list[Row] = []
-    drops: dict[tuple[float, float], Row] = {}
+    out: list[Constraint] = []
+    drops: dict[tuple[float, float], Constraint] = {}
     for b in bounds(facts, {f.pipe.id}):
         row = _row(f, b)
         if not rule_of(b.rule).drop:
@@ -68,8 +68,8 @@ def rows(facts: Facts, f: PipeFacts) -> tuple[Row, ...]:
     return *out, *drops.values()
 
 
-def _row(f: PipeFacts, b: Bound) -> Row:
-    return Row(b.factors.get((f.pipe.id, "up"), 0.0), b.factors.get((f.pipe.id, "down"), 0.0), b.most, b.rule)
+def _row(f: PipeFacts, b: Bound) -> Constraint:
+    return Constraint(b.factors.get((f.pipe.id, "up"), 0.0), b.factors.get((f.pipe.id, "down"), 0.0), b.most, b.rule)
 
 
 def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
@@ -129,7 +129,7 @@ def _shifted(r: Range, by: float) -> Range:
     return Range(low, r.low_rule, None if r.high is None else r.high + by, r.high_rule)
 
 
-def _bounds(f: PipeFacts, rows: Iterable[Row], way: tuple[float, float]) -> Range:
+def _bounds(f: PipeFacts, rows: Iterable[Constraint], way: tuple[float, float]) -> Range:
     """How far the inverts may go along a direction before each row binds; rows that it does not move are silent."""
     low: tuple[float | None, str | None] = (None, None)
     high: tuple[float | None, str | None] = (None, None)
@@ -145,7 +145,7 @@ def _bounds(f: PipeFacts, rows: Iterable[Row], way: tuple[float, float]) -> Rang
     return Range(*low, *high)
 
 
-def least_breach(rows: Sequence[Row], rule: str) -> float | None:
+def least_breach(rows: Sequence[Constraint], rule: str) -> float | None:
     """By how much (m) the rows of one rule must be eased at the least so that all rows can be kept, exact.
 
     The easing is a third unknown. None where easing does not help.
@@ -155,7 +155,7 @@ def least_breach(rows: Sequence[Row], rule: str) -> float | None:
     return None if found is None else float(found[2])
 
 
-def shallowest(rows: Sequence[Row]) -> tuple[float, float] | None:
+def shallowest(rows: Sequence[Constraint]) -> tuple[float, float] | None:
     """The inverts (u, d) that keep all rows with the greatest sum, exact; None where none keep them.
 
     Of corners of what is allowed whose sums are no more than FLATTER apart that of the flattest pipe is taken: else a dip in the

@@ -10,7 +10,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
 
 
-class Spot(TypedDict):
+class PlaceOnPipe(TypedDict):
     """The place of a finding on a pipe, as its fields; None where a value does not exist."""
 
     distance: float | None
@@ -40,7 +40,7 @@ def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[
     return [None if c != c else c for c in found]
 
 
-def spot(facts: Facts, f: PipeFacts, distance: float | None) -> Spot:
+def spot(facts: Facts, f: PipeFacts, distance: float | None) -> PlaceOnPipe:
     """The place of a finding on a pipe, as the fields of a Finding; the middle where no distance is given."""
     at = f.span.length / 2 if distance is None else distance
     x, y = f.span.point(at)

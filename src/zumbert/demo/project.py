@@ -5,7 +5,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
-from zumbert.edits.lay import Way, lay
+from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
 from zumbert.edits.roads import set_strip
@@ -38,7 +38,7 @@ def laid(project: Project) -> Project:
     """With the run along Tansymoor Lane, laid up-slope from S4 by cover."""
     s4 = structure_labelled(project, "S4")
     road = next(r.id for r in project.roads.values() if r.name == "Tansymoor Lane")
-    way = Way(type=TypeKey("manhole-1050"), size=SizeKey("225"), network=s4.network, up=True)
+    way = LayOptions(type=TypeKey("manhole-1050"), size=SizeKey("225"), network=s4.network, up=True)
     places = [Anchored(road, ch, off) for ch, off in LANE]
     return lay(project, analyse(project), places, way, s4.id)[-1].project
 

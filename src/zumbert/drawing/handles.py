@@ -17,7 +17,7 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 
 
-class Hand(Struct, frozen=True, kw_only=True):
+class PipeHandle(Struct, frozen=True, kw_only=True):
     """What is in hand in the long section."""
 
     pipe: PipeId
@@ -38,7 +38,7 @@ def ring_places(f: PipeFacts, reach: Reach, sight: SectionSight) -> dict[str, tu
     return {"up": up, "down": down, "mid": mid, "beyond-up": (up[0] - ux, up[1] - uy), "beyond-down": (down[0] + ux, down[1] + uy)}
 
 
-def handles(picture: Picture, hand: Hand | None, cursor: float | None, sight: SectionSight) -> Composed:
+def handles(picture: Picture, hand: PipeHandle | None, cursor: float | None, sight: SectionSight) -> Composed:
     """Marks of the live layer, and the rings as targets, those in front first."""
     marks: list[Mark] = []
     targets: list[Target] = []
@@ -93,7 +93,7 @@ def lit_end(picture: Picture, lit: tuple[PipeId, End] | None, sight: SectionSigh
     return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")]
 
 
-def legal_band(picture: Picture, hand: Hand | None, sight: SectionSight) -> list[Mark]:
+def legal_band(picture: Picture, hand: PipeHandle | None, sight: SectionSight) -> list[Mark]:
     """The legal band of the pipe in hand, drawn under its barrel; nothing where none is in hand or it is not shown."""
     reach = _reach(picture, hand)
     if hand is None or reach is None or "legal" not in picture.shows:
@@ -102,13 +102,13 @@ def legal_band(picture: Picture, hand: Hand | None, sight: SectionSight) -> list
     return list(_band(picture, f, hand, ring_places(f, reach, sight), sight))
 
 
-def _reach(picture: Picture, hand: Hand | None) -> Reach | None:
+def _reach(picture: Picture, hand: PipeHandle | None) -> Reach | None:
     if hand is None or picture.run is None or hand.pipe not in picture.facts.pipes:
         return None
     return next((r for r in picture.run.reaches if r.pipe == hand.pipe), None)
 
 
-def _rings(hand: Hand, places: dict[str, tuple[float, float]]) -> Iterator[Mark]:
+def _rings(hand: PipeHandle, places: dict[str, tuple[float, float]]) -> Iterator[Mark]:
     for name, end in (("beyond-up", "up"), ("beyond-down", "down")):
         yield Stroke("stalk", points(places[end], places[name]))
         yield Disc("field", *places[name], 4.0, "ring")
@@ -136,7 +136,7 @@ _TURN = np.linspace(0, 2 * np.pi, 25)[:-1]
 
 
 def _band(
-    picture: Picture, f: PipeFacts, hand: Hand, places: dict[str, tuple[float, float]], sight: SectionSight
+    picture: Picture, f: PipeFacts, hand: PipeHandle, places: dict[str, tuple[float, float]], sight: SectionSight
 ) -> Iterator[Mark]:
     """The zone for the invert between the bounds of the moving end, from the held end; its bounds named by their rules."""
     moving: End = "down" if hand.held == "up" else "up"

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.drawing.handles import Hand
+from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
 from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sight import SectionSight
@@ -21,7 +21,7 @@ from zumbert.model.pipe import End
 ROW = 16.5  # height of a row
 
 
-class Column(NamedTuple):
+class RunColumn(NamedTuple):
     """One structure of the run: where it stands in the section, and its pipes there."""
 
     key: StructureId
@@ -30,23 +30,23 @@ class Column(NamedTuple):
     outlet: PipeFacts | None
 
 
-Value = tuple[str, Any, str]  # text, thing, field ("" where it cannot be edited)
+RowValue = tuple[str, Any, str]  # text, thing, field ("" where it cannot be edited)
 
 
-class Row(NamedTuple):
+class LevelRow(NamedTuple):
     """A level row: a field of each structure, or of each pipe."""
 
     name: str
     ink: str
-    of: Callable[[Any, Picture], Value]  # a column, or the facts of a pipe
+    of: Callable[[Any, Picture], RowValue]  # a column, or the facts of a pipe
 
 
-def _run_length(c: Column, p: Picture) -> Value:
+def _run_length(c: RunColumn, p: Picture) -> RowValue:
     return p.units.length(c.at), None, ""
 
 
-def _of_structure(field: Field) -> Callable[[Column, Picture], Value]:
-    def of(c: Column, p: Picture) -> Value:
+def _of_structure(field: Field) -> Callable[[RunColumn, Picture], RowValue]:
+    def of(c: RunColumn, p: Picture) -> RowValue:
         f = p.facts.structures[c.key]
         offered = field.edit and field.when(f.structure) and not (field.follows and field.follows(p.facts, f))
         return field.row_text(p.facts, f), c.key if field.edit else None, field.key if offered else ""
@@ -54,43 +54,43 @@ def _of_structure(field: Field) -> Callable[[Column, Picture], Value]:
     return of
 
 
-def _of_pipe(field: Field) -> Callable[[PipeFacts, Picture], Value]:
+def _of_pipe(field: Field) -> Callable[[PipeFacts, Picture], RowValue]:
     return lambda f, p: (field.row_text(p.facts, f), f.pipe.id, field.key if field.edit else "")
 
 
-def _of_end(field: Field) -> Callable[[Column, Picture], Value]:
+def _of_end(field: Field) -> Callable[[RunColumn, Picture], RowValue]:
     """Of the run's pipe that comes in or goes out at a structure."""
     of = _of_pipe(field)
 
-    def at(c: Column, p: Picture) -> Value:
+    def at(c: RunColumn, p: Picture) -> RowValue:
         f = c.inlet if field.end == "down" else c.outlet
         return (NONE, None, "") if f is None else of(f, p)
 
     return at
 
 
-def _rows(made: Iterable[tuple[Field, Callable[[Any, Picture], Value]]]) -> tuple[tuple[int, Row], ...]:
+def _rows(made: Iterable[tuple[Field, Callable[[Any, Picture], RowValue]]]) -> tuple[tuple[int, LevelRow], ...]:
     """Rows with their places among the usual ones; those that are chosen come last."""
-    found = [(f.usual, Row(f.row, f.ink, of)) for f, of in made if f.row]
+    found = [(f.usual, LevelRow(f.row, f.ink, of)) for f, of in made if f.row]
     return tuple(sorted(found, key=lambda r: r[0] or len(found) + 99))
 
 
 @lru_cache(maxsize=4)
-def _node_rows(structures: tuple[Field, ...], pipes: tuple[Field, ...]) -> tuple[tuple[int, Row], ...]:
+def _node_rows(structures: tuple[Field, ...], pipes: tuple[Field, ...]) -> tuple[tuple[int, LevelRow], ...]:
     made = [(f, _of_structure(f)) for f in structures] + [(f, _of_end(f)) for f in pipes if f.end is not None]
-    return ((1, Row("Run length", "row-2", _run_length)), *_rows(made))
+    return ((1, LevelRow("Run length", "row-2", _run_length)), *_rows(made))
 
 
 @lru_cache(maxsize=4)
-def _pipe_rows(pipes: tuple[Field, ...]) -> tuple[tuple[int, Row], ...]:
+def _pipe_rows(pipes: tuple[Field, ...]) -> tuple[tuple[int, LevelRow], ...]:
     return _rows((f, _of_pipe(f)) for f in pipes if f.end is None)
 
 
-def _every_node_row() -> tuple[tuple[int, Row], ...]:
+def _every_node_row() -> tuple[tuple[int, LevelRow], ...]:
     return _node_rows(tuple(STRUCTURE_FIELDS.values()), tuple(PIPE_FIELDS.values()))
 
 
-def _every_pipe_row() -> tuple[tuple[int, Row], ...]:
+def _every_pipe_row() -> tuple[tuple[int, LevelRow], ...]:
     return _pipe_rows(tuple(PIPE_FIELDS.values()))
 
 
@@ -100,7 +100,7 @@ def row_names(usual: bool = False) -> tuple[str, ...]:
 
 
 @lru_cache(maxsize=32)
-def _chosen(wanted: tuple[str, ...], rows: tuple[tuple[int, Row], ...], without: tuple[str, ...]) -> tuple[Row, ...]:
+def _chosen(wanted: tuple[str, ...], rows: tuple[tuple[int, LevelRow], ...], without: tuple[str, ...]) -> tuple[LevelRow, ...]:
     """Rows that are chosen, in the order in which they are, but for some; the usual ones where none is."""
     if not wanted:
         return tuple(r for usual, r in rows if usual and r.name not in without)
@@ -108,12 +108,12 @@ def _chosen(wanted: tuple[str, ...], rows: tuple[tuple[int, Row], ...], without:
     return tuple(sorted(found, key=lambda r: wanted.index(r.name)))
 
 
-def pipe_rows(picture: Picture) -> tuple[Row, ...]:
+def pipe_rows(picture: Picture) -> tuple[LevelRow, ...]:
     """The rows of pipes that are shown."""
     return _chosen(picture.facts.project.settings.rows, _every_pipe_row(), ())
 
 
-def rows_shown(picture: Picture) -> tuple[Row, ...]:
+def rows_shown(picture: Picture) -> tuple[LevelRow, ...]:
     """The rows of structures: a road has chainages alone, so no run length. Of the usual rows those stay away that would
     say nothing: chainages without a road, levels of a surface that is not there.
     """
@@ -134,7 +134,7 @@ def rows_height(picture: Picture) -> float:
     return ROW * (len(rows_shown(picture)) + len(pipe_rows(picture)))
 
 
-def columns(picture: Picture) -> list[Column]:
+def columns(picture: Picture) -> list[RunColumn]:
     """The columns of the run shown, in rising distance."""
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     into: dict[StructureId, PipeFacts] = {}
@@ -144,7 +144,7 @@ def columns(picture: Picture) -> list[Column]:
         for ends, end in ((into, f.pipe.down), (out, f.pipe.up)):
             if end not in ends or ends[end].span.length < f.span.length:
                 ends[end] = f
-    return [Column(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
+    return [RunColumn(k, at, into.get(k), out.get(k)) for k, at in picture.run.structures]
 
 
 class Entry(NamedTuple):
@@ -181,7 +181,7 @@ def row_entries(picture: Picture, row: str) -> list[Entry]:
     return []
 
 
-def level_rows(picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None) -> Composed:
+def level_rows(picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None) -> Composed:
     """Marks and cells of the rows, from the bottom of the drawing downwards; of a part of the structures and
     pipes alone, with the room of the others kept.
     """
@@ -256,7 +256,7 @@ def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cel
             cells.append(Cell(box, name, thing if thing is not None else c.key, field, text))
 
 
-def _touched(picture: Picture, c: Column) -> bool:
+def _touched(picture: Picture, c: RunColumn) -> bool:
     ends = [f.pipe.id for f in (c.inlet, c.outlet) if f is not None]
     return c.key in picture.structures or any(p in picture.pipes for p in ends)
 
@@ -267,7 +267,13 @@ def _box(box: tuple[float, float, float, float]) -> Any:
 
 
 def _pipe_cells(
-    picture: Picture, sight: SectionSight, hand: Hand | None, y: float, cells: list[Cell], marks: list[Mark], part: Part | None
+    picture: Picture,
+    sight: SectionSight,
+    hand: PipeHandle | None,
+    y: float,
+    cells: list[Cell],
+    marks: list[Mark],
+    part: Part | None,
 ) -> Iterator[Mark]:
     assert picture.run is not None  # noqa: S101 - asked for with a run only
     ends = {c.key: c for c in columns(picture)}
@@ -323,7 +329,7 @@ def _held_mark(x: float, y: float) -> Mark:
     return Fill("ink", _box((x, y + 6.5, 4.0, 4.0)))
 
 
-def _in_columns(picture: Picture, reach: Reach, ends: dict[StructureId, Column]) -> bool:
+def _in_columns(picture: Picture, reach: Reach, ends: dict[StructureId, RunColumn]) -> bool:
     """Leads of a road's gullies have no room of their own under the section."""
     f = picture.facts.pipes[reach.pipe]
     c = ends.get(f.pipe.down) or ends.get(f.pipe.up)  # the lower end may be left out

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.runs import Run
-from zumbert.drawing.handles import Hand, legal_band
+from zumbert.drawing.handles import PipeHandle, legal_band
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.levelrows import level_rows
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Target, Text, points
@@ -43,14 +43,14 @@ class SectionMarks(NamedTuple):
     labels: Labels
 
 
-def long_section(picture: Picture, sight: SectionSight, hand: Hand | None = None) -> Composed:
+def long_section(picture: Picture, sight: SectionSight, hand: PipeHandle | None = None) -> Composed:
     """Marks of a long section with its level rows; empty but for the grid where there is no run."""
     made = section_marks(picture, sight, hand)
     return Composed(made.drawing + made.rows, made.targets, made.cells)
 
 
 def section_marks(
-    picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None, under: Labels | None = None
+    picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None, under: Labels | None = None
 ) -> SectionMarks:
     """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one over the other they
     are the whole. Labels keep off those of what lies under.
@@ -65,7 +65,7 @@ def section_marks(
 
 
 def section_steps(
-    picture: Picture, sight: SectionSight, hand: Hand | None = None, part: Part | None = None, under: Labels | None = None
+    picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None, under: Labels | None = None
 ) -> Generator[None, None, SectionMarks]:
     """The same in small steps, for a drawing that is made while other things go on."""
     labels = Labels(under=under, plates=True)
@@ -121,7 +121,7 @@ def _part_of(run: Run, part: Part) -> Run:
     )
 
 
-def _inner(run: Run, seen: Picture, sight: SectionSight, hand: Hand | None, base: bool) -> Iterator[Mark]:
+def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None, base: bool) -> Iterator[Mark]:
     """All but labels and what stands with them, the lowest first."""
     assert seen.run is not None  # noqa: S101 - asked for with a run only
     trenches = seen.trenches is not None and "trench" in seen.shows

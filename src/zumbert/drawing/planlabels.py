@@ -25,7 +25,7 @@ Lines = list[tuple[str, str]]
 At = tuple[float, float]
 
 
-class Placed:
+class PlacedLabels:
     """The labels that found a place, by what they name, and the boxes by which a hand moves them."""
 
     def __init__(self, labels: Labels) -> None:
@@ -74,11 +74,11 @@ def pipe_text(f: PipeFacts, facts: Facts) -> str:
 
 def place_labels(
     picture: Picture, at: Mapping[StructureId, At], axes: Mapping[PipeId, Array], sight: PlanSight, labels: Labels
-) -> Placed:
+) -> PlacedLabels:
     """Sets the labels: those moved by hand where they were put, then chambers, then pipes, then gullies where there is
     room. Where there are more than would fill the drawing, they wait until one looks nearer.
     """
-    out, facts = Placed(labels), picture.facts
+    out, facts = PlacedLabels(labels), picture.facts
     project = facts.project
     height = max(1, len(project.settings.structure_label))
     if len(at) * AREA * height > sight.width * sight.height:
@@ -99,7 +99,7 @@ def place_labels(
     return out
 
 
-def _moved_label(facts: Facts, key: StructureId, place: At, out: Placed) -> None:
+def _moved_label(facts: Facts, key: StructureId, place: At, out: PlacedLabels) -> None:
     moved = facts.project.structures[key].label_at
     lines = structure_lines(facts.structures[key], facts) if moved is not None else []
     if moved is None or not lines:
@@ -120,7 +120,7 @@ def _leader(place: At, texts: list[Text]) -> Stroke:
     return Stroke("leader", points(place, near))
 
 
-def _round(facts: Facts, keys: Iterable[StructureId], at: Mapping[StructureId, At], out: Placed) -> None:
+def _round(facts: Facts, keys: Iterable[StructureId], at: Mapping[StructureId, At], out: PlacedLabels) -> None:
     for key in keys:
         lines = structure_lines(facts.structures[key], facts)
         before = len(out.labels.texts)
@@ -136,7 +136,7 @@ def always_label(facts: Facts, key: StructureId, at: At) -> list[Text]:
     return [Text(t.role, t.text, t.x, t.y, t.anchor, t.angle, True) for t in made.texts]
 
 
-def _along(facts: Facts, axes: Mapping[PipeId, Array], out: Placed) -> None:
+def _along(facts: Facts, axes: Mapping[PipeId, Array], out: PlacedLabels) -> None:
     """Along each pipe that has room for it, at the first of some places that is free."""
     for key, xy in axes.items():
         f = facts.pipes[key]

@@ -62,7 +62,7 @@ def set_type(project: Project, structure: StructureId, key: TypeKey) -> Project:
     return with_structure(project, structure, type=key)
 
 
-def fits(project: Project, facts: Facts, structure: StructureId, key: TypeKey) -> str:
+def misfit(project: Project, facts: Facts, structure: StructureId, key: TypeKey) -> str:
     """Why a type does not fit a structure with the pipes that it has; empty where it fits."""
     kind, f, u = project.types[key], facts.structures[structure], project.units
     largest = max((g.dn for g in (*f.pipes_in, *f.pipes_out)), default=0.0)
@@ -75,17 +75,17 @@ def fits(project: Project, facts: Facts, structure: StructureId, key: TypeKey) -
     return ""
 
 
-def size_fits(project: Project, pipe: PipeId, key: SizeKey) -> str:
+def size_misfit(project: Project, pipe: PipeId, key: SizeKey) -> str:
     """Why a size does not fit the chambers at a pipe's ends; empty where it fits."""
     p = project.pipes[pipe]
     for end in (project.structures[p.up], project.structures[p.down]):
-        why = type_fits(project, end.type, key)
+        why = type_misfit(project, end.type, key)
         if why:
             return f"{end.label} {why}"
     return ""
 
 
-def type_fits(project: Project, key: TypeKey, size: SizeKey) -> str:
+def type_misfit(project: Project, key: TypeKey, size: SizeKey) -> str:
     """Why a type does not take a pipe size; empty where it does."""
     kind = project.types[key]
     if kind.dn_max is not None and project.sizes[size].dn > kind.dn_max + 1e-6:
@@ -93,23 +93,23 @@ def type_fits(project: Project, key: TypeKey, size: SizeKey) -> str:
     return ""
 
 
-Choices = list[tuple[Any, str, str]]  # key, words, and why it does not fit
+Offered = list[tuple[Any, str, str]]  # key, words, and why it does not fit
 
 
-def types_for(project: Project, size: SizeKey) -> Choices:
+def types_for(project: Project, size: SizeKey) -> Offered:
     """The allowed types, each with why it does not take a pipe size."""
-    return [(t.key, t.name, type_fits(project, t.key, size)) for t in project.types.values() if t.allowed]
+    return [(t.key, t.name, type_misfit(project, t.key, size)) for t in project.types.values() if t.allowed]
 
 
-def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -> Choices:
+def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -> Offered:
     """The allowed pipe sizes, each with why a next structure of a type, or the last one placed, does not take it."""
-    out: Choices = []
+    out: Offered = []
     for size in project.sizes.values():
         if size.allowed:
-            why = type_fits(project, key, size.key)
+            why = type_misfit(project, key, size.key)
             if not why and last is not None:
                 s = project.structures[last]
-                at_last = type_fits(project, s.type, size.key)
+                at_last = type_misfit(project, s.type, size.key)
                 why = f"{s.label} {at_last}" if at_last else ""
             out.append((size.key, size_words(project, size), why))
     return out

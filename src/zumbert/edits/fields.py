@@ -24,7 +24,7 @@ from zumbert.model.pipe import End
 from zumbert.model.project import Project, size_of
 from zumbert.model.structure import Anchored, FixedRim, Free
 
-Set = Callable[[Project, Facts, Any, str, End], Project]
+Setter = Callable[[Project, Facts, Any, str, End], Project]
 
 
 def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, keep: End = "up") -> Project:
@@ -45,7 +45,7 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
     return made
 
 
-class CellEdit(NamedTuple):
+class FieldText(NamedTuple):
     """A text for a field, and how a person would name the place where it stands."""
 
     thing: Any
@@ -55,7 +55,7 @@ class CellEdit(NamedTuple):
     keep: End = "up"  # the end that a slope turns about
 
 
-def set_fields(project: Project, facts: Facts, cells: Iterable[CellEdit]) -> Project:
+def set_fields(project: Project, facts: Facts, cells: Iterable[FieldText]) -> Project:
     """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
     for cell in cells:
         try:
@@ -80,7 +80,7 @@ def field_name(project: Project, thing: Any, field: str) -> str:
     return known_field.edit.format(of.label)
 
 
-def _invert(end: End) -> Set:
+def _invert(end: End) -> Setter:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         now = project.pipes[pipe].invert(end)
         return set_invert(project, pipe, end, changed_by(text, now, project.units))
@@ -88,7 +88,7 @@ def _invert(end: End) -> Set:
     return set_
 
 
-def _drop(end: End) -> Set:
+def _drop(end: End) -> Setter:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         p = project.pipes[pipe]
         now = governing_drop(facts, pipe, p.at(end))
@@ -101,7 +101,7 @@ def _drop(end: End) -> Set:
     return set_
 
 
-def _crown(end: End) -> Set:
+def _crown(end: End) -> Setter:
     def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
         f = facts.pipes[pipe]
         now = project.pipes[pipe].invert(end) + f.inside
@@ -150,7 +150,7 @@ def _next_slope(project: Project, facts: Facts, structure: StructureId, text: st
     return set_next_slope(project, facts, structure, None if t in ("", "as laid") else project.units.typed_slope(t))
 
 
-def _place(field: str) -> Set:
+def _place(field: str) -> Setter:
     def set_(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
         s, t, to = project.structures[structure], text.strip(), 0.0
         if not hasattr(s.place, field):
@@ -201,7 +201,7 @@ def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str)
     return with_pipe(project, thing, **{field.key: to}) if pipe else with_structure(project, thing, **{field.key: to})
 
 
-_SETTERS: dict[str, Set] = {  # of fields that do more than stand in their record
+_SETTERS: dict[str, Setter] = {  # of fields that do more than stand in their record
     "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
     "crown_down": _crown("down"), "drop_up": _drop("up"), "drop_down": _drop("down"),
     "slope": _slope, "cover": _cover, "size": _size,
@@ -211,7 +211,7 @@ _SETTERS: dict[str, Set] = {  # of fields that do more than stand in their recor
 }  # fmt: skip
 
 
-def _library(shelf: Shelf, name: str) -> Set:
+def _library(shelf: Shelf, name: str) -> Setter:
     """A field of the library, named "types.wall_mm"."""
     return lambda project, facts, key, text, keep: set_record(project, shelf, key, name, text)
 

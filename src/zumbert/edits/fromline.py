@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.lay import Way, lay_next
+from zumbert.edits.lay import LayOptions, lay_next
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.intersections import pieces_through
@@ -23,7 +23,7 @@ SHORTEST = 0.5  # m: nearer corners are one
 class LineWay(Struct, frozen=True, kw_only=True):
     """What becomes of a line: chambers at its ends; at its corners joints, or chambers at a greatest spacing too."""
 
-    way: Way
+    way: LayOptions
     corner: TypeKey  # what stands at corners: a joint, or a chamber
     spacing: float | None = None  # m: greatest length of a pipe
 

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.roads import nearest
 from zumbert.edits.join import placed
-from zumbert.edits.lay import ALONG, Way, structure_at
+from zumbert.edits.lay import ALONG, LayOptions, structure_at
 from zumbert.errors import EditError
 from zumbert.model.background import Background, DrawnPlace, DrawnWhat
 from zumbert.model.ids import StructureId, TypeKey
@@ -65,7 +65,7 @@ class FromPlaces(NamedTuple):
 
 
 def from_places(
-    project: Project, facts: Facts, background: Background, types: Mapping[Group, TypeKey], way: Way, on_roads: bool = True
+    project: Project, facts: Facts, background: Background, types: Mapping[Group, TypeKey], way: LayOptions, on_roads: bool = True
 ) -> FromPlaces:
     """The project with a structure of a type at each place of the groups named, in the order of the drawing.
 

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.edits.join import TOO_NEAR, nearest_distance, placed, split
 from zumbert.edits.labels import next_label, numbers_in_use, pattern_of
-from zumbert.edits.lay import Way, lay_next
+from zumbert.edits.lay import LayOptions, lay_next
 from zumbert.errors import EditError
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
@@ -25,14 +25,14 @@ class GullyWay(Struct, frozen=True, kw_only=True):
 
     type: TypeKey
     lead: SizeKey  # pipe size of the leads
-    way: Way  # network, service, status and where levels come from
+    way: LayOptions  # network, service, status and where levels come from
     offset: float | None = None  # m on both sides; None: at the kerb
     flush: bool = True  # at the kerb: its outer edge stands at the kerb, not its middle
     reach: float = 15.0  # m: leads go no farther
     joint: TypeKey | None = None  # what a lead joins a pipe with, where no manhole is in reach; None: it does not
 
 
-class Set(NamedTuple):
+class GulliesSet(NamedTuple):
     """The project with gullies more, what they are, and those that found nothing to join."""
 
     project: Project
@@ -52,7 +52,9 @@ def kerb_offset(project: Project, facts: Facts, road: RoadId, chainage: float, s
     return side * (half - (project.types[way.type].outside / 2 if way.flush else 0.0))
 
 
-def pair(project: Project, facts: Facts, road: RoadId, chainage: float, way: GullyWay, sides: Sequence[int] = (-1, 1)) -> Set:
+def pair(
+    project: Project, facts: Facts, road: RoadId, chainage: float, way: GullyWay, sides: Sequence[int] = (-1, 1)
+) -> GulliesSet:
     """The project with a gully on each side of a road at a chainage, each lead joined to the nearest manhole in reach
     (else, with a joint, to the nearest pipe). Both get one number where their pattern tells the sides apart.
     """
@@ -72,7 +74,7 @@ def pair(project: Project, facts: Facts, road: RoadId, chainage: float, way: Gul
             alone.append(label)
         else:
             pipes.append(pipe)
-    return Set(project, tuple(gullies), tuple(pipes), tuple(alone))
+    return GulliesSet(project, tuple(gullies), tuple(pipes), tuple(alone))
 
 
 def _led(project: Project, facts: Facts, gully: StructureId, way: GullyWay) -> tuple[Project, Facts, PipeId | None]:
@@ -133,7 +135,7 @@ def _nearest_pipe(project: Project, facts: Facts, gully: StructureId, reach: flo
 def spaced(
     project: Project, facts: Facts, road: RoadId, begin: float, end: float, spacing: float, way: GullyWay,
     sides: Sequence[int] = (-1, 1), at_low_points: bool = True,
-) -> Set:  # fmt: skip
+) -> GulliesSet:  # fmt: skip
     """The project with gullies each `spacing` m between two chainages, and (at_low_points) one at each low point of the
     road's profile; those that would stand in another road's carriageway are passed over.
 
@@ -165,7 +167,7 @@ def spaced(
         alone += made.alone
     if not gullies:
         raise EditError("No gully stands between these chainages: all places lie in junctions.")
-    return Set(project, tuple(gullies), tuple(pipes), tuple(alone))
+    return GulliesSet(project, tuple(gullies), tuple(pipes), tuple(alone))
 
 
 def catch_spacing(width: float, area: float) -> float:

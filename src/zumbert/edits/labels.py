@@ -11,13 +11,13 @@ from zumbert.analysis.facts import Facts
 from zumbert.edits.records import free_name, with_pipe, with_structure
 from zumbert.errors import EditError
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field, label_fields
-from zumbert.model.catalogue import LABEL_LETTERS, PIPE_LETTER, Kind
+from zumbert.model.catalogue import LABEL_LETTERS, PIPE_LETTER, StructureKind
 from zumbert.model.ids import NetworkId, PipeId, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
 NUMBER, SIDE, UP, DOWN = "{n}", "{side}", "{up}", "{down}"
-Labelled = Kind | Literal["pipe"]
+Labelled = StructureKind | Literal["pipe"]
 
 
 def pattern_of(project: Project, kind: Labelled) -> str:
@@ -125,7 +125,12 @@ def set_label_fields(project: Project, structures: Iterable[str] | None = None, 
 
 
 def renumbered(
-    project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1, kinds: Iterable[Kind] | None = None
+    project: Project,
+    facts: Facts,
+    network: NetworkId,
+    up: bool = True,
+    first: int = 1,
+    kinds: Iterable[StructureKind] | None = None,
 ) -> Project:
     """The project with the structures of a network numbered anew: from each outfall up its longest way and then its
     branches, or (up False) from the heads down; each kind by its pattern, and its pipes with it. Existing work keeps its labels.

@@ -12,7 +12,7 @@ from zumbert.checks import check
 from zumbert.checks.check import giving_way, rule_of
 from zumbert.checks.cover import OFF_SURFACE
 from zumbert.checks.finding import Key
-from zumbert.checks.legal import Row, least_breach, rows, shallowest
+from zumbert.checks.legal import Constraint, least_breach, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
 from zumbert.edits.labels import pipe_label
@@ -28,7 +28,7 @@ Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road
 ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
 
 
-class Way(Struct, frozen=True, kw_only=True):
+class LayOptions(Struct, frozen=True, kw_only=True):
     """How a run is laid: what comes next, and where its levels come from."""
 
     type: TypeKey = TypeKey("manhole-1200")
@@ -43,11 +43,11 @@ class Way(Struct, frozen=True, kw_only=True):
     status: Status = "proposed"
 
 
-def first_way(project: Project) -> Way:
+def first_way(project: Project) -> LayOptions:
     """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe of 300 mm or more."""
     manholes = [t.key for t in project.types.values() if t.kind == "manhole" and t.allowed]
     sizes = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.dn) if s.dn >= 300 and s.allowed]
-    return Way(
+    return LayOptions(
         type=manholes[min(1, len(manholes) - 1)] if manholes else next(iter(project.types)),
         size=sizes[0] if sizes else next(iter(project.sizes)), network=next(iter(project.networks)),
     )  # fmt: skip
@@ -76,10 +76,12 @@ class OnPipe(Struct, frozen=True):
     at: float  # m from its upstream reference point
 
 
-Target = Anchored | Free | StructureId | OnPipe
+LayTarget = Anchored | Free | StructureId | OnPipe
 
 
-def lay(project: Project, facts: Facts, places: Sequence[Target], way: Way, begin: StructureId | None = None) -> list[Laid]:
+def lay(
+    project: Project, facts: Facts, places: Sequence[LayTarget], way: LayOptions, begin: StructureId | None = None
+) -> list[Laid]:
     """Each state of the project as places are laid in turn, going on from `begin` where it is given.
 
     A place that is the id of a structure, or lies in its chamber, joins that structure.
@@ -133,7 +135,7 @@ def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> tuple[in
 
 
 def lay_next(
-    project: Project, facts: Facts, last: StructureId | None, place: Target, way: Way, before: Before | None = None,
+    project: Project, facts: Facts, last: StructureId | None, place: LayTarget, way: LayOptions, before: Before | None = None,
     through: Anchored | Free | None = None,
 ) -> Laid:  # fmt: skip
     """One more place: a structure there or the one that is there already, and a pipe from the last.
@@ -180,23 +182,23 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
     if to >= f.pipe.invert_down + pipe_fall(rows(facts, f)) - 1e-9:
         return with_pipe(project, before.pipe, invert_up=to)
     own = [r for r in rows(facts, f) if not (abs(r.a) == 1.0 and r.b == 0.0)]  # the new pipe has no levels yet
-    found = None if before.given else shallowest([*own, Row(1.0, 0.0, to, "next")])
+    found = None if before.given else shallowest([*own, Constraint(1.0, 0.0, to, "next")])
     return project if found is None else with_pipe(project, before.pipe, invert_up=found[0], invert_down=found[1])
 
 
-def pipe_fall(all_rows: Iterable[Row]) -> float:
+def pipe_fall(all_rows: Iterable[Constraint]) -> float:
     """The fall (m) of a pipe at its least slope, from its rows."""
     return next((-r.c for r in all_rows if r.rule == "slope_min"), 0.0)
 
 
-def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: Way) -> Laid:
+def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: LayOptions) -> Laid:
     """The project with a pipe between two structures that are there, levelled as the way says; from a to b, or the
     other way round where it is laid up-slope. Raises EditError where one joins them already.
     """
     return lay_next(project, facts, a, b, way)
 
 
-def known_way(project: Project, way: Way) -> None:
+def known_way(project: Project, way: LayOptions) -> None:
     """Raises EditError for a structure type or pipe size that the catalogue does not have."""
     if way.type not in project.types:
         raise EditError(f'There is no structure type "{way.type}": {known(way.type, project.types)}')
@@ -204,7 +206,7 @@ def known_way(project: Project, way: Way) -> None:
         raise EditError(f'There is no pipe size "{way.size}": {known(way.size, project.sizes)}')
 
 
-def _stand(project: Project, facts: Facts, place: Target, way: Way) -> tuple[Project, Facts, StructureId]:
+def _stand(project: Project, facts: Facts, place: LayTarget, way: LayOptions) -> tuple[Project, Facts, StructureId]:
     if isinstance(place, str):
         return project, facts, place
     if isinstance(place, OnPipe):
@@ -220,7 +222,7 @@ def _stand(project: Project, facts: Facts, place: Target, way: Way) -> tuple[Pro
     return made.project, analyse(made.project, facts), made.structure
 
 
-def by_edge(project: Project, place: Anchored, way: Way) -> Anchored:
+def by_edge(project: Project, place: Anchored, way: LayOptions) -> Anchored:
     """The place of the middle of a structure whose outer or inner edge stands at a place; on the centre line its right."""
     if way.edge == "middle":
         return place
@@ -247,7 +249,7 @@ def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
 
 
 def _join(
-    project: Project, up: StructureId, down: StructureId, way: Way, through: Anchored | Free | None
+    project: Project, up: StructureId, down: StructureId, way: LayOptions, through: Anchored | Free | None
 ) -> tuple[Project, PipeId]:
     project, key = with_id(project, "p")
     pipe = Pipe(
@@ -257,7 +259,7 @@ def _join(
     return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id
 
 
-def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project:
+def _levelled(project: Project, facts: Facts, pipe: PipeId, way: LayOptions) -> Project:
     """The project with the new pipe at its levels; a slope that was set at its upper structure goes before that of the run."""
     f = facts.pipes[pipe]
     set_there = project.structures[f.pipe.up].next_slope
@@ -278,7 +280,7 @@ def _levelled(project: Project, facts: Facts, pipe: PipeId, way: Way) -> Project
     return with_pipe(project, pipe, invert_up=found[0], invert_down=found[1])
 
 
-def _by_cover(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
+def _by_cover(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
     """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from the last to the first.
 
     Given up in turn: greatest drop, greatest cover, what the chambers ask for, then least cover (by no more than it must be),
@@ -308,28 +310,28 @@ def _at_least_slope(facts: Facts, pipe: PipeId, start: float, up: bool) -> tuple
     return (start + fall, start) if up else (start, start - fall)
 
 
-def _start_rows(way: Way) -> list[Row]:
+def _start_rows(way: LayOptions) -> list[Constraint]:
     if way.start is None:
         return []
     a, b = (0.0, 1.0) if way.up else (1.0, 0.0)
-    return [Row(a, b, way.start, "start"), Row(-a, -b, -way.start, "start")]
+    return [Constraint(a, b, way.start, "start"), Constraint(-a, -b, -way.start, "start")]
 
 
-def _ends_alone(all_rows: list[Row]) -> tuple[float, float] | None:
+def _ends_alone(all_rows: list[Constraint]) -> tuple[float, float] | None:
     """Each end at the level that its own chamber asks for, whatever the slope: no legal slope lies between them."""
     high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
     low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
     return (min(high), max(low)) if high and low else None
 
 
-def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float, float]:
+def _by_level(facts: Facts, pipe: PipeId, way: LayOptions, level: float) -> tuple[float, float]:
     """The end at the new place at a level; the other as shallow as the rules allow, else at the least slope from it.
 
     Rules give way in turn as by cover, the least cover last.
     """
     every = [*rows(facts, facts.pipes[pipe]), *_start_rows(way)]
     a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
-    fixed = [Row(a, b, level, "level"), Row(-a, -b, -level, "level")]
+    fixed = [Constraint(a, b, level, "level"), Constraint(-a, -b, -level, "level")]
     order = [r.name for r in giving_way()]
     for n in range(len(order) + 1):
         found = shallowest([r for r in every if r.rule not in order[:n]] + fixed)
@@ -340,7 +342,7 @@ def _by_level(facts: Facts, pipe: PipeId, way: Way, level: float) -> tuple[float
     return (level, near) if way.up else (near, level)
 
 
-def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | None:
+def _by_slope(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
     """Inverts at the slope of the way: from the start level, else from the least drop at the chamber it goes on from,
     else as shallow as cover allows.
     """
@@ -349,7 +351,7 @@ def _by_slope(facts: Facts, pipe: PipeId, way: Way) -> tuple[float, float] | Non
     fall = slope * f.basis
     if way.start is not None:
         return (way.start + fall, way.start) if way.up else (way.start, way.start - fall)
-    flat = [Row(1.0, -1.0, fall, "slope"), Row(-1.0, 1.0, -fall, "slope")]
+    flat = [Constraint(1.0, -1.0, fall, "slope"), Constraint(-1.0, 1.0, -fall, "slope")]
     every = rows(facts, f)
     if way.up:
         low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]

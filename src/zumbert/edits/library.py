@@ -12,7 +12,7 @@ from zumbert.errors import EditError, known
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES, PipeSize, StructureType
 from zumbert.model.display import Units
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, with_value
+from zumbert.model.library import FIELDS, Shelf, ShelfField, ShelfRecord, ShelfValue, fault, with_value
 from zumbert.model.project import Project
 
 YES, NO = ("yes", "y", "true", "1", "x"), ("no", "n", "false", "0", "")
@@ -27,7 +27,7 @@ def set_record(project: Project, shelf: Shelf, key: str, name: str, text: str) -
     return _with(project, shelf, _changed(project, shelf, getattr(project, shelf)[key], field, text))
 
 
-def _changed(project: Project, shelf: Shelf, record: Any, field: Field, text: str) -> Any:
+def _changed(project: Project, shelf: Shelf, record: Any, field: ShelfField, text: str) -> Any:
     """A record with a field as a text means it; a name that says its inside size follows that."""
     made: Any = with_value(record, field, _meant(field, text.strip(), project.units))
     if shelf == "types" and field.name == "inside_mm" and record.inside:
@@ -73,7 +73,7 @@ def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, te
     return replace(project, pipes=pipes)
 
 
-def _meant(field: Field, text: str, u: Units) -> Value:
+def _meant(field: ShelfField, text: str, u: Units) -> ShelfValue:
     if field.of == "text":
         return text
     if field.of == "yes":
@@ -107,7 +107,7 @@ def _with(project: Project, shelf: Shelf, record: Any) -> Project:
     return replace(project, **{shelf: with_one(records, record.key, record)})
 
 
-def _sound(project: Project, shelf: Shelf, record: Record) -> None:
+def _sound(project: Project, shelf: Shelf, record: ShelfRecord) -> None:
     why = fault(record)
     if why is not None:
         raise EditError(f"{title(project, record)}: {why}.")
@@ -120,7 +120,7 @@ def _sound(project: Project, shelf: Shelf, record: Record) -> None:
             raise EditError(f"There is already {title(project, record)}: give this one another DN, material or class.")
 
 
-def title(project: Project, record: Record) -> str:
+def title(project: Project, record: ShelfRecord) -> str:
     """A record in words."""
     if isinstance(record, StructureType):
         return record.name

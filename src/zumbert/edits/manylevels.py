@@ -9,7 +9,7 @@ from zumbert.checks.finding import Finding
 from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.levels import shift_pipe
 from zumbert.edits.records import with_pipe
-from zumbert.edits.several import Reach, Several
+from zumbert.edits.several import HowMany, Several
 from zumbert.errors import EditError
 from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import PipeId, StructureId
@@ -30,7 +30,7 @@ def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: flo
     free, held = _free(project, pipes, slopes=False)
     for pipe in free if by else ():
         project = shift_pipe(project, pipe, by)
-    return Several(project, Reach(len(free) if by else 0, held))
+    return Several(project, HowMany(len(free) if by else 0, held))
 
 
 def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: float) -> Several:
@@ -84,7 +84,7 @@ def _carried(
         p = project.pipes[pipe]
         if abs(up - p.invert_up) > SAME or abs(down - p.invert_down) > SAME:
             made, count = with_pipe(made, pipe, invert_up=up, invert_down=down), count + 1
-    return Several(made, Reach(count, held))
+    return Several(made, HowMany(count, held))
 
 
 def _below(facts: Facts, pipe: PipeId, chosen: set[PipeId]) -> PipeId | None:
@@ -113,11 +113,11 @@ def up_to_cover(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Seve
         new = [f for f in check(made, now) if _what(f) not in before]
         if not new:
             count = sum(made.pipes[p] != project.pipes[p] for p in chosen)
-            return Several(made if count else project, Reach(count, held), len(free) - count)
+            return Several(made if count else project, HowMany(count, held), len(free) - count)
         at = {f.structure for f in new if f.structure} | {f.pipe for f in new if f.pipe}
         gone = {p for p in moving if {p, project.pipes[p].up, project.pipes[p].down} & at} or moving
         moving = set(_whole_chains(facts, moving - gone))
-    return Several(project, Reach(0, held), len(free))
+    return Several(project, HowMany(0, held), len(free))
 
 
 def _what(f: Finding) -> tuple[str, str | None, str | None, str | None]:

@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.paths import Step, shortest
+from zumbert.analysis.paths import PathStep, shortest
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.limits import drop_limit
 from zumbert.errors import EditError
@@ -21,10 +21,10 @@ Carried = Literal["invert", "centre", "crown"]
 PART: dict[Carried, float] = {"invert": 0.0, "centre": 0.5, "crown": 1.0}
 
 
-class Line(NamedTuple):
+class RegradedPipe(NamedTuple):
     """Levels (m above datum) of the carried line on one pipe, in walking order."""
 
-    step: Step
+    step: PathStep
     begin: float
     end: float
 
@@ -49,7 +49,7 @@ class Regraded(Struct, frozen=True, kw_only=True):
     """What a regrade makes: the project, its lines, and the arithmetic as one would check it."""
 
     project: Project
-    lines: tuple[Line, ...]
+    lines: tuple[RegradedPipe, ...]
     slope: float  # fraction, positive: falls from A to B
     length: float  # m, sum of basis lengths
     drops: float  # m, sum
@@ -63,7 +63,7 @@ class Regraded(Struct, frozen=True, kw_only=True):
         return f"{u.long(self.length)} at {u.slope(abs(self.slope))} + drops {u.level(self.drops)} = {u.deep(fall)}"
 
 
-def path(project: Project, facts: Facts, a: StructureId, b: StructureId) -> list[Step]:
+def path(project: Project, facts: Facts, a: StructureId, b: StructureId) -> list[PathStep]:
     """The shortest way from A to B by plan length, whatever the flow directions. EditError if there is none."""
     names = project.structures[a].label, project.structures[b].label
     if a == b:
@@ -74,7 +74,7 @@ def path(project: Project, facts: Facts, a: StructureId, b: StructureId) -> list
     return steps
 
 
-def ends_now(facts: Facts, steps: Sequence[Step], by: Carried) -> tuple[float, float]:
+def ends_now(facts: Facts, steps: Sequence[PathStep], by: Carried) -> tuple[float, float]:
     """The levels (m above datum) of the carried line at A and at B as they are."""
     first, last = facts.pipes[steps[0].pipe], facts.pipes[steps[-1].pipe]
     start = first.pipe.invert_up if steps[0].forward else first.pipe.invert_down
@@ -93,7 +93,7 @@ class AsItIs(NamedTuple):
     drops: dict[StructureId, float]
 
 
-def as_it_is(facts: Facts, steps: Sequence[Step], by: Carried) -> AsItIs:
+def as_it_is(facts: Facts, steps: Sequence[PathStep], by: Carried) -> AsItIs:
     """What a regrade would have to ask for to leave everything as it is."""
     ends = [ends_now(facts, [s], by) for s in steps]
     slopes = [(a - b) / facts.pipes[s.pipe].basis for s, (a, b) in zip(steps, ends, strict=True) if facts.pipes[s.pipe].basis > 0]
@@ -104,7 +104,7 @@ def as_it_is(facts: Facts, steps: Sequence[Step], by: Carried) -> AsItIs:
     return AsItIs(start, end, one, drops)
 
 
-def meant_level(facts: Facts, steps: Sequence[Step], at_b: bool, text: str, by: Carried) -> float:
+def meant_level(facts: Facts, steps: Sequence[PathStep], at_b: bool, text: str, by: Carried) -> float:
     """The level of the carried line (m above datum) that a text means at A, or (at_b) at B.
 
     A number; "0.90 under 42.35" or "over"; "crown": the crowns there in line; "drop": the least drop there, as the
@@ -166,11 +166,11 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     total = sum(f.basis for f in pipes)
     drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]
     slope = ask.slope if ask.slope is not None else _slope_between(project, ask, total, sum(drops))
-    lines, at = list[Line](), ask.start
+    lines, at = list[RegradedPipe](), ask.start
     sign = 1.0 if copysign(1.0, slope) < 0 else -1.0  # the farther side is the lower one, at slope 0 too; -0.0 rises
     for step, f, drop in zip(steps, pipes, [*drops, 0.0], strict=True):
         end = at - slope * f.basis
-        lines.append(Line(step, at, end))
+        lines.append(RegradedPipe(step, at, end))
         at = end + sign * drop
     records = project.pipes.copy()
     for line, f in zip(lines, pipes, strict=True):
@@ -181,7 +181,7 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     )
 
 
-def _levelled(f: PipeFacts, line: Line, by: Carried) -> Pipe:
+def _levelled(f: PipeFacts, line: RegradedPipe, by: Carried) -> Pipe:
     lower = PART[by] * f.inside
     begin, end = line.begin - lower, line.end - lower
     up, down = (begin, end) if line.step.forward else (end, begin)

@@ -9,17 +9,17 @@ from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import RoadId, RunId, StructureId
 from zumbert.model.project import Project, with_id
-from zumbert.model.run import KeptRun
+from zumbert.model.run import NamedRun
 
 
-def keep_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
+def name_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
     """The project with the run of a key kept under a name. Raises EditError for a road, a kept run, or a taken name."""
     if key.kind not in ("run", "path"):
         raise EditError("A run of pipes can be kept: pick one first.")
     name = free_name(project.runs, name, None, "run")
     project, ident = with_id(project, "k")
     a, _, b = key.id.partition(" ")
-    run = KeptRun(id=RunId(ident), name=name, a=StructureId(a), b=StructureId(b) if b else None)
+    run = NamedRun(id=RunId(ident), name=name, a=StructureId(a), b=StructureId(b) if b else None)
     return replace(project, runs=with_one(project.runs, run.id, run)), run.id
 
 
@@ -38,7 +38,7 @@ def left_out(project: Project, key: RunKey) -> frozenset[StructureId]:
     if key.kind == "road":
         road = project.roads.get(RoadId(key.id))
         return frozenset() if road is None else road.without
-    record = project.runs.get(RunId(key.id)) if key.kind == "kept" else None
+    record = project.runs.get(RunId(key.id)) if key.kind == "named" else None
     return frozenset() if record is None else record.without
 
 
@@ -54,7 +54,7 @@ def leave_out(project: Project, key: RunKey, structures: Iterable[StructureId], 
     return _with(project, replace(project.runs[RunId(key.id)], without=without))
 
 
-def _with(project: Project, run: KeptRun) -> Project:
+def _with(project: Project, run: NamedRun) -> Project:
     if project.runs[run.id] == run:
         return project
     return replace(project, runs=with_one(project.runs, run.id, run))

@@ -16,7 +16,7 @@ from zumbert.model.structure import Anchored, Free, Status
 STATUSES: tuple[Status, ...] = ("proposed", "existing", "abandoned")
 
 
-class Reach(NamedTuple):
+class HowMany(NamedTuple):
     """How many an edit changes, and how many it passes over because they are held."""
 
     change: int
@@ -33,7 +33,7 @@ class Several(NamedTuple):
     """The project as an edit of many makes it."""
 
     project: Project
-    reach: Reach
+    reach: HowMany
     stay: int = 0  # that no rule lets move
 
     @property
@@ -61,7 +61,7 @@ def _unless_held(project: Project, table: str, keys: Iterable[Any], field: str, 
     records = getattr(project, table)
     others = [records[k] for k in keys if getattr(records[k], field) != value]
     change = {r.id for r in others if not r.keep_size}
-    return Several(_with(project, table, change, **{field: value}), Reach(len(change), len(others) - len(change)))
+    return Several(_with(project, table, change, **{field: value}), HowMany(len(change), len(others) - len(change)))
 
 
 def set_status(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], status: Status) -> Project:

@@ -9,34 +9,34 @@ from zumbert.errors import EditError
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
-Kind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin"]
-KINDS: tuple[Kind, ...] = get_args(Kind)
+ItemKind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin"]
+KINDS: tuple[ItemKind, ...] = get_args(ItemKind)
 
-_FIELDS: dict[Kind, str] = {
+_FIELDS: dict[ItemKind, str] = {
     "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land", "service": "services",
     "spot": "spots", "attachment": "attachments", "pin": "pins",
 }  # fmt: skip
 
 
-class Thing(NamedTuple):
+class GroundItem(NamedTuple):
     """One of them."""
 
-    kind: Kind
+    kind: ItemKind
     id: Any
 
 
-def records(project: Project, kind: Kind) -> dict[Any, Any]:
+def records(project: Project, kind: ItemKind) -> dict[Any, Any]:
     """All records of a kind, in the order in which they are drawn."""
     found: dict[Any, Any] = getattr(project, _FIELDS[kind])
     return found
 
 
-def record(project: Project, thing: Thing) -> Any:
+def record(project: Project, thing: GroundItem) -> Any:
     """The record of a thing, None where it is gone."""
     return records(project, thing.kind).get(thing.id)
 
 
-def thing_name(project: Project, thing: Thing) -> str:
+def thing_name(project: Project, thing: GroundItem) -> str:
     """What a thing is called."""
     r = record(project, thing)
     if thing.kind == "spot":
@@ -46,11 +46,11 @@ def thing_name(project: Project, thing: Thing) -> str:
     return str(getattr(r, "name", None) or getattr(r, "label", ""))
 
 
-def _with(project: Project, kind: Kind, found: dict[Any, Any]) -> Project:
+def _with(project: Project, kind: ItemKind, found: dict[Any, Any]) -> Project:
     return replace(project, **{_FIELDS[kind]: found})
 
 
-def changed(project: Project, thing: Thing, **values: Any) -> Project:
+def changed(project: Project, thing: GroundItem, **values: Any) -> Project:
     """The project with fields of a thing replaced; the same project where nothing differs."""
     old = record(project, thing)
     if all(getattr(old, k) == v for k, v in values.items()):
@@ -58,14 +58,14 @@ def changed(project: Project, thing: Thing, **values: Any) -> Project:
     return _with(project, thing.kind, with_one(records(project, thing.kind), thing.id, replace(old, **values)))
 
 
-def set_strength(project: Project, thing: Thing, strength: float) -> Project:
+def set_strength(project: Project, thing: GroundItem, strength: float) -> Project:
     """The project with a thing drawn faintly or fully: 0.1 to 1."""
     if not 0.1 - 1e-9 <= strength <= 1.0 + 1e-9:
         raise EditError("How strongly a thing is drawn goes from 10 % to 100 %.")
     return changed(project, thing, strength=round(strength, 3))
 
 
-def moved(project: Project, thing: Thing, by: int) -> Project:
+def moved(project: Project, thing: GroundItem, by: int) -> Project:
     """The project with a thing drawn sooner (by < 0) or later among its kind; at an end it stays."""
     found = records(project, thing.kind)
     keys = list(found)
@@ -77,7 +77,7 @@ def moved(project: Project, thing: Thing, by: int) -> Project:
     return _with(project, thing.kind, {k: found[k] for k in keys})
 
 
-def removed(project: Project, thing: Thing) -> Project:
+def removed(project: Project, thing: GroundItem) -> Project:
     """The project without a thing. Raises EditError for a road while structures are anchored to it."""
     if thing.kind == "road":
         places = ((s.label, s.place) for s in project.structures.values())

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from zumbert.errors import ReadError
 from zumbert.exchange.tables import Column, Table
-from zumbert.fields import Cell
+from zumbert.fields import CellValue
 
 
 def write_csv(path: str | Path, table: Table) -> None:
@@ -20,7 +20,7 @@ def write_csv(path: str | Path, table: Table) -> None:
         raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
 
 
-def _cell(column: Column, value: Cell) -> str:
+def _cell(column: Column, value: CellValue) -> str:
     if value is None:
         return ""
     if isinstance(value, str):  # a spreadsheet would take these for formulas

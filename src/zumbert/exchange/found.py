@@ -17,13 +17,13 @@ Paths = Sequence[str | Path]
 Tell = Callable[[float, str], None]
 
 
-class Files(Struct, frozen=True):
+class ImportFiles(Struct, frozen=True):
     """Files by format."""
 
     by: Mapping[str, tuple[Path, ...]]
 
     @classmethod
-    def of(cls, **files: str | Path | Paths | None) -> "Files":
+    def of(cls, **files: str | Path | Paths | None) -> "ImportFiles":
         """One file or several of each format that is named."""
         many = {k: () if v is None else (v,) if isinstance(v, (str, Path)) else tuple(v) for k, v in files.items()}
         return cls({k: tuple(map(Path, many.get(k, ()))) for k in FORMATS})
@@ -50,7 +50,7 @@ class Files(Struct, frozen=True):
 class Found(Struct, frozen=True, kw_only=True):
     """What the large files hold, read once."""
 
-    files: Files
+    files: ImportFiles
     held: Mapping[str, tuple[tuple[Path, Any], ...]]  # by format; only those that are read before one chooses
 
     def of(self, name: str) -> tuple[tuple[Path, Any], ...]:
@@ -96,24 +96,24 @@ class Found(Struct, frozen=True, kw_only=True):
         return sources or bool(self.points) or any(name.endswith(" levels") for name in self.surfaces)
 
 
-def sorted_out(paths: Paths) -> Files:
+def sorted_out(paths: Paths) -> ImportFiles:
     """Files by format. Raises ReadError for one of no format that is known."""
     kinds: dict[str, list[Path]] = {k: [] for k in FORMATS}
     for path in map(Path, paths):
         kinds[format_of(path)].append(path)
-    return Files({k: tuple(v[-1:] if FORMATS[k].sole else v) for k, v in kinds.items()})
+    return ImportFiles({k: tuple(v[-1:] if FORMATS[k].sole else v) for k, v in kinds.items()})
 
 
 TABLES: dict[str, tuple[str, ...]] = {k: f.heads for k, f in FORMATS.items() if f.heads}
 
 
-def held_as(files: Files, path: Path, kind: str) -> Files:
+def held_as(files: ImportFiles, path: Path, kind: str) -> ImportFiles:
     """The files with a table taken for another kind: structures, pipes, services or land."""
     without = {k: tuple(p for p in v if p != path) if k in TABLES else v for k, v in files.by.items()}
-    return Files({**without, kind: (*without[kind], path)})
+    return ImportFiles({**without, kind: (*without[kind], path)})
 
 
-def read_files(files: Files, tell: Tell | None = None) -> Found:
+def read_files(files: ImportFiles, tell: Tell | None = None) -> Found:
     """Reads what takes long; `tell` hears how far it is, and may stop it by raising. Raises ReadError."""
     read = {k: f.read for k, f in FORMATS.items() if f.read is not None}
     many, done = max(1, sum(len(files[k]) for k in read)), 0

@@ -7,7 +7,7 @@ import numpy as np
 from zumbert.analysis.roads import pieces
 from zumbert.errors import ReadError, known
 from zumbert.exchange.formats import FORMATS, LAST_SOURCE
-from zumbert.exchange.found import Files, Found, Paths, Tell, read_files
+from zumbert.exchange.found import Found, ImportFiles, Paths, Tell, read_files
 from zumbert.exchange.landxml import Source
 from zumbert.exchange.points import points_of
 from zumbert.exchange.taking.choices import Choices, Imported, Taking, usual_unit
@@ -81,7 +81,7 @@ def import_files(
 
     Raises ReadError with a sentence, and there is no project, for anything that cannot be read.
     """
-    found = read_files(Files.of(**files))
+    found = read_files(ImportFiles.of(**files))
     named = [n for n in found.surfaces if not n.endswith(" levels") or n in (ground, design)]
     if unit is not None and unit not in UNITS:
         raise ReadError(f'The unit "{unit}" is not known: {", ".join(UNITS)}.')

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from zumbert.edits.land import add_land, add_service
 from zumbert.errors import EditError, ReadError
-from zumbert.exchange.rows import Bad, Row, csv_rows
+from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.project import Project
 from zumbert.model.service import SERVICE_KINDS
@@ -65,10 +65,10 @@ def read_services(
 def _grouped(
     path: str | Path, heads: tuple[str, ...], needed: tuple[str, ...], by: str, metres: float, gather: Bad,
     columns: tuple[str, ...] | None,
-) -> Iterator[list[Row]]:  # fmt: skip
+) -> Iterator[list[CsvRow]]:  # fmt: skip
     """Rows that stand one after another under one name."""
 
-    def named() -> Iterator[Row]:
+    def named() -> Iterator[CsvRow]:
         for row in csv_rows(path, heads, needed, metres, gather, columns):
             try:
                 row.needed(by)

@@ -8,12 +8,12 @@ import msgspec
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.csv import write_csv
-from zumbert.exchange.rows import Row, csv_rows, decoded
+from zumbert.exchange.rows import CsvRow, csv_rows, decoded
 from zumbert.exchange.tables import Column, Table
-from zumbert.fields import Cell
+from zumbert.fields import CellValue
 from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.library import FIELDS, Field, Record, Shelf, Value, fault, value_of, with_value
+from zumbert.model.library import FIELDS, Shelf, ShelfField, ShelfRecord, ShelfValue, fault, value_of, with_value
 from zumbert.model.project import Project
 
 _FACTOR = {"mm": 1000.0}
@@ -58,7 +58,7 @@ def write_shelf(path: str | Path, project: Project, shelf: Shelf) -> None:
     write_csv(path, Table(name=shelf, columns=columns, rows=rows))
 
 
-def _out(record: Record, field: Field) -> Value:
+def _out(record: ShelfRecord, field: ShelfField) -> ShelfValue:
     """A value in the unit of its name; a whole number as one."""
     value = value_of(record, field)
     if isinstance(value, bool) or not isinstance(value, (int, float)):
@@ -67,13 +67,13 @@ def _out(record: Record, field: Field) -> Value:
     return int(value) if value == int(value) else value
 
 
-def _text(value: Value) -> Cell:
+def _text(value: ShelfValue) -> CellValue:
     if value is None:
         return None
     return ("yes" if value else "no") if isinstance(value, bool) else f"{value}"
 
 
-def _made(where: str, shelf: Shelf, key: str, values: Iterable[tuple[Field, Value]]) -> Any:
+def _made(where: str, shelf: Shelf, key: str, values: Iterable[tuple[ShelfField, ShelfValue]]) -> Any:
     """A record from its values in SI. Raises ReadError where it cannot be."""
     record: Any = (
         StructureType(key=TypeKey(key), name=key, kind="manhole") if shelf == "types"
@@ -118,7 +118,7 @@ def _tables(path: str | Path, data: dict[str, Any], shelf: Shelf) -> list[Any]:
     return _once(str(path), out)
 
 
-def _toml_value(where: str, field: Field, value: Any) -> Value:
+def _toml_value(where: str, field: ShelfField, value: Any) -> ShelfValue:
     if field.of == "yes":
         if not isinstance(value, bool):
             raise ReadError(f'{where}: {field.name} is "{value}": it is true or false.')
@@ -130,7 +130,7 @@ def _toml_value(where: str, field: Field, value: Any) -> Value:
     return round(float(value) / _FACTOR.get(field.of, 1.0), 9)
 
 
-def _word(where: str, field: Field, text: str) -> str:
+def _word(where: str, field: ShelfField, text: str) -> str:
     if field.of == "choice" and text not in field.words:
         raise ReadError(f'{where}: {field.name} is "{text}": {known(text, [w for w in field.words if w])}')
     return text
@@ -155,7 +155,7 @@ def _shelf(path: str | Path) -> Shelf:
     return "types" if "kind" in first else "sizes"
 
 
-def _csv_value(row: Row, field: Field) -> Value:
+def _csv_value(row: CsvRow, field: ShelfField) -> ShelfValue:
     text = row.text(field.name)
     if not text:
         return None

@@ -10,7 +10,7 @@ from zumbert.edits.labels import pipe_label
 from zumbert.edits.lay import first_way
 from zumbert.edits.setup import network_named
 from zumbert.errors import EditError, ReadError, known
-from zumbert.exchange.rows import Bad, Row, csv_rows
+from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
@@ -52,7 +52,7 @@ def read_structures(
     return replace(project, structures=structures)
 
 
-def _type(project: Project, row: Row) -> TypeKey:
+def _type(project: Project, row: CsvRow) -> TypeKey:
     if "type" not in row.cells:
         return first_way(project).type
     name = row.needed("type")
@@ -61,7 +61,7 @@ def _type(project: Project, row: Row) -> TypeKey:
     return TypeKey(name)
 
 
-def _place(project: Project, facts: Facts, row: Row) -> Anchored | Free:
+def _place(project: Project, facts: Facts, row: CsvRow) -> Anchored | Free:
     """Chainage and offset on a road, or x and y."""
     if not row.text("chainage"):
         if not row.text("x") and not row.text("y"):
@@ -76,7 +76,7 @@ def _place(project: Project, facts: Facts, row: Row) -> Anchored | Free:
     return place
 
 
-def _road(project: Project, row: Row) -> RoadId:
+def _road(project: Project, row: CsvRow) -> RoadId:
     name = row.text("alignment")
     names = {r.name: r.id for r in project.roads.values()}
     if name in names:
@@ -120,14 +120,14 @@ def read_pipes(
     return replace(project, pipes=pipes)
 
 
-def _end(row: Row, head: str, ends: dict[str, Structure]) -> Structure:
+def _end(row: CsvRow, head: str, ends: dict[str, Structure]) -> Structure:
     label = row.needed(head)
     if label not in ends:
         raise row.error(f'{head} is "{label}", which is no structure here: {known(label, ends)}'.rstrip("."))
     return ends[label]
 
 
-def _size(project: Project, row: Row) -> SizeKey | Bore:
+def _size(project: Project, row: CsvRow) -> SizeKey | Bore:
     text = row.text("size")
     if text:
         key = size_of(project, text)

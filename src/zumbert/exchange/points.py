@@ -11,11 +11,11 @@ from zumbert.exchange.rows import decoded
 from zumbert.geometry.elements import Array
 from zumbert.model.display import counted
 
-What = Literal["number", "easting", "northing", "level", "code", "-"]
-WHATS: tuple[What, ...] = ("number", "easting", "northing", "level", "code", "-")
+PointColumn = Literal["number", "easting", "northing", "level", "code", "-"]
+WHATS: tuple[PointColumn, ...] = ("number", "easting", "northing", "level", "code", "-")
 TITLES = 20  # lines that may stand above the heads
 MOST = 2_000_000  # rows: more is no survey
-HEADS: dict[str, What] = {
+HEADS: dict[str, PointColumn] = {
     "number": "number", "no": "number", "nr": "number", "point": "number", "pt": "number", "id": "number", "name": "number",
     "easting": "easting", "east": "easting", "e": "easting", "x": "easting",
     "northing": "northing", "north": "northing", "n": "northing", "y": "northing",
@@ -30,7 +30,7 @@ class PointText(Struct, frozen=True, kw_only=True, eq=False):
     path: Path
     rows: tuple[tuple[str, ...], ...]
     lines: tuple[int, ...]  # the line of the file that each row stands in
-    columns: tuple[What, ...]  # a guess to begin with
+    columns: tuple[PointColumn, ...]  # a guess to begin with
     comma: bool  # decimal comma
 
     @property
@@ -63,7 +63,7 @@ def read_point_text(path: str | Path) -> PointText:
         rows = rows[at:]
     head = [HEADS.get(c.lower()) for c in rows[0][1]]
     if sum(h is not None for h in head) >= 3:
-        columns: tuple[What, ...] = tuple(h or "-" for h in head)
+        columns: tuple[PointColumn, ...] = tuple(h or "-" for h in head)
         rows = rows[1:]
     else:
         columns = _guessed([cells for _, cells in rows[:200]], comma)
@@ -87,14 +87,14 @@ def _is_number(text: str) -> bool:
         return False
 
 
-def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[What, ...]:
+def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[PointColumn, ...]:
     """Columns by what stands in them: the last text is a code; of four numbers or more the first is the point's."""
     width = max(len(r) for r in rows)
     share = [
         sum(i < len(r) and _is_number(r[i].replace(",", ".") if comma else r[i]) for r in rows) / len(rows) for i in range(width)
     ]
     numbers = [i for i, s in enumerate(share) if s > 0.7]
-    out: list[What] = ["-"] * width
+    out: list[PointColumn] = ["-"] * width
     if len(numbers) >= 4 or (len(numbers) == 3 and numbers[0] > 0):
         if len(numbers) >= 4 or numbers[0] == 1:
             out[0] = "number"
@@ -107,7 +107,7 @@ def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[What, ...]:
     return tuple(out)
 
 
-def points_of(text: PointText, columns: tuple[What, ...] | None = None) -> Points:
+def points_of(text: PointText, columns: tuple[PointColumn, ...] | None = None) -> Points:
     """The points with the columns as picked; rows that cannot be read are left out and told with their number.
 
     Raises ReadError where the columns do not name easting, northing and level once each, or no row is left.

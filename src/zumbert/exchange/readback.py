@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.fields import CellEdit, set_fields
+from zumbert.edits.fields import FieldText, set_fields
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ReadError
 from zumbert.exchange.schedules import schedule_of
@@ -32,7 +32,7 @@ class Difference(NamedTuple):
     now: str
     file: str
     held: bool  # kept on purpose: not taken
-    edit: CellEdit
+    edit: FieldText
 
 
 class Readback(NamedTuple):
@@ -140,7 +140,7 @@ class _Found:
     def add(self, field: Field, now: str, file: str, text: str) -> None:
         """Notes a value that differs."""
         r = self.record
-        edit = CellEdit(r.id, field.key, text, f"{r.label}, {field.title}")
+        edit = FieldText(r.id, field.key, text, f"{r.label}, {field.title}")
         self.out.append(Difference(r.id, r.label, field.key, field.title, now, file, field.held(r), edit))
 
     def number(self, field: Field, now: float | None) -> None:

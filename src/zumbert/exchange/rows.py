@@ -31,7 +31,7 @@ OTHER_HEADS: dict[str, tuple[str, ...]] = {  # what others call a column, withou
 }  # fmt: skip
 
 
-class Row(NamedTuple):
+class CsvRow(NamedTuple):
     """One row: the file, its line number in the file and its cells by head."""
 
     file: str
@@ -144,7 +144,7 @@ def told(bad: list[str]) -> str:
 def csv_rows(
     path: str | Path, heads: tuple[str, ...], needed: tuple[str, ...], metres: float = 1.0, bad: Bad | None = None,
     columns: tuple[str, ...] | None = None,
-) -> Iterator[Row]:  # fmt: skip
+) -> Iterator[CsvRow]:  # fmt: skip
     """The rows of a CSV file, empty ones passed over, under its own heads or (columns) those that are picked.
 
     Heads are those of `heads`, or words that others use for the same (OTHER_HEADS); with one of these, heads that mean nothing
@@ -166,7 +166,7 @@ def csv_rows(
             (bad or Bad(None)).row(ReadError(error))
             continue
         own = {head: cell for head, cell in zip(found, cells, strict=False) if head != IGNORED}
-        yield Row(str(path), reader.line_num, own, separator == ";", metres)
+        yield CsvRow(str(path), reader.line_num, own, separator == ";", metres)
     if found is None:
         raise ReadError(f"{path} is empty: its first row needs the heads {','.join(heads)}.")
 

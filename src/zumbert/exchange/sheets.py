@@ -10,7 +10,7 @@ from zumbert.exchange.rows import decoded
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS
 from zumbert.model.display import FOOT
 
-What = Literal["structures", "pipes"]
+ListKind = Literal["structures", "pipes"]
 _UNITS = {"m": 1.0, "ft": FOOT, "mm": 1.0, "in": 25.4, "": 1.0}  # to m, or DN to mm
 
 
@@ -18,7 +18,7 @@ class Sheet(NamedTuple):
     """Rows of cells with their heads read: field and factor to SI of each column."""
 
     name: str
-    what: What
+    what: ListKind
     columns: tuple[tuple[str, float] | None, ...]
     rows: tuple[tuple[int, tuple[str, ...]], ...]  # number in the file, and cells
     exact: bool  # numbers are not rounded
@@ -78,7 +78,7 @@ def _names() -> dict[str, str]:
     return {head: f.key for f in every for head in (f.title.lower(), f.key, f.key.replace("_", " "), *f.heads)}
 
 
-def _kind(heads: Iterable[str]) -> What | None:
+def _kind(heads: Iterable[str]) -> ListKind | None:
     """What a schedule lists, by its heads."""
     names, fields = [_head(h)[0] for h in heads], _names()
     if "pipe" in names or ("label" in names and "from" in names):

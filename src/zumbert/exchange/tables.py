@@ -12,12 +12,11 @@ from zumbert.analysis.quantities import Quantities
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
 from zumbert.edits.ground import own_origins
-from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Cell, Field
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.geometry.placing import Placing
 from zumbert.model.display import CUBIC_YARD, FOOT, Units
 from zumbert.model.library import FIELDS as LIBRARY
-from zumbert.model.library import Field as ShelfField
-from zumbert.model.library import Shelf, Value, value_of
+from zumbert.model.library import Shelf, ShelfField, ShelfValue, value_of
 from zumbert.model.project import Project
 
 
@@ -40,7 +39,7 @@ class Table(Struct, frozen=True, kw_only=True):
 
     name: str
     columns: tuple[Column, ...]
-    rows: tuple[tuple[Cell, ...], ...]
+    rows: tuple[tuple[CellValue, ...], ...]
 
 
 def _text(head: str) -> Column:
@@ -87,7 +86,7 @@ def structure_table(facts: Facts, source: str | None = None) -> Table:
     return _in_units(Table(name="Structures", columns=columns, rows=tuple(rows)), facts.units)
 
 
-def _at_origin(row: tuple[Cell, ...], at: list[int], back: Placing) -> tuple[Cell, ...]:
+def _at_origin(row: tuple[CellValue, ...], at: list[int], back: Placing) -> tuple[CellValue, ...]:
     x, y = (row[i] for i in at)
     if not isinstance(x, float) or not isinstance(y, float):
         return row
@@ -121,7 +120,7 @@ def library_table(project: Project, shelf: Shelf) -> Table:
 _TEXTS = ("text", "yes", "choice")
 
 
-def _decimals(f: ShelfField, cells: Iterable[Cell], units: Units) -> int:
+def _decimals(f: ShelfField, cells: Iterable[CellValue], units: Units) -> int:
     """Decimals that show a column whole: none for whole millimetres."""
     if f.of == "mm":
         by = 25.4 if units.us else 1.0
@@ -130,7 +129,7 @@ def _decimals(f: ShelfField, cells: Iterable[Cell], units: Units) -> int:
     return {"m": 2, "number": 3}.get(f.of, 0)
 
 
-def _shelf_cell(f: ShelfField, value: Value) -> Cell:
+def _shelf_cell(f: ShelfField, value: ShelfValue) -> CellValue:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return value * 1000 if f.of == "mm" and isinstance(value, (int, float)) else value
@@ -140,7 +139,7 @@ def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
         _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
+        Column("ShelfValue, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
     )  # fmt: skip
     rows = tuple(
         (f.severity, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f)) for f in findings
@@ -179,7 +178,7 @@ def _total_table(q: Quantities, basis: str, units: Units) -> Table:
         _text("Status"), _text("What"), Column(f"Length, {basis}", "m", 2), Column("Excavation", "m³", 1),
         _text("Not counted"),
     )  # fmt: skip
-    rows: list[tuple[Cell, ...]] = []
+    rows: list[tuple[CellValue, ...]] = []
     for status, t in q.totals.items():
         rows += [(status, units.dn(dn), long, dug, None) for dn, (long, dug) in t.by_dn.items()]
         rows.append((status, "Chamber pits", None, t.pits, None))

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from zumbert.errors import ReadError
 from zumbert.exchange.tables import Column, Table
-from zumbert.fields import Cell
+from zumbert.fields import CellValue
 
 
 def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:
@@ -36,7 +36,7 @@ def _format(book: object, column: Column) -> object:
     return book.add_format({"num_format": zeros})  # type: ignore[attr-defined]
 
 
-def _write(sheet: object, row: int, column: int, value: Cell) -> None:
+def _write(sheet: object, row: int, column: int, value: CellValue) -> None:
     if isinstance(value, str):
         sheet.write_string(row, column, value)  # type: ignore[attr-defined]
     elif value is not None:

@@ -15,7 +15,7 @@ WIDEST = 1e7  # m: no survey is wider
 SLIVER = 1e-9  # m²: less of a face beside a boundary is none
 KEPT = 2  # meshes: of the same places in another unit
 
-Faces = NDArray[np.int64]
+FaceArray = NDArray[np.int64]
 
 
 class Boundary(NamedTuple):
@@ -43,7 +43,7 @@ class Triangulated(NamedTuple):
     """Vertices (n, 3) in the unit of the points, faces (m, 3), and the faults that were found and how each was settled (m)."""
 
     vertices: Array
-    faces: Faces
+    faces: FaceArray
     faults: tuple[Fault, ...]
     mesh: "_Mesh"
 
@@ -56,7 +56,7 @@ class Triangulated(NamedTuple):
 class _Mesh:
     """Vertices (n, 3), faces (m, 3) and the faults of crossing breaklines, all in the unit of the points."""
 
-    def __init__(self, vertices: Array, faces: Faces, faults: Sequence[Fault] = ()) -> None:
+    def __init__(self, vertices: Array, faces: FaceArray, faults: Sequence[Fault] = ()) -> None:
         vertices.flags.writeable = faces.flags.writeable = False  # many hold them
         self.vertices, self.faces, self.faults = vertices, faces, faults
 
@@ -122,7 +122,7 @@ def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
     return sorted(set(of[j[inside & (off > by)]].tolist()))
 
 
-def _distinct(points: Array, unit: float = 1.0) -> tuple[Array, Faces, list[Fault]]:
+def _distinct(points: Array, unit: float = 1.0) -> tuple[Array, FaceArray, list[Fault]]:
     """Points without doubles, for each point the number of its vertex, and doubles whose levels differ."""
     if not len(points):
         return points, np.zeros(0, np.int64), []
@@ -141,7 +141,7 @@ def _distinct(points: Array, unit: float = 1.0) -> tuple[Array, Faces, list[Faul
     return vertices, index, faults
 
 
-def _edges(index: Faces, ends: Faces) -> Faces:
+def _edges(index: FaceArray, ends: FaceArray) -> FaceArray:
     """The edges of chains strung one after another, each ending where the next begins; none twice."""
     pairs = np.column_stack([index[:-1], index[1:]])
     inner = np.ones(len(pairs), bool)
@@ -149,7 +149,7 @@ def _edges(index: Faces, ends: Faces) -> Faces:
     return _once(pairs[inner])
 
 
-def _once(pairs: Faces) -> Faces:
+def _once(pairs: FaceArray) -> FaceArray:
     """Edges without doubles and without those from a vertex to itself."""
     both = np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1)
     if not len(both):
@@ -159,7 +159,7 @@ def _once(pairs: Faces) -> Faces:
     return np.column_stack([key // wide, key % wide])
 
 
-def clipped(vertices: Array, faces: Faces, rings: Sequence[Boundary], unit: float = 1.0) -> tuple[Array, Faces]:
+def clipped(vertices: Array, faces: FaceArray, rings: Sequence[Boundary], unit: float = 1.0) -> tuple[Array, FaceArray]:
     """A surface inside its boundaries: faces that a ring crosses are cut along it, with vertices on the surface there, and the
     ground is nowhere another. Vertices that no face is left to are left out.
     """
@@ -211,7 +211,7 @@ def _mesh(vertices: bytes, edges: bytes) -> _Mesh:
     return _Mesh(*_constrained(np.frombuffer(vertices).reshape(-1, 3), np.frombuffer(edges, np.int64).reshape(-1, 2)))
 
 
-def _constrained(vertices: Array, edges: Faces) -> tuple[Array, Faces, list[Fault]]:
+def _constrained(vertices: Array, edges: FaceArray) -> tuple[Array, FaceArray, list[Fault]]:
     import pythoncdt as cdt
 
     origin = vertices[:, :2].mean(axis=0)
@@ -252,7 +252,7 @@ def _between(vertices: Array, at: Array, a: int, b: int) -> float:
     return float(p[2] + (q[2] - p[2]) * part / whole)
 
 
-def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, Faces]:
+def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, FaceArray]:
     """A surface without some of its vertices: the hole that each group of them leaves is triangulated anew from the
     corners about it; at the edge of the surface the faces go. Returns vertices (n, 3) and faces (m, 3).
     """
@@ -265,7 +265,7 @@ def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, Faces]:
     return tin.vertices[used], (np.cumsum(used) - 1)[faces]
 
 
-def _holes(faces: Faces, out: Mask) -> list[list[int]]:
+def _holes(faces: FaceArray, out: Mask) -> list[list[int]]:
     """The rings of corners about faces that go: chains of their outer edges that close upon themselves. The surface lies outside
     one that turns to the left, and inside one that turns to the right; no corner comes twice in a ring.
     """
@@ -292,7 +292,7 @@ def _holes(faces: Faces, out: Mask) -> list[list[int]]:
     return rings
 
 
-def _filled(vertices: Array, rings: list[list[int]]) -> list[Faces]:
+def _filled(vertices: Array, rings: list[list[int]]) -> list[FaceArray]:
     """Triangles over the corners of each ring that turns to the left: none outside it, none inside one that turns to the right."""
     import shapely
 
@@ -307,7 +307,7 @@ def _filled(vertices: Array, rings: list[list[int]]) -> list[Faces]:
     return [_within_rings(vertices, [rings[i], *(rings[j] for j in islands[i])]) for i in whole]
 
 
-def _within_rings(vertices: Array, rings: list[list[int]]) -> Faces:
+def _within_rings(vertices: Array, rings: list[list[int]]) -> FaceArray:
     """Triangles over the corners of some rings: inside the first, outside the others."""
     import shapely
 

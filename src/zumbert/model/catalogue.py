@@ -6,12 +6,12 @@ from msgspec import Struct
 
 from zumbert.model.ids import SizeKey, TypeKey
 
-Kind = Literal["manhole", "gully", "catchpit", "headwall", "outfall", "joint"]
+StructureKind = Literal["manhole", "gully", "catchpit", "headwall", "outfall", "joint"]
 
 InletKind = Literal["kerb", "grate", "combined", "side"]
 Shape = Literal["circular"]
 
-ENDS: frozenset[Kind] = frozenset({"headwall", "outfall"})  # they end a network
+ENDS: frozenset[StructureKind] = frozenset({"headwall", "outfall"})  # they end a network
 
 
 class Inlet(Struct, frozen=True, kw_only=True):
@@ -29,7 +29,7 @@ class StructureType(Struct, frozen=True, kw_only=True):
 
     key: TypeKey
     name: str
-    kind: Kind
+    kind: StructureKind
     inside: float = 0.0  # m, inside diameter, or length along its axis; 0: no chamber and no pit
     across: float | None = None  # m, inside width of a rectangular chamber; None: it is round
     wall: float = 0.0  # m
@@ -65,12 +65,12 @@ class PipeSize(Struct, frozen=True, kw_only=True):
     allowed: bool = True  # whether it is offered for new work
 
 
-_FRAMES: dict[Kind, float] = {"manhole": 0.60, "catchpit": 0.60, "gully": 0.40}
-_LOSS: dict[Kind, float] = {"gully": 1.0, "catchpit": 0.8}
+_FRAMES: dict[StructureKind, float] = {"manhole": 0.60, "catchpit": 0.60, "gully": 0.40}
+_LOSS: dict[StructureKind, float] = {"gully": 1.0, "catchpit": 0.8}
 
 
 def _chamber(
-    key: str, name: str, kind: Kind, inside: float, wall: float, depth: tuple[float, float], dn: float,
+    key: str, name: str, kind: StructureKind, inside: float, wall: float, depth: tuple[float, float], dn: float,
     sump: float = 0.0, inlet: Inlet | None = None, across: float | None = None,
 ) -> StructureType:  # fmt: skip
     return StructureType(
@@ -142,7 +142,7 @@ _INCH = 0.0254
 
 
 def _round_us(
-    feet: int, name: str, kind: Kind, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0,
+    feet: int, name: str, kind: StructureKind, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0,
     inlet: Inlet | None = None, across: float | None = None, more: str = "",
 ) -> StructureType:  # fmt: skip
     """A chamber sized in feet: walls in inches, depths in feet."""
@@ -186,7 +186,14 @@ US_PIPE_SIZES: tuple[PipeSize, ...] = tuple(
 )  # fmt: skip
 
 PIPE_LETTER = "P"
-LABEL_LETTERS: dict[Kind, str] = {"manhole": "S", "gully": "G", "catchpit": "CP", "headwall": "HW", "outfall": "OF", "joint": "J"}
+LABEL_LETTERS: dict[StructureKind, str] = {
+    "manhole": "S",
+    "gully": "G",
+    "catchpit": "CP",
+    "headwall": "HW",
+    "outfall": "OF",
+    "joint": "J",
+}
 
 
 def size_key(text: str) -> SizeKey:

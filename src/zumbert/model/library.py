@@ -4,13 +4,13 @@ from typing import Any, Literal, NamedTuple, get_args
 
 from msgspec.structs import replace
 
-from zumbert.model.catalogue import Inlet, InletKind, Kind, PipeSize, Shape, StructureType
+from zumbert.model.catalogue import Inlet, InletKind, PipeSize, Shape, StructureKind, StructureType
 
 Shelf = Literal["types", "sizes"]  # the two parts of the library, as the project names them
-Value = str | float | bool | None
+ShelfValue = str | float | bool | None
 
 
-class Field(NamedTuple):
+class ShelfField(NamedTuple):
     """One field of a record."""
 
     name: str  # in files, with its unit
@@ -21,43 +21,43 @@ class Field(NamedTuple):
     empty: bool = False  # whether it may have no value
 
 
-TYPE_FIELDS: tuple[Field, ...] = (
-    Field("name", "Name", "name", "text"),
-    Field("kind", "Kind", "kind", "choice", get_args(Kind)),
-    Field("inside_mm", "Inside", "inside", "mm"),
-    Field("across_mm", "Across", "across", "mm", empty=True),
-    Field("wall_mm", "Wall", "wall", "mm"),
-    Field("base_mm", "Base", "base", "mm"),
-    Field("sump_mm", "Sump", "sump", "mm"),
-    Field("frame_mm", "Frame", "frame", "mm"),
-    Field("depth_min_m", "Depth from", "depth_min", "m", empty=True),
-    Field("depth_max_m", "Depth to", "depth_max", "m", empty=True),
-    Field("dn_max", "Largest DN", "dn_max", "dn", empty=True),
-    Field("backdrop", "Backdrop", "backdrop", "yes"),
-    Field("loss", "Loss K", "loss", "number"),
-    Field("inlet", "Inlet", "inlet.kind", "choice", ("", *get_args(InletKind)), empty=True),
-    Field("inlet_length_mm", "Inlet length", "inlet.length", "mm", empty=True),
-    Field("inlet_height_mm", "Opening height", "inlet.height", "mm", empty=True),
-    Field("inlet_width_mm", "Grate width", "inlet.width", "mm", empty=True),
-    Field("inlet_clear", "Open share", "inlet.clear", "number", empty=True),
-    Field("allowed", "Allowed", "allowed", "yes"),
+TYPE_FIELDS: tuple[ShelfField, ...] = (
+    ShelfField("name", "Name", "name", "text"),
+    ShelfField("kind", "StructureKind", "kind", "choice", get_args(StructureKind)),
+    ShelfField("inside_mm", "Inside", "inside", "mm"),
+    ShelfField("across_mm", "Across", "across", "mm", empty=True),
+    ShelfField("wall_mm", "Wall", "wall", "mm"),
+    ShelfField("base_mm", "Base", "base", "mm"),
+    ShelfField("sump_mm", "Sump", "sump", "mm"),
+    ShelfField("frame_mm", "Frame", "frame", "mm"),
+    ShelfField("depth_min_m", "Depth from", "depth_min", "m", empty=True),
+    ShelfField("depth_max_m", "Depth to", "depth_max", "m", empty=True),
+    ShelfField("dn_max", "Largest DN", "dn_max", "dn", empty=True),
+    ShelfField("backdrop", "Backdrop", "backdrop", "yes"),
+    ShelfField("loss", "Loss K", "loss", "number"),
+    ShelfField("inlet", "Inlet", "inlet.kind", "choice", ("", *get_args(InletKind)), empty=True),
+    ShelfField("inlet_length_mm", "Inlet length", "inlet.length", "mm", empty=True),
+    ShelfField("inlet_height_mm", "Opening height", "inlet.height", "mm", empty=True),
+    ShelfField("inlet_width_mm", "Grate width", "inlet.width", "mm", empty=True),
+    ShelfField("inlet_clear", "Open share", "inlet.clear", "number", empty=True),
+    ShelfField("allowed", "Allowed", "allowed", "yes"),
 )
-SIZE_FIELDS: tuple[Field, ...] = (
-    Field("material", "Material", "material", "text"),
-    Field("dn", "DN", "dn", "dn"),
-    Field("inside_mm", "Inside", "inside", "mm"),
-    Field("wall_mm", "Wall", "wall", "mm"),
-    Field("n", "Manning n", "n", "number"),
-    Field("ks_mm", "ks", "ks", "mm"),
-    Field("class", "Class", "grade", "text", empty=True),
-    Field("shape", "Section", "shape", "choice", get_args(Shape)),
-    Field("allowed", "Allowed", "allowed", "yes"),
+SIZE_FIELDS: tuple[ShelfField, ...] = (
+    ShelfField("material", "Material", "material", "text"),
+    ShelfField("dn", "DN", "dn", "dn"),
+    ShelfField("inside_mm", "Inside", "inside", "mm"),
+    ShelfField("wall_mm", "Wall", "wall", "mm"),
+    ShelfField("n", "Manning n", "n", "number"),
+    ShelfField("ks_mm", "ks", "ks", "mm"),
+    ShelfField("class", "Class", "grade", "text", empty=True),
+    ShelfField("shape", "Section", "shape", "choice", get_args(Shape)),
+    ShelfField("allowed", "Allowed", "allowed", "yes"),
 )
-FIELDS: dict[Shelf, tuple[Field, ...]] = {"types": TYPE_FIELDS, "sizes": SIZE_FIELDS}
-Record = StructureType | PipeSize
+FIELDS: dict[Shelf, tuple[ShelfField, ...]] = {"types": TYPE_FIELDS, "sizes": SIZE_FIELDS}
+ShelfRecord = StructureType | PipeSize
 
 
-def value_of(record: Record, field: Field) -> Value:
+def value_of(record: ShelfRecord, field: ShelfField) -> ShelfValue:
     """The value of a field in SI (DN in mm); None where it has none."""
     owner: Any = record
     name = field.attribute
@@ -65,11 +65,11 @@ def value_of(record: Record, field: Field) -> Value:
         owner, name = getattr(record, "inlet", None), name.removeprefix("inlet.")
         if owner is None:
             return None
-    value: Value = getattr(owner, name)
+    value: ShelfValue = getattr(owner, name)
     return value
 
 
-def with_value(record: Any, field: Field, value: Value) -> Any:
+def with_value(record: Any, field: ShelfField, value: ShelfValue) -> Any:
     """The record with a field at a value in SI. A kind of inlet gives it an inlet, none takes it away."""
     if not field.attribute.startswith("inlet."):
         return replace(record, **{field.attribute: value})
@@ -84,7 +84,7 @@ def with_value(record: Any, field: Field, value: Value) -> Any:
     return replace(record, inlet=replace(inlet, **{name: value}))
 
 
-def fault(record: Record) -> str | None:
+def fault(record: ShelfRecord) -> str | None:
     """Why a record cannot be: in a few words, without the name of the record; None where it is sound."""
     if isinstance(record, PipeSize):
         if not record.material.strip():

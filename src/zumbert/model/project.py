@@ -39,7 +39,7 @@ from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Pin, Spot
 from zumbert.model.pipe import Bore, InvertBasis, Pipe
 from zumbert.model.road import Road
-from zumbert.model.run import KeptRun
+from zumbert.model.run import NamedRun
 from zumbert.model.service import ServiceLine
 from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
@@ -78,7 +78,7 @@ class Project(Struct, frozen=True, kw_only=True):
     attachments: dict[AttachmentId, Attachment] = field(default_factory=dict)
     structures: dict[StructureId, Structure] = field(default_factory=dict)
     pipes: dict[PipeId, Pipe] = field(default_factory=dict)
-    runs: dict[RunId, KeptRun] = field(default_factory=dict)
+    runs: dict[RunId, NamedRun] = field(default_factory=dict)
     pins: dict[PinId, Pin] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)
     standards: dict[StandardId, Standard] = field(default_factory=dict)

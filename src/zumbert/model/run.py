@@ -5,7 +5,7 @@ from msgspec import Struct
 from zumbert.model.ids import RunId, StructureId
 
 
-class KeptRun(Struct, frozen=True, kw_only=True):
+class NamedRun(Struct, frozen=True, kw_only=True):
     """The way between two structures, or from one to where its water ends, as a long section shows it."""
 
     id: RunId

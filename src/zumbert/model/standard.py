@@ -6,10 +6,10 @@ from msgspec import Struct
 
 from zumbert.model.ids import StandardId
 
-Table = tuple[tuple[float, float], ...]  # (up to and including, value), rising; beyond the last the last applies
-Limit = float | Table
+LimitTable = tuple[tuple[float, float], ...]  # (up to and including, value), rising; beyond the last the last applies
+Limit = float | LimitTable
 
-DROP_BY_DEFLECTION: Table = ((15.0, 0.02), (45.0, 0.03), (180.0, 0.05))  # degrees, m
+DROP_BY_DEFLECTION: LimitTable = ((15.0, 0.02), (45.0, 0.03), (180.0, 0.05))  # degrees, m
 
 
 class Standard(Struct, frozen=True, kw_only=True):

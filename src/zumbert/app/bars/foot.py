@@ -90,7 +90,12 @@ class Foot(QWidget):
         self.hint.setText(text)
 
     def _changed(self, old: State, new: State) -> None:
-        if old.kept is not new.kept or old.pipes is not new.pipes or old.structures is not new.structures or old.stage != new.stage:
+        if (
+            old.current is not new.current
+            or old.pipes is not new.pipes
+            or old.structures is not new.structures
+            or old.stage != new.stage
+        ):
             self._refusal = ""
         a, b = old.shown.facts, new.shown.facts
         world = a.surfaces is b.surfaces and a.roads is b.roads and a.project.settings is b.project.settings

@@ -81,7 +81,7 @@ class RunPicker(QPushButton):
             if kind and key.kind != kind:
                 menu.addSeparator()
             kind = key.kind
-            shown = outline(s.kept.facts, key)
+            shown = outline(s.current.facts, key)
             if shown is not None:
                 act = menu.addAction(f"{shown.name}\t{_measure(s.units, shown.length, shown.fall)}")
                 act.setData(key)
@@ -141,9 +141,9 @@ class StateLine(QPushButton):
     def parts(self) -> list[tuple[str, str]]:
         """Texts and their roles, from left to right."""
         s = self.session.state
-        found = (s.kept if s.fresh else s.shown).findings  # what is not placed yet counts for nothing
+        found = (s.current if s.fresh else s.shown).findings  # what is not placed yet counts for nothing
         b, c = found.breaches, found.cautions
-        judged = s.kept.project.pipes or s.kept.project.structures
+        judged = s.current.project.pipes or s.current.project.structures
         breach = f"{b} breach{'' if b == 1 else 'es'}" if b else "No breach" if judged else "Nothing to check yet"
         out = [(breach, "breach" if b else "ink" if judged else "ink-2")]
         if c:
@@ -215,13 +215,13 @@ class Head(QWidget):
         self.refresh()
 
     def _changed(self, old: State, new: State) -> None:
-        if old.kept is not new.kept or any(getattr(old, n) != getattr(new, n) for n in ("path", "look_only", "free")):
+        if old.current is not new.current or any(getattr(old, n) != getattr(new, n) for n in ("path", "look_only", "free")):
             self.refresh()
 
     def refresh(self) -> None:
         """Shows project and file."""
         s = self.session.state
-        self.name.setText(s.kept.project.name)
+        self.name.setText(s.current.project.name)
         self.file.setText(s.path.name if s.path is not None else "not in a file yet")
         self.looks.setVisible(s.look_only)
         self.looks.setText("Read anew" if s.free else "Look only")

@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, Stage
+from zumbert.app.session import Session, StageName
 from zumbert.app.theme import font, qcolor
 
-STAGES: tuple[tuple[Stage, str], ...] = (
+STAGES: tuple[tuple[StageName, str], ...] = (
     ("ground", "Ground"),
     ("layout", "Layout"), ("levels", "Levels"), ("checks", "Checks"), ("trench", "Trench"),
 )  # fmt: skip
@@ -20,7 +20,7 @@ STAGES: tuple[tuple[Stage, str], ...] = (
 class StageButton(QPushButton):
     """One stage of the rail: icon over name; the one in force stands on paper with an ink edge."""
 
-    def __init__(self, pen: Pen, stage: Stage, text: str) -> None:
+    def __init__(self, pen: Pen, stage: StageName, text: str) -> None:
         super().__init__()
         self.pen, self.stage, self.text_ = pen, stage, text
         self.setFixedSize(71, 62)
@@ -49,7 +49,7 @@ class StageButton(QPushButton):
 class Rail(QWidget):
     """The stages; each chooses tools, overlays and side panel, and locks nothing."""
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[Stage], None]) -> None:
+    def __init__(self, session: Session, pen: Pen, go: Callable[[StageName], None]) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("rail")
@@ -58,7 +58,7 @@ class Rail(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 1, 8)
         column.setSpacing(4)
-        self.buttons: dict[Stage, StageButton] = {}
+        self.buttons: dict[StageName, StageButton] = {}
         for stage, text in STAGES:
             b = StageButton(pen, stage, text)
             b.clicked.connect(lambda _=False, s=stage: go(s))

@@ -29,9 +29,9 @@ class SectionHead(QWidget):
         self.what, self.scale = label("", "second"), label("", "second")
         self.what.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.fields = {axis: self._scale_field(axis) for axis in ("along", "up")}
-        self.kept = toggle_chip("Ratio kept", "ratio")
-        self.kept.setToolTip("Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels.")
-        self.kept.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
+        self.current = toggle_chip("Ratio kept", "ratio")
+        self.current.setToolTip("Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels.")
+        self.current.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
         self.chips = {
             "legal": toggle_chip("Legal band", "legal"),
             "cover": toggle_chip("Least cover", "cover"),
@@ -47,7 +47,7 @@ class SectionHead(QWidget):
         for key, button in self.chips.items():
             button.clicked.connect(lambda _=False, k=key: switch(k))
             row.addWidget(button)
-        row.addWidget(self.kept)
+        row.addWidget(self.current)
         line = QHBoxLayout()
         line.setSpacing(2)
         for axis, word in (("along", "H 1:"), ("up", "V 1:")):
@@ -101,6 +101,6 @@ class SectionHead(QWidget):
         self.fields["along"].show_value(f"{h:.0f}", False)
         self.fields["up"].show_value(f"{v:.0f}" if v >= 10 else f"{v:.1f}", False)
         self.scale.setText(f"(×{h / v:.2f})".replace(".00)", ")"))
-        self.kept.setChecked(s.ratio_kept)
-        self.kept.setText(("\u2713 " if s.ratio_kept else "") + "Ratio kept")
+        self.current.setChecked(s.ratio_kept)
+        self.current.setText(("\u2713 " if s.ratio_kept else "") + "Ratio kept")
         self.chips["profile"].setVisible(s.run is not None and has_profile(s.picture))

@@ -100,15 +100,15 @@ class ChecksPanel(QWidget):
 
     def _mend(self, s: State) -> None:
         """What mends the finding that was gone to."""
-        key = (s.visited, s.kept)
+        key = (s.visited, s.current)
         if self._mended == key:
             return
         self._mended = key
         clear(self.mend)
         finding = s.visited
-        if not isinstance(finding, Finding) or finding not in s.kept.findings:
+        if not isinstance(finding, Finding) or finding not in s.current.findings:
             return
-        made = fixes(s.kept.project, s.kept.facts, finding)
+        made = fixes(s.current.project, s.current.facts, finding)
         if made:
             self.mend.addWidget(label("Fixes", "section"))
         for fix in made:

@@ -55,7 +55,7 @@ class Finder(QLineEdit):
 
     def _all(self) -> dict[str, tuple[str, str]]:
         """What can be found: text to kind and id."""
-        facts = self.session.state.kept.facts
+        facts = self.session.state.current.facts
         out = {s.label: ("structure", str(k)) for k, s in facts.project.structures.items()}
         out |= {f"{f.pipe.label}  {pipe_name(facts, f)}": ("pipe", str(k)) for k, f in facts.pipes.items()}
         out |= {text: ("command", text) for text in self._commands()}

@@ -15,12 +15,12 @@ from zumbert.app.panels.things import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import font
-from zumbert.edits.things import Kind, Thing, changed, moved, records, thing_name
+from zumbert.edits.things import GroundItem, ItemKind, changed, moved, records, thing_name
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
 
 ASIDES = {"existing": "existing ground", "design": "design", "formation": "formation", "rock": "rock", "none": ""}
-GROUPS: tuple[tuple[Kind, str, str], ...] = (
+GROUPS: tuple[tuple[ItemKind, str, str], ...] = (
     ("surface", "Surfaces", "No surface yet: import LandXML, points or a grid."),
     ("road", "Roads", "No road yet: import LandXML, or make one."),
     ("background", "Drawings", "No drawing by others."),
@@ -30,7 +30,7 @@ GROUPS: tuple[tuple[Kind, str, str], ...] = (
     ("attachment", "Files", "No file attached."),
 )
 
-Way = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or act, and what does it
+Adder = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or act, and what does it
 
 FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
 ROOM = 196  # drawing units for a name and the word beside it
@@ -101,7 +101,7 @@ class GroundPanel(QWidget):
         same_thing = self._shown[7:8] == (s.thing,) and self.detail is not None
         self._shown = key
         self._fill(s)
-        if same_thing and self.detail.kept(s):
+        if same_thing and self.detail.still_shown(s):
             self.detail.refresh(s)
             return
         clear(self.below)
@@ -140,13 +140,13 @@ class GroundPanel(QWidget):
             if chosen is not None and chosen not in shown:
                 shown = {**shown, chosen: found[chosen]}
             for key, r in shown.items():
-                self.list.addLayout(self._row(s, Thing(kind, key), r))
+                self.list.addLayout(self._row(s, GroundItem(kind, key), r))
             if long:
                 words = "Show fewer" if kind in self._open else f"Show all {len(found)}"
                 self.list.addWidget(chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft)
             self.list.addSpacing(4)
 
-    def _row(self, s: State, thing: Thing, r: Any) -> QHBoxLayout:
+    def _row(self, s: State, thing: GroundItem, r: Any) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(4)
         project, name = s.shown.project, thing_name(s.shown.project, thing)
@@ -184,10 +184,10 @@ class GroundPanel(QWidget):
                 row.addWidget(b)
         return row
 
-    def _adder(self, kind: Kind) -> QWidget:
+    def _adder(self, kind: ItemKind) -> QWidget:
         """What makes a new one of a kind."""
         take = self.acts.take
-        choices: dict[str, tuple[Way, ...]] = {
+        choices: dict[str, tuple[Adder, ...]] = {
             "road": (("Make a road by points", "make-road", take), ("Make a road from a drawn line", "road-from-line", take)),
             "land": self._ways("land", {k: w.lower() for k, w in LAND_WORDS.items()}),
             "service": self._ways("service", {k: k for k in SERVICE_KINDS}),
@@ -215,7 +215,7 @@ class GroundPanel(QWidget):
         button.setContextMenuPolicy(Qt.ContextMenuPolicy.NoContextMenu)
         return button
 
-    def _ways(self, what: str, words: Mapping[Any, str]) -> tuple[Way, ...]:
+    def _ways(self, what: str, words: Mapping[Any, str]) -> tuple[Adder, ...]:
         """Drawing one of a kind, or making it from a drawn line."""
         take = self.acts.take
         drawn = tuple((f"Draw: {text}", f"draw-{what}-{key}", take) for key, text in words.items())
@@ -223,7 +223,7 @@ class GroundPanel(QWidget):
         return (*drawn, *from_line)
 
 
-def _aside(project: Any, thing: Thing, r: Any) -> str:
+def _aside(project: Any, thing: GroundItem, r: Any) -> str:
     """A word beside the name: the role, the kind, a level."""
     if thing.kind == "surface":
         return ASIDES[r.role]

@@ -3,11 +3,11 @@
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.fields import choice
-from zumbert.app.panels.rows import Segments, Stack, abreast, fields, label, rule, wrapped
+from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
-from zumbert.edits.gullies import Set, catch_spacing
+from zumbert.edits.gullies import GulliesSet, catch_spacing
 from zumbert.edits.typed import number, typed_chainage
 from zumbert.errors import EditError
 from zumbert.model.display import counted
@@ -25,7 +25,7 @@ class GullyPanel(QWidget):
         self.kind.activated.connect(lambda _: tool.set(type=self.kind.currentData()))
         self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead).as_wide_as_its_column()
         self.lead.activated.connect(lambda _: tool.set(lead=self.lead.currentData()))
-        self.stand = Segments(("At kerb", "At offset"), self._stand)
+        self.stand = SegmentedButton(("At kerb", "At offset"), self._stand)
         self.offset, self.reach = QLineEdit(), QLineEdit(u.full(tool.way.reach))
         self.fields = {n: QLineEdit() for n in ("from", "to", "each")}
         self.catch, self.wide = QLineEdit(), QLineEdit()
@@ -63,7 +63,7 @@ class GullyPanel(QWidget):
             field.textEdited.connect(lambda _: self._look())
             field.returnPressed.connect(lambda: self._take())
         self.low.clicked.connect(lambda: self._look())
-        self.made: Set | None = None
+        self.made: GulliesSet | None = None
         self._road: RoadId | None = None
         whole.addStretch(1)
         self.offset.setObjectName("gully offset")
@@ -117,7 +117,7 @@ class GullyPanel(QWidget):
             self.session.preview(None)
             self.found.setText(str(e))
         else:
-            name = self.session.state.kept.project.roads[self._road].name
+            name = self.session.state.current.project.roads[self._road].name
             alone = f", {len(self.made.alone)} join nothing" if self.made.alone else ""
             what = f"{counted(len(self.made.gullies), 'gully', 'gullies')} and {counted(len(self.made.pipes), 'lead')}"
             self.found.setText(f"{what} on {name}{alone}")
@@ -141,5 +141,5 @@ class GullyPanel(QWidget):
         if not self.offset.hasFocus():
             self.offset.setText("" if self.tool.way.offset is None else s.units.full(self.tool.way.offset))
         road = self.tool.road()
-        name = s.kept.project.roads[road].name if road is not None else "no road"
+        name = s.current.project.roads[road].name if road is not None else "no road"
         self.says.setText(f"On {name}. Point at another road, or pick it over the drawings.")

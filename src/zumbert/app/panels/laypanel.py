@@ -7,12 +7,12 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, 
 
 from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import Segments, Stack, clear, fields, label, pair, rule, wrapped
+from zumbert.app.panels.rows import SegmentedButton, Stack, clear, fields, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.lay import LayTool
-from zumbert.edits.change import sizes_for, type_fits, types_for
-from zumbert.edits.lay import Edge, Way
+from zumbert.edits.change import sizes_for, type_misfit, types_for
+from zumbert.edits.lay import Edge, LayOptions
 from zumbert.edits.several import STATUSES
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.structure import Service
@@ -32,12 +32,12 @@ class LayPanel(QWidget):
         self.fits = label("", "small")
         self.type_box.setObjectName("next type")
         self.size_box.setObjectName("next size")
-        self.levels = Segments(("Cover", "Slope", "Level"), self._levels)
-        self.edge = Segments(("Middle", "Outer", "Inner"), lambda i: self._set(edge=EDGES[i]))
+        self.levels = SegmentedButton(("Cover", "Slope", "Level"), self._levels)
+        self.edge = SegmentedButton(("Middle", "Outer", "Inner"), lambda i: self._set(edge=EDGES[i]))
         self.edge.setToolTip("What of a structure stands at the place: outer is its edge away from the centre line")
         self.by_level = False
-        self.mode = Segments(("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
-        self.way = Segments(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
+        self.mode = SegmentedButton(("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
+        self.way = SegmentedButton(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
         self.slope, self.start, self.level = QLineEdit(), QLineEdit(), QLineEdit()
         self.level.setObjectName("lay level")
         self.level.setPlaceholderText("by cover")
@@ -95,7 +95,7 @@ class LayPanel(QWidget):
         whole.addLayout(self.found)
         whole.addStretch(1)
 
-    def _way(self) -> Way:
+    def _way(self) -> LayOptions:
         return self.tool.way
 
     def _set(self, **values: object) -> None:
@@ -135,7 +135,7 @@ class LayPanel(QWidget):
         self.sub.setText(f"{way.service.capitalize()}, {way.status}. Standard: {standard}")
         offer(self.type_box, types_for(project, way.size), way.type)
         offer(self.size_box, sizes_for(project, way.type, last), way.size)
-        why = type_fits(project, way.type, way.size)
+        why = type_misfit(project, way.type, way.size)
         self.fits.setText(why)
         self.fits.setVisible(bool(why))
         self.edge.show_choice(EDGES.index(way.edge))

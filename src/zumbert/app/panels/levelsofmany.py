@@ -85,7 +85,7 @@ class LevelsOfMany(QWidget):
 
     def _made(self, make: Make, args: tuple[Any, ...]) -> Several:
         s = self.session.state
-        return make(s.kept.project, s.kept.facts, s.pipes, *args)
+        return make(s.current.project, s.current.facts, s.pipes, *args)
 
     def _tell(self, make: Make, args: tuple[Any, ...], on: bool) -> None:
         try:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import Segments, Stack, abreast, fields, label, rule, wrapped
+from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.gully import sizes_of
@@ -22,14 +22,14 @@ class LinePanel(QWidget):
     def __init__(self, session: Session, pen: Pen, tool: LinePipesTool) -> None:
         super().__init__()
         self.session, self.pen, self.tool = session, pen, tool
-        project, u, way = session.state.kept.project, session.units, tool.way
+        project, u, way = session.state.current.project, session.units, tool.way
         chambers = [(t.key, t.name) for t in project.types.values() if t.kind != "joint" and t.allowed]
         self.kind = choice(pen, "line type", chambers, way.way.type)
         self.kind.activated.connect(lambda _: self._way(type=self.kind.currentData()))
         self.size_box = choice(pen, "line size", sizes_of(session), way.way.size)
         self.size_box.activated.connect(lambda _: self._way(size=self.size_box.currentData()))
         self.joint = way.corner
-        self.corner = Segments(("Joints", "Chambers"), self._corner)
+        self.corner = SegmentedButton(("Joints", "Chambers"), self._corner)
         self.corner.show_choice(0)
         self.spacing = self._field("line spacing", "no limit", self._spacing)
         self.ends = {n: self._field(f"line {n}", "", None) for n in ("from", "to", "offset")}

@@ -7,19 +7,19 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from zumbert.app.panels.fields import Combo, ValueField, choice
-from zumbert.app.panels.rows import Segments, Stack, clear, label, rule, wrapped
+from zumbert.app.panels.rows import SegmentedButton, Stack, clear, label, rule, wrapped
 from zumbert.app.panels.traits import WHERE
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.basis import set_network_basis
 from zumbert.edits.labels import Labelled, pattern_of, renumbered, set_pattern
 from zumbert.edits.networks import add_network, change_network, remove_network
-from zumbert.model.catalogue import Kind
+from zumbert.model.catalogue import StructureKind
 from zumbert.model.ids import NetworkId
 from zumbert.model.network import Network
 from zumbert.model.project import Project
 
-KINDS: tuple[Labelled, ...] = (*get_args(Kind), "pipe")
+KINDS: tuple[Labelled, ...] = (*get_args(StructureKind), "pipe")
 WORDS: dict[Labelled, str] = {
     "manhole": "Manholes", "gully": "Gullies", "catchpit": "Catch pits", "headwall": "Headwalls", "outfall": "Outfalls",
     "joint": "Joints", "pipe": "Pipes",
@@ -43,7 +43,7 @@ class NetworksSection(QWidget):
         self.which.setObjectName("renumber network")
         self.which.setAccessibleName("Network to renumber")
         self.up = True
-        self.way = Segments(("From outfall", "From heads"), self._way)
+        self.way = SegmentedButton(("From outfall", "From heads"), self._way)
         self.way.show_choice(0)
         self.first = QLineEdit("1")
         self.first.setObjectName("renumber first")
@@ -166,7 +166,7 @@ class NetworksSection(QWidget):
         self.session.edit(f'Remove the network "{network.name}"', lambda p, f: remove_network(p, network.id))
 
     def _add(self) -> None:
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         like = next(iter(project.networks))
         taken = {n.name for n in project.networks.values()}
         n = len(taken) + 1

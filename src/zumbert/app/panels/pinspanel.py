@@ -11,7 +11,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.values import delete_thing
 from zumbert.drawing.pins import PIN_WORDS, pin_lines, surfaces_named
 from zumbert.edits.notes import change_pin
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.model.ids import PinId
 from zumbert.model.note import PIN_FIELDS
 
@@ -41,7 +41,7 @@ class PinsSection(QWidget):
         self.which.setObjectName("pin")
         self.which.setAccessibleName("Pinned level")
         self.which.as_wide_as_its_column()
-        self.which.activated.connect(lambda _: session.pick(Thing("pin", self.which.currentData())))
+        self.which.activated.connect(lambda _: session.pick(GroundItem("pin", self.which.currentData())))
         self.outer = choice(pen, "pin wall", ((False, "inside"), (True, "outer wall")))
         self.outer.activated.connect(lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData()))
         self.cover_from = Combo(pen)
@@ -84,7 +84,7 @@ class PinsSection(QWidget):
 
     def _pin(self) -> PinId | None:
         key = self.which.currentData()
-        return key if key in self.session.state.kept.project.pins else None
+        return key if key in self.session.state.current.project.pins else None
 
     def _change(self, name: str, **values: Any) -> None:
         pin = self._pin()
@@ -98,7 +98,7 @@ class PinsSection(QWidget):
 
     def _decimals(self) -> None:
         pin = self._pin()
-        if pin is None or self.decimals.text() == str(self.session.state.kept.project.pins[pin].decimals):
+        if pin is None or self.decimals.text() == str(self.session.state.current.project.pins[pin].decimals):
             return
         try:
             self._change("Change the decimals of a pin", decimals=int(self.decimals.text()))
@@ -120,7 +120,7 @@ class PinsSection(QWidget):
     def _drop(self) -> None:
         pin = self._pin()
         if pin is not None:
-            delete_thing(self.session, Thing("pin", pin), None)
+            delete_thing(self.session, GroundItem("pin", pin), None)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -144,7 +144,7 @@ class PinsSection(QWidget):
         pin = self._pin()
         if pin is None:
             return
-        record = pins.get(pin) or s.kept.project.pins[pin]
+        record = pins.get(pin) or s.current.project.pins[pin]
         self.outer.setCurrentIndex(self.outer.findData(record.outer))
         offer(self.cover_from, [(k, text, "") for k, text in surfaces_named(facts)], record.cover_from)
         for name, box in self.ticks.items():

@@ -13,7 +13,7 @@ from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.rangebar import Scale
 from zumbert.app.panels.ranges import drop_scale, invert_scale, slope_scale
 from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
-from zumbert.app.panels.traits import Traits
+from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field, kept_end
@@ -22,7 +22,7 @@ from zumbert.checks.finding import Finding
 from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
 from zumbert.checks.sentences import sentence
 from zumbert.checks.where import along, pipe_name
-from zumbert.edits.change import size_fits
+from zumbert.edits.change import size_misfit
 from zumbert.edits.fields import set_field
 from zumbert.edits.fixes import fixes
 from zumbert.errors import EditError
@@ -63,7 +63,7 @@ class PipePanel(QWidget):
         self._heads: list[tuple[str, str]] = []
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
-        self.traits = Traits(session, pen, False, True)
+        self.traits = SharedFields(session, pen, False, True)
         self._build()
 
     def _build(self) -> None:
@@ -129,7 +129,7 @@ class PipePanel(QWidget):
             return
         keep = kept_end(self.session, self.pipe)
         try:
-            self.session.preview(set_field(s.kept.project, s.kept.facts, self.pipe, field, text, keep))
+            self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, keep))
         except EditError as e:
             self.session.refused.emit(str(e))
 
@@ -143,7 +143,7 @@ class PipePanel(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         u = s.units
-        facts, kept = s.shown.facts, s.kept.facts
+        facts, current = s.shown.facts, s.current.facts
         f = facts.pipes.get(self.pipe)
         if f is None:
             return
@@ -154,14 +154,14 @@ class PipePanel(QWidget):
         self._sizes(f)
         self.wall.setText(f"{u.long(f.length('wall-plan'))}")
         self.centre.setText(f"{u.long(f.length('centre-plan'))}")
-        was = kept.pipes.get(self.pipe) if s.previewing else None
+        was = current.pipes.get(self.pipe) if s.previewing else None
         held = s.hand.held if s.hand is not None else "up"
         for field in panel_fields(PIPE_FIELDS):
             if field.key not in RANGED:
                 self.rows[field.key].show_row(field.panel, field.text(facts, f))
         for end in ENDS:
             self._invert_row(facts, f, was, end, held)
-            self._drop_row(facts, f, end, kept if was is not None else None)
+            self._drop_row(facts, f, end, current if was is not None else None)
         self._limit_rows(facts, f, was)
         self._clear_rows(s)
         self._follow(s, f, was)
@@ -178,13 +178,13 @@ class PipePanel(QWidget):
             return
         self._offered = asked
         choices: list[tuple[object, str, str]] = [
-            (z.key, size_words(project, z), size_fits(project, self.pipe, z.key))
+            (z.key, size_words(project, z), size_misfit(project, self.pipe, z.key))
             for z in project.sizes.values() if z.allowed or z.key == now
         ]  # fmt: skip
         if isinstance(now, Bore):
             choices.insert(0, ("", f"{f.dn:g} / {f.wall * 1000:g} mm", ""))
         offer(self.size_box, choices, "" if isinstance(now, Bore) else now)
-        self.size_box.setToolTip("" if isinstance(now, Bore) else size_fits(project, self.pipe, now))
+        self.size_box.setToolTip("" if isinstance(now, Bore) else size_misfit(project, self.pipe, now))
 
     def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
         u, row = facts.units, self.rows[f"invert_{end}"]
@@ -216,7 +216,7 @@ class PipePanel(QWidget):
         sources = "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources)
         self.rows["greatest_cover"].show_row("Greatest cover", u.length(greatest), scale, sources)
 
-    def _drop_row(self, facts: Facts, f: PipeFacts, end: End, kept: Facts | None) -> None:
+    def _drop_row(self, facts: Facts, f: PipeFacts, end: End, current: Facts | None) -> None:
         """The drop against the run's own neighbour: of several the least."""
         at, row = f.pipe.at(end), self.rows[f"drop_{end}"]
         worst = governing_drop(facts, self.pipe, at)
@@ -224,9 +224,9 @@ class PipePanel(QWidget):
         if worst is None:
             return
         old = None
-        if kept is not None and at in kept.structures:
+        if current is not None and at in current.structures:
             both = (worst.inlet, worst.outlet)
-            old = next((d.drop for d in kept.structures[at].drops if (d.inlet, d.outlet) == both), None)
+            old = next((d.drop for d in current.structures[at].drops if (d.inlet, d.outlet) == both), None)
         names = facts.project.structures
         scale, tip = drop_scale(facts, f, end, worst)
         if tip:
@@ -254,7 +254,7 @@ class PipePanel(QWidget):
 
     def _follow(self, s: State, f: PipeFacts, was: PipeFacts | None) -> None:
         """Former and new values of what a drag changes elsewhere."""
-        lines = [] if was is None else self._changes(s.kept.facts, s.shown.facts, was, f)
+        lines = [] if was is None else self._changes(s.current.facts, s.shown.facts, was, f)
         for w in (self.follow_title, self.follow_rule):
             w.setVisible(bool(lines))
         while len(self._cells) < 3 * len(lines):
@@ -269,14 +269,14 @@ class PipePanel(QWidget):
             if i < len(texts):
                 cell.setText(texts[i])
 
-    def _changes(self, kept: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
-        u = kept.units
+    def _changes(self, current: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
+        u = current.units
         out: list[tuple[str, str, str]] = []
         for at in (now.pipe.up, now.pipe.down):
-            if at not in kept.structures:
+            if at not in current.structures:
                 continue  # a bend that is only now drawn out
             name = shown.project.structures[at].label
-            olds = {(d.inlet, d.outlet): d.drop for d in kept.structures[at].drops}
+            olds = {(d.inlet, d.outlet): d.drop for d in current.structures[at].drops}
             for d in shown.structures[at].drops:
                 old = olds.get((d.inlet, d.outlet))
                 if old is not None and abs(old - d.drop) > 1e-9 and len(out) < 5:
@@ -285,7 +285,7 @@ class PipePanel(QWidget):
                     end = shown.project.structures[far.up if other == d.inlet else far.down].label
                     out.append((f"Drop at {name}, {end}", u.level(old), f"{u.deep(d.drop)}"))
         if self._dug[0] is not was:
-            self._dug = (was, excavation(kept, was))
+            self._dug = (was, excavation(current, was))
         a, b = self._dug[1], excavation(shown, now)
         if a is not None and b is not None and abs(a - b) > 0.005:
             out.append((f"Trench {pipe_name(shown, now)}", u.volume(a), f"{u.volume(b)} {u.m3}"))
@@ -331,7 +331,7 @@ class PipePanel(QWidget):
         self.found.addWidget(self._says[-1])
         if s.previewing:
             return
-        for fix in fixes(s.kept.project, s.kept.facts, finding):
+        for fix in fixes(s.current.project, s.current.facts, finding):
             project, text = fix.project, fix.text
             button = FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project))
             self.found.addWidget(button)

@@ -22,7 +22,7 @@ class Scale(Struct, frozen=True, kw_only=True):
     words: str = ""  # limits under the bar
 
     @property
-    def kept(self) -> bool:
+    def in_range(self) -> bool:
         """Whether the value keeps the range."""
         if self.now is None:
             return True
@@ -136,7 +136,7 @@ class RangeBar(QWidget):
 
     def _now(self, p: QPainter, x: float) -> None:
         theme = self.pen.theme
-        if self.scale.kept:
+        if self.scale.in_range:
             p.setPen(QPen(qcolor("ink", theme), 1.5))
             p.setBrush(qcolor("field", theme))
             p.drawEllipse(QPointF(x, 12), 4.2, 4.2)

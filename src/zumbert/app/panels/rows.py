@@ -129,7 +129,7 @@ class ValueRow(QWidget):
         if wide != self.field.width():
             self.field.setGeometry(QRect(162 - wide, 2, wide, 23))
             self.field.raise_()
-        self.field.show_value(value, scale is not None and not scale.kept)
+        self.field.show_value(value, scale is not None and not scale.in_range)
         self.bar.setVisible(scale is not None)
         self.aside.setVisible(scale is None)
         self.aside.setText(aside)
@@ -184,7 +184,7 @@ class FixButton(QPushButton):
             p.end()
 
 
-class Segments(QWidget):
+class SegmentedButton(QWidget):
     """A few choices side by side; one holds."""
 
     def __init__(self, choices: tuple[str, ...], chosen: Callable[[int], None]) -> None:

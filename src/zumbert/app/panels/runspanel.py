@@ -10,7 +10,7 @@ from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rows import Stack, chip, clear, label
 from zumbert.app.session import Session, State
-from zumbert.edits.runs import drop_run, keep_run, rename_run
+from zumbert.edits.runs import drop_run, name_run, rename_run
 from zumbert.model.ids import RunId
 
 
@@ -38,12 +38,12 @@ class RunsSection(QWidget):
         made: list[RunId] = []
 
         def make(p: Any, f: Any) -> Any:
-            project, ident = keep_run(p, key, run.name)
+            project, ident = name_run(p, key, run.name)
             made.append(ident)
             return project
 
         if self.session.edit(f"Keep the run {run.name}", make):
-            self.session.show_run(RunKey("kept", made[0]))
+            self.session.show_run(RunKey("named", made[0]))
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -62,11 +62,11 @@ class RunsSection(QWidget):
             self.list.addWidget(chip("Remove", f"remove run {run.name}", partial(self._drop, run.id)), i, 2)
 
     def _show(self, run: RunId) -> None:
-        self.session.show_run(RunKey("kept", run))
+        self.session.show_run(RunKey("named", run))
 
     def _rename(self, run: RunId, text: str) -> bool:
         return self.session.edit("Rename a run", lambda p, f: rename_run(p, run, text))
 
     def _drop(self, run: RunId) -> None:
-        name = self.session.state.kept.project.runs[run].name
+        name = self.session.state.current.project.runs[run].name
         self.session.edit(f"Keep the run {name} no longer", lambda p, f: drop_run(p, run))

@@ -10,11 +10,11 @@ from zumbert.app.panels.fields import Combo, offer, previewed
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.levelsofmany import LevelsOfMany
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
-from zumbert.app.panels.traits import Traits
+from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected
-from zumbert.edits.change import fits, size_fits
+from zumbert.edits.change import misfit, size_misfit
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
@@ -44,7 +44,7 @@ class SeveralPanel(QWidget):
         self.type_box.activated.connect(lambda i: self._change(self.type_box, i))
         self.size_box.highlighted.connect(lambda i: self._say(self.size_box, i))
         self.type_box.highlighted.connect(lambda i: self._say(self.type_box, i))
-        self.traits = Traits(session, pen, structures, pipes)
+        self.traits = SharedFields(session, pen, structures, pipes)
         self.by = {"along": QLineEdit(), "across": QLineEdit()}
         self.copy_by, self.copy_to = QLineEdit(), Combo(pen)
         self.found = QVBoxLayout()
@@ -123,11 +123,11 @@ class SeveralPanel(QWidget):
         s = self.session.state
         try:
             by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
-            made, new = copied(s.kept.project, s.kept.facts, s.pipes, self.copy_to.currentData(), by)
+            made, new = copied(s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by)
         except ZumbertError as e:
             self.session.refused.emit(str(e))
             return
-        fresh = frozenset(k for k in made.pipes if k not in s.kept.project.pipes)
+        fresh = frozenset(k for k in made.pipes if k not in s.current.project.pipes)
         if self.session.trying:
             self.session.preview(made, fresh | new)
             return
@@ -170,11 +170,11 @@ class SeveralPanel(QWidget):
         few = len(pipes) + len(structures) <= MANY
         _offer(
             self.size_box, [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
-            {str(p.size) for p in pipes}, few, lambda k: [size_fits(project, p.id, SizeKey(k)) for p in pipes],
+            {str(p.size) for p in pipes}, few, lambda k: [size_misfit(project, p.id, SizeKey(k)) for p in pipes],
         )  # fmt: skip
         _offer(
             self.type_box, [(t.key, t.name) for t in project.types.values() if t.allowed], {k.type for k in structures},
-            few, lambda k: [fits(project, facts, t.id, TypeKey(k)) for t in structures],
+            few, lambda k: [misfit(project, facts, t.id, TypeKey(k)) for t in structures],
         )  # fmt: skip
 
     def _made(self, box: Combo, i: int) -> Several | None:
@@ -182,7 +182,7 @@ class SeveralPanel(QWidget):
         key, s = box.itemData(i), self.session.state
         if not key:
             return None
-        project = s.kept.project
+        project = s.current.project
         return set_sizes(project, s.pipes, key) if box is self.size_box else set_types(project, s.structures, key)
 
     def _say(self, box: Combo, i: int) -> None:
@@ -221,7 +221,7 @@ class SeveralPanel(QWidget):
 def select_more(session: Session, how: str) -> None:
     """Widens the selection in one of WAYS."""
     s = session.state
-    found = more(s.kept.facts, Chosen(s.pipes, s.structures), how)
+    found = more(s.current.facts, Chosen(s.pipes, s.structures), how)
     session.select(found.pipes, found.structures, follow=False)
 
 

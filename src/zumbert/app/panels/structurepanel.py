@@ -11,12 +11,12 @@ from zumbert.analysis.facts import Facts
 from zumbert.app.panels.fields import WHY, Combo, ValueField, offer
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import FixButton, Stack, ValueRow, clear, label, pair, rule, wrapped
-from zumbert.app.panels.traits import Traits
+from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import edit_field
 from zumbert.checks.rim import off_surface
-from zumbert.edits.change import fits
+from zumbert.edits.change import misfit
 from zumbert.edits.fixes import fixes
 from zumbert.fields import STRUCTURE_FIELDS, panel_fields
 from zumbert.model.catalogue import ENDS
@@ -43,7 +43,7 @@ class StructurePanel(QWidget):
         self.type_box.highlighted.connect(self._say_fit)
         self.name = ValueField("label", self._taker("label"))
         self.rows: dict[str, ValueRow] = {}
-        self.traits = Traits(session, pen, True, False)
+        self.traits = SharedFields(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self.mend = QVBoxLayout()
         self._mended: object = None
@@ -91,7 +91,7 @@ class StructurePanel(QWidget):
         kinds = [t for t in project.types.values() if t.allowed or t.key == now]
         offer(
             self.type_box,
-            [(t.key, t.name, "" if t.key == now else fits(project, facts, self.structure, t.key)) for t in kinds], now,
+            [(t.key, t.name, "" if t.key == now else misfit(project, facts, self.structure, t.key)) for t in kinds], now,
         )  # fmt: skip
         self._say_fit(self.type_box.currentIndex())
 
@@ -132,12 +132,12 @@ class StructurePanel(QWidget):
 
     def _mends(self, s: State) -> None:
         """A button for each edit that mends a finding of it."""
-        if s.previewing or self._mended is s.kept:
+        if s.previewing or self._mended is s.current:
             return
-        self._mended = s.kept
+        self._mended = s.current
         clear(self.mend)
         for finding in s.picture.found(self.structure):
-            for fix in fixes(s.kept.project, s.kept.facts, finding):
+            for fix in fixes(s.current.project, s.current.facts, finding):
                 run = partial(self.session.apply, fix.text, fix.project)
                 self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, run))
 

@@ -19,7 +19,7 @@ from zumbert.edits.change import adjust_rim, rim_on, set_anchor, set_cover, set_
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
-from zumbert.edits.runs import keep_run, leave_out, left_out
+from zumbert.edits.runs import leave_out, left_out, name_run
 from zumbert.edits.several import STATUSES, keep, set_status
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
@@ -30,7 +30,7 @@ DIFFERENT = "different"
 WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner walls"}
 
 
-class Traits(QWidget):
+class SharedFields(QWidget):
     """Shows and edits what is selected, in one undo step each; a box half ticked says that some are and some are not."""
 
     def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
@@ -122,12 +122,12 @@ class Traits(QWidget):
 
     def _chosen(self) -> tuple[list[StructureId], list[PipeId]]:
         s = self.session.state
-        project = s.kept.project
+        project = s.current.project
         return [k for k in s.structures if k in project.structures], [p for p in s.pipes if p in project.pipes]
 
     def _name(self) -> str:
         structures, pipes = self._chosen()
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         labels = [project.structures[k].label for k in structures] + [project.pipes[p].label for p in pipes]
         return labels[0] if len(labels) == 1 else f"{len(labels)} things"
 
@@ -284,8 +284,8 @@ class Traits(QWidget):
         def make(project: Project, facts: Any) -> Project:
             of = key
             if key.kind in ("run", "path"):
-                project, ident = keep_run(project, key, called)
-                of = RunKey("kept", ident)
+                project, ident = name_run(project, key, called)
+                of = RunKey("named", ident)
                 kept.append(of)
             return leave_out(project, of, chosen, on)
 

@@ -5,10 +5,10 @@ from typing import Any, cast
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.libraryacts import LibraryActs
-from zumbert.app.panels.rows import Segments, label
+from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tables.model import KINDS, SHELVES, Kind
+from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records
 from zumbert.model.library import Shelf
 
@@ -20,10 +20,10 @@ class TablesDrawer(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("tables")
-        self.kind: Kind = "structures"
-        kinds: tuple[Kind, ...] = tuple(KINDS)
-        self.tables: dict[Kind, Records] = {k: Records(session, pen, k) for k in kinds}
-        self.which = Segments(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
+        self.kind: TableKind = "structures"
+        kinds: tuple[TableKind, ...] = tuple(KINDS)
+        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds}
+        self.which = SegmentedButton(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
         self.library = LibraryActs(session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen())
         self.which.show_choice(0)
         self.filter = QLineEdit()
@@ -60,7 +60,7 @@ class TablesDrawer(QWidget):
         """The table that is shown."""
         return self.tables[self.kind]
 
-    def show_kind(self, kind: Kind) -> None:
+    def show_kind(self, kind: TableKind) -> None:
         """Shows one of the tables."""
         self.kind = kind
         for k, t in self.tables.items():

@@ -10,25 +10,25 @@ from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.sentences import sentence
-from zumbert.edits.fields import CellEdit
+from zumbert.edits.fields import FieldText
 from zumbert.exchange.tables import Column, Table, columns_of, library_table, pipe_table, structure_table
-from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Cell, Field
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 
-Kind = Literal["structures", "pipes", "types", "sizes"]
+TableKind = Literal["structures", "pipes", "types", "sizes"]
 
 
-Index = QModelIndex | QPersistentModelIndex
+ModelIndex = QModelIndex | QPersistentModelIndex
 
 
-KINDS: dict[Kind, str] = {"structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes"}
+KINDS: dict[TableKind, str] = {"structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes"}
 
 
 SHELVES = ("types", "sizes")
 
 
-def fields(kind: Kind) -> list[Field]:
+def fields(kind: TableKind) -> list[Field]:
     """The fields that are the columns of a table of structures or pipes."""
     return columns_of(STRUCTURE_FIELDS if kind == "structures" else PIPE_FIELDS)
 
@@ -36,7 +36,7 @@ def fields(kind: Kind) -> list[Field]:
 REMARKS = Column("Remarks", of="text")
 
 
-def table_of(s: State, kind: Kind) -> Table:
+def table_of(s: State, kind: TableKind) -> Table:
     """The schedule of structures or pipes, and what each row breaks."""
     if kind in SHELVES:
         return library_table(s.shown.project, cast("Shelf", kind))
@@ -51,7 +51,7 @@ def table_of(s: State, kind: Kind) -> Table:
 class RecordModel(QAbstractTableModel):
     """Rows of structures or pipes; a changed cell is an undo step."""
 
-    def __init__(self, session: Session, pen: Pen, kind: Kind) -> None:
+    def __init__(self, session: Session, pen: Pen, kind: TableKind) -> None:
         super().__init__()
         self.session, self.pen, self.kind = session, pen, kind
         self.ids: list[Any] = []
@@ -88,10 +88,10 @@ class RecordModel(QAbstractTableModel):
         """The field of a column of structures or pipes."""
         return dict(((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()).get(self.fields[column] or "")
 
-    def rowCount(self, parent: Index = QModelIndex()) -> int:
+    def rowCount(self, parent: ModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.ids)
 
-    def columnCount(self, parent: Index = QModelIndex()) -> int:
+    def columnCount(self, parent: ModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.table.columns)
 
     def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -105,14 +105,14 @@ class RecordModel(QAbstractTableModel):
             return False
         if self.kind in SHELVES:
             return True
-        field, record = self._field(column), getattr(self.session.state.kept.project, self.kind).get(self.ids[row])
+        field, record = self._field(column), getattr(self.session.state.current.project, self.kind).get(self.ids[row])
         return field is not None and record is not None and field.when(record)
 
-    def flags(self, index: Index) -> Qt.ItemFlag:
+    def flags(self, index: ModelIndex) -> Qt.ItemFlag:
         out = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         return out | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else out
 
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def data(self, index: ModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         i, j = index.row(), index.column()
         column = self.table.columns[j]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
@@ -130,7 +130,7 @@ class RecordModel(QAbstractTableModel):
             return self.texts[i][j] if column is REMARKS else None
         return None
 
-    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+    def setData(self, index: ModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         field, text = self.fields[index.column()], str(value).strip()
         if field is None or text == self.texts[index.row()][index.column()]:
             return False
@@ -140,16 +140,16 @@ class RecordModel(QAbstractTableModel):
         """The words that a column takes, where they are few."""
         field = self._field(column)
         if field is not None:
-            return [] if field.choices is None else field.choices(self.session.state.kept.project)
+            return [] if field.choices is None else field.choices(self.session.state.current.project)
         shelf, _, name = (self.fields[column] or "").partition(".")
         if not name:
             return []
         found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
         return ["yes", "no"] if found.of == "yes" else list(found.words)
 
-    def cell_edits(self, rows: list[int], columns: list[int], cells: list[list[str]]) -> list[CellEdit] | str:
+    def cell_edits(self, rows: list[int], columns: list[int], cells: list[list[str]]) -> list[FieldText] | str:
         """Pasted texts as edits, or the sentence that says which cell does not fit."""
-        out: list[CellEdit] = []
+        out: list[FieldText] = []
         for i, line in enumerate(cells):
             for j, text in enumerate(line):
                 if i >= len(rows) or j >= len(columns):
@@ -165,7 +165,7 @@ class RecordModel(QAbstractTableModel):
                 field = self.fields[column]
                 if field is None or not self.editable(row, column):
                     return f'{where}: "{text}" cannot go there, it follows from other values. Nothing was pasted.'
-                out.append(CellEdit(self.ids[row], field, self._value(column, field, text.strip()), where))
+                out.append(FieldText(self.ids[row], field, self._value(column, field, text.strip()), where))
         return out
 
     def _value(self, column: int, field: str, text: str) -> str:
@@ -177,7 +177,7 @@ class RecordModel(QAbstractTableModel):
         return _meant(field, text)
 
 
-def _text(value: Cell, column: Column) -> str:
+def _text(value: CellValue, column: Column) -> str:
     if value is None:
         return ""
     return f"{value:.{column.decimals}f}" if isinstance(value, (int, float)) else value
@@ -216,12 +216,12 @@ class Sorted(QSortFilterProxyModel):
         self.words = text.lower().split()
         self.invalidate()
 
-    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
+    def filterAcceptsRow(self, row: int, parent: ModelIndex) -> bool:
         if not self.words:
             return True
         whole = " ".join(self.model.texts[row]).lower()
         return all(w in whole for w in self.words)
 
-    def lessThan(self, a: Index, b: Index) -> bool:
+    def lessThan(self, a: ModelIndex, b: ModelIndex) -> bool:
         role = Qt.ItemDataRole.UserRole
         return bool(self.model.data(a, role) < self.model.data(b, role))

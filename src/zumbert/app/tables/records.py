@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOpti
 from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tables.model import SHELVES, Index, Kind, RecordModel, Sorted
+from zumbert.app.tables.model import SHELVES, ModelIndex, RecordModel, Sorted, TableKind
 from zumbert.edits.fields import set_fields
 
 ROW, REMARKS_WIDTH = 22, 190
@@ -23,7 +23,7 @@ class Choosing(QStyledItemDelegate):
         super().__init__()
         self.pen, self.proxy = pen, proxy
 
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: ModelIndex) -> QWidget:
         words = self.proxy.model.choices(index.column())
         if not words:
             made = super().createEditor(parent, option, index)
@@ -43,7 +43,7 @@ class Choosing(QStyledItemDelegate):
 class Records(QTableView):
     """A table whose cells are copied, pasted and typed over as in a spreadsheet."""
 
-    def __init__(self, session: Session, pen: Pen, kind: Kind) -> None:
+    def __init__(self, session: Session, pen: Pen, kind: TableKind) -> None:
         super().__init__()
         self.session, self.kind = session, kind
         self.records = RecordModel(session, pen, kind)

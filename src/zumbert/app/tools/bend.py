@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from zumbert.app.tools.drag import Drag
-from zumbert.app.tools.tool import Place, Plan, Words
+from zumbert.app.tools.tool import MousePlace, Plan, Words
 from zumbert.drawing.marks import Composed, Target, points
 from zumbert.drawing.roadhandles import ring
 from zumbert.edits.join import bent, beside, curved
@@ -33,23 +33,23 @@ class BendDrag(Drag):
 
     hint = "Release to set the bend. Ctrl: a chamber. Shift: an arc. Esc: as it was."
 
-    def __init__(self, session: "Session", view: Plan, target: Target, at: Place) -> None:
+    def __init__(self, session: "Session", view: Plan, target: Target, at: MousePlace) -> None:
         super().__init__(session, at)
         self.pipe = PipeId(target.id)
 
-    def plan_move(self, view: Plan, at: Place) -> None:
+    def plan_move(self, view: Plan, at: MousePlace) -> None:
         world = view.world(at.x, at.y)
         if world is None:
             return
-        kept = self.session.state.kept
-        p = kept.project.pipes[self.pipe]
-        place = beside(kept.facts, p, round(world[0], 2), round(world[1], 2))
+        current = self.session.state.current
+        p = current.project.pipes[self.pipe]
+        place = beside(current.facts, p, round(world[0], 2), round(world[1], 2))
         try:
             if at.shift:
-                project, self.name = curved(kept.project, kept.facts, self.pipe, place), f"Curve {p.label}"
+                project, self.name = curved(current.project, current.facts, self.pipe, place), f"Curve {p.label}"
             else:
-                kind = first_way(kept.project).type if at.ctrl else self._joint(kept.project)
-                made = bent(kept.project, kept.facts, self.pipe, place, kind)
+                kind = first_way(current.project).type if at.ctrl else self._joint(current.project)
+                made = bent(current.project, current.facts, self.pipe, place, kind)
                 project, self.name = made.project, f"Bend {p.label} at {made.project.structures[made.structure].label}"
         except EditError as e:
             self.session.refused.emit(str(e))

@@ -3,7 +3,7 @@
 from math import hypot
 from typing import TYPE_CHECKING
 
-from zumbert.app.tools.tool import Place, Plan, Section, Words
+from zumbert.app.tools.tool import MousePlace, Plan, Section, Words
 from zumbert.drawing.marks import Mark
 from zumbert.errors import EditError
 from zumbert.model.project import Project
@@ -19,7 +19,7 @@ class Drag:
     stray = 0.0  # drawing units: a shorter way of the mouse is a click
     takes_text = False  # whether values can be typed
 
-    def __init__(self, session: "Session", at: Place | None = None) -> None:
+    def __init__(self, session: "Session", at: MousePlace | None = None) -> None:
         self.session = session
         self.start = at  # where it was pressed; None: taken in hand by the keyboard
         self.started = self.stray == 0.0
@@ -27,16 +27,16 @@ class Drag:
         self.made: Project | None = None  # what is shown, and what the release commits
         self.name = ""  # of the undo step
 
-    def follow(self, at: Place) -> bool:
+    def follow(self, at: MousePlace) -> bool:
         """Whether the mouse has gone far enough to drag."""
         if self.start is not None and not self.started:
             self.started = hypot(at.x - self.start.x, at.y - self.start.y) >= self.stray
         return self.started and not self.typing
 
-    def plan_move(self, view: Plan, at: Place) -> None:
+    def plan_move(self, view: Plan, at: MousePlace) -> None:
         """The mouse moved over the plan."""
 
-    def section_move(self, view: Section, at: Place) -> None:
+    def section_move(self, view: Section, at: MousePlace) -> None:
         """The mouse moved over the long section."""
 
     def plan_over(self) -> list[Mark]:

@@ -5,13 +5,13 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import NOTHING, Place, Plan, Tool, Words
+from zumbert.app.tools.tool import NOTHING, MousePlace, Plan, Tool, Words
 from zumbert.drawing.marks import Composed
 from zumbert.drawing.strokes import strokes
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.placesnaps import index_of
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.things import Thing
+from zumbert.edits.things import GroundItem
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Array
 from zumbert.geometry.intersections import through_polyline
@@ -34,20 +34,20 @@ class LineTool(Tool):
         self.line: Array | None = None  # (n, 2), m: the chain under the cursor
         self._on: tuple[str, int] | None = None
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         world = view.world(at.x, at.y)
         within = PLACE / view.sight.scale
         found = None if world is None else self._nearest(world, within)
         if found is None:
             self.line, self._on = None, None
         elif found != self._on:
-            b = next(b for k, b in self.session.state.kept.project.backgrounds.items() if k == found[0])
+            b = next(b for k, b in self.session.state.current.project.backgrounds.items() if k == found[0])
             self._on, self.line = found, chain(b.segments, found[1])
 
     def _nearest(self, world: tuple[float, float], within: float) -> tuple[str, int] | None:
         """The drawing and the number of the nearest piece that is shown."""
         best: tuple[float, tuple[str, int]] | None = None
-        for key, b in self.session.state.kept.project.backgrounds.items():
+        for key, b in self.session.state.current.project.backgrounds.items():
             if not b.shown or not len(b.segments):
                 continue
             x, y = world
@@ -79,13 +79,13 @@ class FromLineTool(LineTool):
         what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
         return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         if self.line is None:
             self.session.refused.emit("There is no line of a drawing here: click on one.")
             return True
         try:
-            name, project, thing = self._made(self.session.state.kept.project, self.line)
+            name, project, thing = self._made(self.session.state.current.project, self.line)
         except EditError as e:
             self.session.refused.emit(str(e))
             return True
@@ -93,18 +93,18 @@ class FromLineTool(LineTool):
         self.session.pick(thing)
         return True
 
-    def _made(self, project: Project, line: Array) -> tuple[str, Project, Thing]:
+    def _made(self, project: Project, line: Array) -> tuple[str, Project, GroundItem]:
         kind, what = self.purpose
         places = [(float(x), float(y)) for x, y in line]
         if kind == "road":
             name = road_name(project)
             made = new_road(project, name, through_polyline(places))
-            return f"Make {name}", made, Thing("road", next(reversed(made.roads)))
+            return f"Make {name}", made, GroundItem("road", next(reversed(made.roads)))
         if kind == "land":
             made, key = add_land(project, what, places)  # type: ignore[arg-type]
-            return f"Make {made.land[key].name}", made, Thing("land", key)
+            return f"Make {made.land[key].name}", made, GroundItem("land", key)
         made, service = add_service(project, what, [(x, y, None) for x, y in places])  # type: ignore[arg-type]
-        return f"Make {made.services[service].label}", made, Thing("service", service)
+        return f"Make {made.services[service].label}", made, GroundItem("service", service)
 
     def done(self) -> bool:
         """Turned round: a road's chainages begin at the other end."""

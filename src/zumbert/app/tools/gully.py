@@ -8,8 +8,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
-from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
-from zumbert.edits.gullies import GullyWay, Set, pair, spaced
+from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
+from zumbert.edits.gullies import GulliesSet, GullyWay, pair, spaced
 from zumbert.edits.lay import first_way
 from zumbert.edits.typed import named_road, number, typed_chainage
 from zumbert.errors import EditError
@@ -25,7 +25,7 @@ ALONG = 20.0  # m: within this of a road the tool shows a pair
 
 def first_gully_way(session: "Session") -> GullyWay:
     """How gullies are set to begin with: the first gully of the catalogue, leads of the smallest pipe, joints."""
-    project = session.state.kept.project
+    project = session.state.current.project
     kinds = [t.key for t in project.types.values() if t.kind == "gully" and t.allowed]
     joints = [t.key for t in project.types.values() if t.kind == "joint"]
     allowed = [s for s in project.sizes.values() if s.allowed] or list(project.sizes.values())
@@ -48,13 +48,13 @@ class GullyTool(ClickTool):
         super().__init__(session)
         self.way = first_gully_way(session)
         self.sides: tuple[int, ...] = (-1, 1)
-        self.made: Set | None = None
+        self.made: GulliesSet | None = None
         self.at: tuple[RoadId, float] | None = None
         self._why = ""
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         world = view.world(at.x, at.y)
-        roads = self.session.state.kept.facts.roads
+        roads = self.session.state.current.facts.roads
         found = None
         if world is not None and roads:
             near = nearest(roads, np.array([world[0]]), np.array([world[1]]))
@@ -67,19 +67,19 @@ class GullyTool(ClickTool):
     def look(self, at: tuple[RoadId, float] | None) -> None:
         """Shows what a click would set."""
         self.at, self.made = at, None
-        kept = self.session.state.kept
+        current = self.session.state.current
         if at is None:
             self.session.preview(None)
             return
         try:
-            self.made = pair(kept.project, kept.facts, *at, self.way, self.sides)
+            self.made = pair(current.project, current.facts, *at, self.way, self.sides)
         except EditError as e:
             self._why = str(e)
             self.session.preview(None)
             return
         self._show(self.made)
 
-    def _show(self, made: Set) -> None:
+    def _show(self, made: GulliesSet) -> None:
         self._why = ""
         self.session.preview(made.project, frozenset([*made.gullies, *made.pipes]))
 
@@ -98,17 +98,17 @@ class GullyTool(ClickTool):
             self.session.refused.emit(f"{', '.join(made.alone)}: nothing to join within {self.session.units.long(self.way.reach)}.")
         return True
 
-    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> Set:
+    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> GulliesSet:
         """Shows gullies along a road. Raises EditError where there can be none."""
-        kept = self.session.state.kept
+        current = self.session.state.current
         self.at = self.made = None
-        made = spaced(kept.project, kept.facts, road, begin, end, spacing, self.way, self.sides, low)
+        made = spaced(current.project, current.facts, road, begin, end, spacing, self.way, self.sides, low)
         self._show(made)
         return made
 
-    def take_along(self, road: RoadId, made: Set) -> None:
+    def take_along(self, road: RoadId, made: GulliesSet) -> None:
         """Takes gullies along a road as one undo step."""
-        name = self.session.state.kept.project.roads[road].name
+        name = self.session.state.current.project.roads[road].name
         self.session.apply(f"Set {counted(len(made.gullies), 'gully', 'gullies')} along {name}", made.project)
 
     def takes_entry(self) -> bool:
@@ -121,7 +121,7 @@ class GullyTool(ClickTool):
     def _look_at(self, text: str) -> None:
         """Shows the pair at a typed chainage, and offset if one is typed. Raises EditError."""
         u, before = self.session.units, self.way
-        text, road = named_road(text, self.session.state.kept.project, self.road())
+        text, road = named_road(text, self.session.state.current.project, self.road())
         parts = text.split()
         try:
             if road is None or len(parts) not in (1, 2):
@@ -185,10 +185,10 @@ class GullyTool(ClickTool):
 
 def sizes_of(session: "Session") -> list[tuple[SizeKey, str]]:
     """The allowed pipe sizes with their words."""
-    project = session.state.kept.project
+    project = session.state.current.project
     return [(s.key, size_words(project, s)) for s in project.sizes.values() if s.allowed]
 
 
 def gully_types(session: "Session") -> list[tuple[TypeKey, str]]:
     """Types of gullies with their words."""
-    return [(t.key, t.name) for t in session.state.kept.project.types.values() if t.kind == "gully" and t.allowed]
+    return [(t.key, t.name) for t in session.state.current.project.types.values() if t.kind == "gully" and t.allowed]

@@ -10,12 +10,12 @@ from msgspec.structs import replace
 from zumbert.analysis.runlist import run_with
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.tools.layplace import Mode, place_text, pointed_at
-from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_pointed_at, road_shown
+from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
-from zumbert.edits.lay import Before, Edge, Laid, OnPipe, Target, Way, first_way, lay_next
+from zumbert.edits.lay import Before, Edge, Laid, LayOptions, LayTarget, OnPipe, first_way, lay_next
 from zumbert.edits.typed import named_road, number, typed_place, typed_point
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
 
 
-class Placed(NamedTuple):
+class LaidPlace(NamedTuple):
     """One structure of the run in hand."""
 
     structure: StructureId
@@ -48,8 +48,8 @@ class LayTool(ClickTool):
     def __init__(self, session: "Session", start: StructureId | None = None) -> None:
         super().__init__(session)
         self._start = start  # a structure that is there, to go on from
-        self.placed: list[Placed] = []
-        self._next: tuple[Target, Laid] | None = None
+        self.placed: list[LaidPlace] = []
+        self._next: tuple[LayTarget, Laid] | None = None
         self._why = ""
         self._snap = ""
         self.mode: Mode = "run"
@@ -58,21 +58,21 @@ class LayTool(ClickTool):
         self._flow: Flow | None = None  # while joining: which way the water runs, and why
 
     @property
-    def way(self) -> Way:
+    def way(self) -> LayOptions:
         """How the next place is laid."""
-        return self.session.state.way or first_way(self.session.state.kept.project)
+        return self.session.state.way or first_way(self.session.state.current.project)
 
     @property
     def last(self) -> StructureId | None:
         """The structure that the run goes on from; None where there is none, or where an undo took it away."""
-        there = self.session.state.kept.project.structures
+        there = self.session.state.current.project.structures
         while self.placed and self.placed[-1].structure not in there:
             self.placed.pop()
         return self.placed[-1].structure if self.placed and self.mode != "alone" else None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        project = self.session.state.kept.project
+        project = self.session.state.current.project
         if self.mode == "join":
             to = "" if self.last is None else f" from {project.structures[self.last].label}"
             return f"Click one structure after another to join them{to}. Esc: put down."
@@ -89,12 +89,12 @@ class LayTool(ClickTool):
         elif self._why:
             self.session.refused.emit(self._why)
 
-    def _take(self, place: Target) -> bool:
+    def _take(self, place: LayTarget) -> bool:
         """Lays the next place as one undo step."""
         state = self.session.state
         last = self.last
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, last, place, self._way_to(place), self._before)
+            laid = lay_next(state.current.project, state.current.facts, last, place, self._way_to(place), self._before)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
@@ -103,7 +103,7 @@ class LayTool(ClickTool):
         self._next = None
         given = self.way.start is not None
         before = None if laid.pipe is None else Before(laid.pipe, given)
-        self.placed.append(Placed(laid.structure, before))
+        self.placed.append(LaidPlace(laid.structure, before))
         if not self.session.apply(name, laid.project):
             self.placed.pop()
             return False
@@ -113,18 +113,18 @@ class LayTool(ClickTool):
             self.session.set(way=replace(self.way, start=None, level=None))
         return True
 
-    def _way_to(self, place: Target) -> Way:
+    def _way_to(self, place: LayTarget) -> LayOptions:
         """How the pipe to a place is laid: while joining, as the water would run."""
         self._flow = None
         if self.mode != "join" or self.last is None or not isinstance(place, str) or place == self.last:
             return self.way
-        self._flow = sensible(self.session.state.kept.facts, self.last, StructureId(place))
+        self._flow = sensible(self.session.state.current.facts, self.last, StructureId(place))
         return replace(self.way, up=self._flow.down == self.last)
 
     @property
     def _last_pipe(self) -> PipeId | None:
         """The pipe laid last that is still there."""
-        there = self.session.state.kept.project.pipes
+        there = self.session.state.current.project.pipes
         laid = [p.before.pipe for p in self.placed if p.before is not None and p.before.pipe in there]
         return laid[-1] if laid else None
 
@@ -137,7 +137,7 @@ class LayTool(ClickTool):
         from where it began; of a sole structure its road.
         """
         s = self.session.state
-        key = self._run_of(s.kept.project, structure)
+        key = self._run_of(s.current.project, structure)
         if key is not None and key != s.run_key:
             self.session.show_run(key)
 
@@ -151,26 +151,26 @@ class LayTool(ClickTool):
         road = next(iter(roads))
         return RunKey("road", road) if road is not None and self.placed else None
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
-        place, self._snap = pointed_at(self.session.state.kept, view, at, self.last, self.mode)
+        place, self._snap = pointed_at(self.session.state.current, view, at, self.last, self.mode)
         if place is None:
             self._next = None
             self.session.preview(None)
             return
         self._look(place)
 
-    def _look(self, place: Target) -> None:
+    def _look(self, place: LayTarget) -> None:
         state = self.session.state
         try:
-            laid = lay_next(state.kept.project, state.kept.facts, self.last, place, self._way_to(place), self._before)
+            laid = lay_next(state.current.project, state.current.facts, self.last, place, self._way_to(place), self._before)
         except EditError as e:
             self._next, self._why = None, str(e)
             self.session.preview(None)
             return
         self._next, self._why = (place, laid), ""
         fresh = {k for k in (laid.structure, laid.pipe) if k is not None}
-        fresh -= state.kept.project.structures.keys()
+        fresh -= state.current.project.structures.keys()
         key = self._run_of(laid.project, laid.structure) if laid.pipe is not None else None
         self.session.preview(laid.project, frozenset(fresh), key)
 
@@ -178,7 +178,7 @@ class LayTool(ClickTool):
         """[ and ] change the pipe size, t the type, b makes the next a joint, e tells which edge of a structure stands at the
         place, a lays structures alone and back.
         """
-        project, way = self.session.state.kept.project, self.way
+        project, way = self.session.state.current.project, self.way
         if text in "[]":
             keys = sizes_like(project, way.size)
             i = keys.index(way.size) + (1 if text == "]" else -1)
@@ -231,11 +231,11 @@ class LayTool(ClickTool):
     def _repair_run(self) -> None:
         """The long section shows a run that is there; over a straightened plan the one of before, so that nothing moves."""
         s = self.session.state
-        there = self.began is not None and run(s.kept.facts, self.began) is not None
+        there = self.began is not None and run(s.current.facts, self.began) is not None
         if self.began is not None and there and s.straight:
             self.session.show_run(self.began)
         elif s.run is None or s.run_key not in s.keys:
-            key = run_with(s.kept.project, s.kept.facts, list(s.keys), self._last_pipe) if self._last_pipe else None
+            key = run_with(s.current.project, s.current.facts, list(s.keys), self._last_pipe) if self._last_pipe else None
             if key is not None or (s.run is None and s.keys):
                 self.session.show_run(key or s.keys[0])
 
@@ -249,7 +249,7 @@ class LayTool(ClickTool):
     def _road(self) -> RoadId | None:
         """The road that a typed chainage is on: the one pointed at, else the last structure's, else the one shown."""
         s = self.session.state
-        last = None if self.last is None else s.kept.project.structures[self.last].place
+        last = None if self.last is None else s.current.project.structures[self.last].place
         return road_pointed_at(self.session) or (last.road if isinstance(last, Anchored) else road_shown(self.session))
 
     def _typed_place(self, text: str) -> Anchored | Free:
@@ -257,11 +257,11 @@ class LayTool(ClickTool):
         "=S4 2.8" is at the chainage of S4, "412.5 =S4" at its offset.
         """
         state = self.session.state
-        last = None if self.last is None else state.kept.project.structures[self.last].place
-        t, road = named_road(_without_level(text)[0].lower(), state.kept.project, self._road())
+        last = None if self.last is None else state.current.project.structures[self.last].place
+        t, road = named_road(_without_level(text)[0].lower(), state.current.project, self._road())
         if t.startswith("d") and self.last is not None:
-            at = state.kept.facts.places[self.last]
-            return Free(*typed_point(t, state.kept.facts, road, (at.x or 0.0, at.y or 0.0)))
+            at = state.current.facts.places[self.last]
+            return Free(*typed_point(t, state.current.facts, road, (at.x or 0.0, at.y or 0.0)))
         parts = t.split()
         if len(parts) == 2 and any(p.startswith("=") for p in parts):
             if isinstance(last, Anchored) and t == _without_level(text)[0].lower():
@@ -272,19 +272,19 @@ class LayTool(ClickTool):
 
     def _like(self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int) -> str:
         """The chainage (which 0) or offset (1) on a road of the last structure, or of the one named: "=", "=S4"."""
-        kept, u = self.session.state.kept, self.session.units
+        current, u = self.session.state.current, self.session.units
         if text == "=":
             if not isinstance(last, Anchored):
                 raise EditError('"=" is the last chainage or offset: place one on a road first.')
             return f"{u.shown((last.chainage, last.offset)[which]):.6f}"
-        found = next((k for k, s in kept.project.structures.items() if s.label.lower() == text[1:]), None)
+        found = next((k for k, s in current.project.structures.items() if s.label.lower() == text[1:]), None)
         if found is None or road is None:
-            labels = [s.label for s in kept.project.structures.values()]
+            labels = [s.label for s in current.project.structures.values()]
             raise EditError(f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}')
-        p = kept.facts.places[found]
-        at = [float(v) for v in kept.facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
+        p = current.facts.places[found]
+        at = [float(v) for v in current.facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
         if p.x is None or at[which] != at[which]:
-            raise EditError(f"{kept.project.structures[found].label} stands beyond the end of this road.")
+            raise EditError(f"{current.project.structures[found].label} stands beyond the end of this road.")
         return f"{u.shown(at[which]):.6f}"
 
     def _with_level(self, text: str) -> None:

@@ -6,9 +6,9 @@ import numpy as np
 
 from zumbert.analysis.roads import nearest
 from zumbert.app.tools.near import LINE, PLACE
-from zumbert.app.tools.tool import Place, Plan
+from zumbert.app.tools.tool import MousePlace, Plan
 from zumbert.edits.join import nearest_distance
-from zumbert.edits.lay import ALONG, OnPipe, Target
+from zumbert.edits.lay import ALONG, LayTarget, OnPipe
 from zumbert.edits.placesnaps import limit_snap, place_snap
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
@@ -23,17 +23,17 @@ STEP = 0.05  # m that clicked places are rounded to
 Mode = Literal["run", "alone", "join"]
 
 
-def pointed_at(kept: "Value", view: Plan, at: Place, last: StructureId | None, mode: Mode) -> tuple[Target | None, str]:
+def pointed_at(current: "Value", view: Plan, at: MousePlace, last: StructureId | None, mode: Mode) -> tuple[LayTarget | None, str]:
     """A structure under the cursor, else chainage and offset on the nearest road, else x and y; and what drew it there."""
     world = view.world(at.x, at.y)
     if world is None:
         return None, ""
-    pointing = _Pointing(kept, last, at, view.sight.scale)
-    hit = view.hit_kept(at.x, at.y)
+    pointing = _Pointing(current, last, at, view.sight.scale)
+    hit = view.hit_current(at.x, at.y)
     if hit is not None and hit.kind == "structure":
         if hit.id == last:
             return None, ""
-        return StructureId(hit.id), f"Join {kept.project.structures[StructureId(hit.id)].label}"
+        return StructureId(hit.id), f"Join {current.project.structures[StructureId(hit.id)].label}"
     if mode == "join":
         return None, ""
     place = pointing.place(world) if hit is None else pointing.on_pipe(PipeId(hit.id), world)
@@ -43,8 +43,8 @@ def pointed_at(kept: "Value", view: Plan, at: Place, last: StructureId | None, m
 class _Pointing:
     """One place of the cursor, and the words of what it snaps to."""
 
-    def __init__(self, kept: "Value", last: StructureId | None, at: Place, scale: float) -> None:
-        self.facts, self.project = kept.facts, kept.project
+    def __init__(self, current: "Value", last: StructureId | None, at: MousePlace, scale: float) -> None:
+        self.facts, self.project = current.facts, current.project
         self.last, self.free, self.scale = last, at.alt, scale  # free: without snaps
         self.snap = ""
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from zumbert.app.tools.fromline import LineTool
-from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
@@ -30,7 +30,7 @@ class LinePipesTool(ClickTool, LineTool):
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
-        project = session.state.kept.project
+        project = session.state.current.project
         way = replace(session.state.way or first_way(project), up=False, start=None)
         self.way = LineWay(way=way, corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type))
         self.made: FromLine | None = None
@@ -40,7 +40,7 @@ class LinePipesTool(ClickTool, LineTool):
     def hint(self) -> str:  # type: ignore[override]
         return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         if self.stretch is not None:
             return
         before = self._on
@@ -50,12 +50,12 @@ class LinePipesTool(ClickTool, LineTool):
 
     def look(self) -> None:
         """Shows the pipes of the line under the cursor, or of the stretch that is typed."""
-        self.made, kept = None, self.session.state.kept
+        self.made, current = None, self.session.state.current
         try:
             if self.stretch is not None:
-                self.made = along(kept.project, kept.facts, *self.stretch, self.way)
+                self.made = along(current.project, current.facts, *self.stretch, self.way)
             elif self.line is not None:
-                self.made = drawn(kept.project, kept.facts, self.line.tolist(), self.way)
+                self.made = drawn(current.project, current.facts, self.line.tolist(), self.way)
         except EditError as e:
             self.session.refused.emit(str(e))
             self.stretch = None

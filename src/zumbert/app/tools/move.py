@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.layplace import place_text
 from zumbert.app.tools.near import STRAY
-from zumbert.app.tools.tool import Place, Plan, Words
+from zumbert.app.tools.tool import MousePlace, Plan, Words
 from zumbert.edits.several import moved_with
 from zumbert.edits.typed import typed_place
 from zumbert.errors import EditError
@@ -28,17 +28,17 @@ class MoveDrag(Drag):
     hint = "Release to set it down. Esc: as it was."
     stray = STRAY
 
-    def __init__(self, session: "Session", structure: StructureId, at: Place, selected: frozenset[StructureId]) -> None:
+    def __init__(self, session: "Session", structure: StructureId, at: MousePlace, selected: frozenset[StructureId]) -> None:
         super().__init__(session, at)
         self.structure, self.others = structure, selected - {structure}
         more = f" and {len(self.others)} more" if self.others else ""
-        self.name = f"Move {session.state.kept.project.structures[structure].label}{more}"
+        self.name = f"Move {session.state.current.project.structures[structure].label}{more}"
 
     @property
     def takes_text(self) -> bool:  # type: ignore[override]
         return self.started
 
-    def plan_move(self, view: Plan, at: Place) -> None:
+    def plan_move(self, view: Plan, at: MousePlace) -> None:
         place = view.world(at.x, at.y)
         try:
             if place is not None:
@@ -48,22 +48,22 @@ class MoveDrag(Drag):
 
     def _moved(self, place: Anchored | Free) -> Project:
         """The project with the one at a place and the others as far from it as they were."""
-        kept = self.session.state.kept
-        return moved_with(kept.project, kept.facts, self.structure, place, self.others)
+        current = self.session.state.current
+        return moved_with(current.project, current.facts, self.structure, place, self.others)
 
     def _target(self, place: tuple[float, float]) -> Anchored | Free:
         """The place under the cursor in the structure's own terms, to the centimetre."""
-        kept = self.session.state.kept
-        now = kept.project.structures[self.structure].place
+        current = self.session.state.current
+        now = current.project.structures[self.structure].place
         if isinstance(now, Free):
             return Free(*(round(v * CENTIMETRE) / CENTIMETRE for v in place))
-        ch, off = kept.facts.roads[now.road].alignment.project(*place)
+        ch, off = current.facts.roads[now.road].alignment.project(*place)
         if ch != ch:
             raise EditError("The road ends before this place.")
         return replace(now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE)
 
     def meant(self, text: str) -> Project:
-        now = self.session.state.kept.project.structures[self.structure].place
+        now = self.session.state.current.project.structures[self.structure].place
         return self._moved(typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units))
 
     def clicked(self, follow: bool) -> None:

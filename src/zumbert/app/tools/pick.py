@@ -14,10 +14,10 @@ from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
 from zumbert.app.tools.rim import RimDrag
 from zumbert.app.tools.roads import EDIT_LETTERS, WORDS, RoadDrag, plan_handles, road_in_hand, section_handles
-from zumbert.app.tools.tool import Place, Plan, Section, Tool, View, Words
+from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View, Words
 from zumbert.drawing.handles import rim_rings
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target
-from zumbert.edits.things import KINDS, Thing
+from zumbert.edits.things import KINDS, GroundItem
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import StructureId
 
@@ -45,11 +45,11 @@ def caught_by(way: list[tuple[float, float]]) -> Array:
 class Lasso(Drag):
     """A ring drawn round what is to be selected."""
 
-    def __init__(self, session: "Session", view: Plan, at: Place) -> None:
+    def __init__(self, session: "Session", view: Plan, at: MousePlace) -> None:
         super().__init__(session, at)
         self.view, self.way = view, [(at.x, at.y)]  # drawing places of the ring
 
-    def plan_move(self, view: Plan, at: Place) -> None:
+    def plan_move(self, view: Plan, at: MousePlace) -> None:
         self.way.append((at.x, at.y))
 
     def plan_over(self) -> list[Mark]:
@@ -58,15 +58,15 @@ class Lasso(Drag):
     def commit(self, ctrl: bool = False) -> None:
         """Selects what stands in the ring; with Ctrl it adds to what is selected."""
         s = self.session.state
-        found = inside(s.kept.facts, caught_by(self.way), self.view.sight.to_drawing)
+        found = inside(s.current.facts, caught_by(self.way), self.view.sight.to_drawing)
         more = (s.pipes, s.structures) if ctrl else (frozenset(), frozenset())
         self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)
 
 
-PLAN_DRAGS: dict[str, "Callable[[Session, Plan, Target, Place], Drag | None]"] = {  # what a press takes in hand
+PLAN_DRAGS: dict[str, "Callable[[Session, Plan, Target, MousePlace], Drag | None]"] = {  # what a press takes in hand
     "bend": BendDrag, "label": LabelDrag, "ip": RoadDrag.press, "radius": RoadDrag.press,
 }  # fmt: skip
-SECTION_DRAGS: dict[str, "Callable[[Session, Section, Target, Place], Drag | None]"] = {
+SECTION_DRAGS: dict[str, "Callable[[Session, Section, Target, MousePlace], Drag | None]"] = {
     "ring": LevelDrag.press, "rim": RimDrag.press, "pvi": RoadDrag.press, "curve": RoadDrag.press,
 }  # fmt: skip
 
@@ -99,7 +99,7 @@ class PickTool(Tool):
 
     # -- press, move, release ------------------------------------------------------------------------------------------
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         target = view.hit(at.x, at.y)
         if target is None and at.shift:
             self.drag = Lasso(self.session, view, at)
@@ -121,7 +121,7 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
-    def section_press(self, view: Section, at: Place) -> bool:
+    def section_press(self, view: Section, at: MousePlace) -> bool:
         target = view.hit(at.x, at.y)
         if target is None or not self._there(target):
             return False
@@ -131,11 +131,11 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         if held and self.drag is not None and self.drag.follow(at):
             self.drag.plan_move(view, at)
 
-    def section_move(self, view: Section, at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
         if self.drag is None:
             self._swell(view)
         elif held and self.drag.follow(at):
@@ -148,7 +148,7 @@ class PickTool(Tool):
         if hand is not None and hand.ring != ring:
             self.session.set(hand=replace(hand, ring=ring))
 
-    def release(self, view: View, at: Place) -> None:
+    def release(self, view: View, at: MousePlace) -> None:
         drag = self.drag
         if drag is None or drag.typing:
             return
@@ -164,22 +164,22 @@ class PickTool(Tool):
     def _there(self, target: Target) -> bool:
         """Whether what was drawn can be picked: it is kept, no part of a preview that is over, and no pin in the stage Ground."""
         s = self.session.state
-        project = s.kept.project
+        project = s.current.project
         if target.kind in ("structure", "pipe"):
             return target.id in project.structures or target.id in project.pipes
         return target.kind != "pin" or (s.stage != "ground" and target.id in project.pins)
 
-    def _pick_any(self, view: View, target: Target, at: Place) -> None:
+    def _pick_any(self, view: View, target: Target, at: MousePlace) -> None:
         if target.kind in KINDS:
-            self.session.pick(Thing(target.kind, target.id))
+            self.session.pick(GroundItem(target.kind, target.id))
         else:
             self._pick(view, target, at)
 
-    def _pick(self, view: View, target: Target, at: Place) -> None:
+    def _pick(self, view: View, target: Target, at: MousePlace) -> None:
         """Picks one thing; with Ctrl adds it to what is picked, or takes it out again."""
         s = self.session.state
         pipes, structures = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
-        if target.id in s.kept.project.pipes:
+        if target.id in s.current.project.pipes:
             pipes = pipes ^ {target.id}
         else:
             structures = structures ^ {target.id}
@@ -228,7 +228,7 @@ class PickTool(Tool):
         if s.hand is not None:
             return LevelDrag.for_typing(self.session, s.hand)
         key = next(iter(s.structures), None)
-        if key is None or len(s.structures) > 1 or s.pipes or s.kept.facts.places[key].rim_from != "fixed":
+        if key is None or len(s.structures) > 1 or s.pipes or s.current.facts.places[key].rim_from != "fixed":
             return None
         return RimDrag(self.session, key)
 

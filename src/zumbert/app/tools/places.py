@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from zumbert.app.tools.tool import Place, Plan
+from zumbert.app.tools.tool import MousePlace, Plan
 from zumbert.drawing.marks import Mark
 from zumbert.drawing.roadhandles import measured
 from zumbert.edits.ground import place_background, place_surface
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.notes import add_spot
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.things import Thing, thing_name
+from zumbert.edits.things import GroundItem, thing_name
 from zumbert.edits.typed import number
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
@@ -68,7 +68,7 @@ class SpotTool(PointTool):
 
     def done(self) -> bool:
         """Another of the surfaces that there are."""
-        found = self.session.state.kept.facts.surfaces
+        found = self.session.state.current.facts.surfaces
         kinds: list[Follows] = [k for k in ("existing", "design", "formation") if getattr(found, k) is not None]
         if kinds:
             self.follows = kinds[(kinds.index(self.follows) + 1) % len(kinds)] if self.follows in kinds else kinds[0]
@@ -85,7 +85,7 @@ class SpotTool(PointTool):
     def lines(self) -> tuple[str, ...]:
         if self.at is None:
             return ()
-        found = self.session.state.kept.facts.surfaces
+        found = self.session.state.current.facts.surfaces
         tin = getattr(found, self.follows)
         z = float("nan") if tin is None else float(tin.level(*self.at))
         return (f"<b>{self.session.units.level(None if z != z else z)}</b> {escape(found.name(self.follows))}",)
@@ -100,7 +100,7 @@ class PlacingTool(PointTool):
     hint = "Click a point of it, then where that goes; once more to turn and scale it. Enter: shift alone. Backspace: take back."
     heads = ("A point of it", "goes to", "A second point of it", "goes to")
 
-    def __init__(self, session: "Session", thing: Thing) -> None:
+    def __init__(self, session: "Session", thing: GroundItem) -> None:
         super().__init__(session)
         self.thing = thing
 
@@ -121,18 +121,18 @@ class PlacingTool(PointTool):
         self.placed_one()
 
     def _made(self) -> Project:
-        kept = self.session.state.kept.project
+        current = self.session.state.current.project
         pairs = list(zip(self.placed[::2], self.placed[1::2], strict=False))
         try:
             placing = by_pairs(pairs)
         except ValueError as e:
             raise EditError(f"{str(e).capitalize()}: choose points apart.") from e
         if self.thing.kind == "surface":
-            return place_surface(kept, SurfaceId(self.thing.id), placing)
-        return place_background(kept, BackgroundId(self.thing.id), placing)
+            return place_surface(current, SurfaceId(self.thing.id), placing)
+        return place_background(current, BackgroundId(self.thing.id), placing)
 
     def finish(self) -> bool:
-        name = thing_name(self.session.state.kept.project, self.thing)
+        name = thing_name(self.session.state.current.project, self.thing)
         return self.session.edit(f"Place {name}", lambda p, f: self._made())
 
 
@@ -147,14 +147,14 @@ class LandTool(PointTool):
         self.kind: LandKind = kind
 
     def finish(self) -> bool:
-        kept = self.session.state.kept.project
+        current = self.session.state.current.project
         try:
-            project, key = add_land(kept, self.kind, self.placed)
+            project, key = add_land(current, self.kind, self.placed)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
         if self.session.apply(f"Draw {project.land[key].name}", project):
-            self.session.pick(Thing("land", key))
+            self.session.pick(GroundItem("land", key))
         return True
 
     def lines(self) -> tuple[str, ...]:
@@ -192,12 +192,12 @@ class ServiceTool(PointTool):
     def finish(self) -> bool:
         points = [(x, y, z) for (x, y), z in zip(self.placed, self.levels, strict=True)]
         try:
-            project, key = add_service(self.session.state.kept.project, self.kind, points)
+            project, key = add_service(self.session.state.current.project, self.kind, points)
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
         if self.session.apply(f"Draw {project.services[key].label}", project):
-            self.session.pick(Thing("service", key))
+            self.session.pick(GroundItem("service", key))
         return True
 
     def done(self) -> bool:
@@ -234,16 +234,16 @@ class RoadTool(PointTool):
         curves = [*self.curves, (0.0, 0.0, 0.0)][: len(places)]
         return tuple(Intersection(x, y, *c) for (x, y), c in zip(places, curves, strict=True))
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         super().plan_move(view, at, held)
         self._look()
 
     def _look(self) -> None:
         """The road as it would be, live, with its ground in the long section."""
         places = [*self.placed, self.at] if self.at is not None else self.placed
-        kept = self.session.state.kept.project
+        current = self.session.state.current.project
         try:
-            self.session.preview(new_road(kept, road_name(kept), self.points(places)) if len(places) > 1 else None)
+            self.session.preview(new_road(current, road_name(current), self.points(places)) if len(places) > 1 else None)
         except EditError:
             self.session.preview(None)
 
@@ -263,15 +263,15 @@ class RoadTool(PointTool):
         return True
 
     def finish(self) -> bool:
-        kept = self.session.state.kept.project
-        name = road_name(kept)
+        current = self.session.state.current.project
+        name = road_name(current)
         try:
-            project = new_road(kept, name, self.points(self.placed))
+            project = new_road(current, name, self.points(self.placed))
         except EditError as e:
             self.session.refused.emit(str(e))
             return False
         if self.session.apply(f"Make {name}", project):
-            self.session.pick(Thing("road", next(reversed(project.roads))))
+            self.session.pick(GroundItem("road", next(reversed(project.roads))))
         self.curves = []
         return True
 

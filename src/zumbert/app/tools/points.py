@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import ClickTool, Place, Plan, Words, road_shown
+from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, snap_ring
 from zumbert.edits.placesnaps import place_snap
@@ -29,7 +29,7 @@ class PointTool(ClickTool):
     letters = frozenset("d")
     places = True
     least = 2  # places that make something
-    head = "Place"
+    head = "MousePlace"
     closed = False
 
     def __init__(self, session: "Session") -> None:
@@ -63,11 +63,11 @@ class PointTool(ClickTool):
         self.placed.append(place)
         self.placed_one()
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         world = view.world(at.x, at.y)
         self.snap = None
         if world is not None and not at.alt:
-            self.snap = place_snap(self.session.state.kept.project, *world, PLACE / view.sight.scale)
+            self.snap = place_snap(self.session.state.current.project, *world, PLACE / view.sight.scale)
         if self.snap is not None:
             self.at = self.snap.x, self.snap.y
         else:
@@ -105,7 +105,7 @@ class PointTool(ClickTool):
     def entry(self, text: str) -> bool:
         last = self.placed[-1] if self.placed else None
         try:
-            self._take(typed_point(text, self.session.state.kept.facts, self._road(), last))
+            self._take(typed_point(text, self.session.state.current.facts, self._road(), last))
         except EditError as e:
             self.session.refused.emit(str(e))
             return False

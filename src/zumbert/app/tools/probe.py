@@ -6,7 +6,7 @@ import numpy as np
 
 from zumbert.analysis.probe import Levels, levels, stops, within
 from zumbert.app.tools.near import LEVEL, PIPE
-from zumbert.app.tools.tool import NOTHING, Place, Plan, Section, Tool, Words
+from zumbert.app.tools.tool import NOTHING, MousePlace, Plan, Section, Tool, Words
 from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
@@ -40,13 +40,13 @@ class ProbeTool(Tool):
 
     plan_clicks = section_clicks = True
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         self._look(self._in_plan(view, at), at)
 
-    def section_move(self, view: Section, at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
         self._look(self._in_section(view, at), at)
 
-    def _look(self, found: tuple[PipeId, float, float] | None, at: Place) -> None:
+    def _look(self, found: tuple[PipeId, float, float] | None, at: MousePlace) -> None:
         """Looks at a place of a pipe: its distance, and drawing units of a metre there."""
         if found is None:
             self.pipe = None
@@ -68,7 +68,7 @@ class ProbeTool(Tool):
             self._stops = facts, pipe, stops(facts, pipe)
         return self._stops[2]
 
-    def _in_plan(self, view: Plan, at: Place) -> tuple[PipeId, float, float] | None:
+    def _in_plan(self, view: Plan, at: MousePlace) -> tuple[PipeId, float, float] | None:
         world, facts = view.world(at.x, at.y), self.session.state.shown.facts
         if world is None:
             return None
@@ -90,7 +90,7 @@ class ProbeTool(Tool):
         i = int(far.argmin())
         return keys[i] if far[i] <= reach else None
 
-    def _in_section(self, view: Section, at: Place) -> tuple[PipeId, float, float] | None:
+    def _in_section(self, view: Section, at: MousePlace) -> tuple[PipeId, float, float] | None:
         run, facts = self.session.state.run, self.session.state.shown.facts
         if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
             return None
@@ -125,11 +125,11 @@ class ProbeTool(Tool):
         self.cover_from = there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
         return True
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         return self._clicked()
 
-    def section_press(self, view: Section, at: Place) -> bool:
+    def section_press(self, view: Section, at: MousePlace) -> bool:
         self.section_move(view, at, False)
         return self._clicked()
 
@@ -140,9 +140,9 @@ class ProbeTool(Tool):
         return True
 
     def _pin(self, pipe: PipeId, at: float) -> bool:
-        pins = self.session.state.kept.project.pins
+        pins = self.session.state.current.project.pins
         like = next(reversed(pins.values()), None) if pins else None
-        label = self.session.state.kept.project.pipes[pipe].label
+        label = self.session.state.current.project.pipes[pipe].label
         return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like, self.cover_from))
 
     def takes_entry(self) -> bool:

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import LEVEL
-from zumbert.app.tools.tool import Place, Section, Words
+from zumbert.app.tools.tool import MousePlace, Section, Words
 from zumbert.drawing.marks import Target
 from zumbert.edits.change import set_rim
 from zumbert.edits.snaps import Snap, snapped_rim
@@ -23,40 +23,40 @@ class RimDrag(Drag):
     hint = "Release to set the rim. Alt: no snaps. Type a level or +0.05. Esc: as it was."
     takes_text = True
 
-    def __init__(self, session: "Session", structure: StructureId, at: Place | None = None, grab: float = 0.0) -> None:
+    def __init__(self, session: "Session", structure: StructureId, at: MousePlace | None = None, grab: float = 0.0) -> None:
         super().__init__(session, at)
         self.structure, self.snap, self._grab = structure, "", grab  # grab: m between the cursor and the ring
-        self.name = f"Set the rim of {session.state.kept.project.structures[structure].label}"
+        self.name = f"Set the rim of {session.state.current.project.structures[structure].label}"
 
     @classmethod
-    def press(cls, session: "Session", view: Section, target: Target, at: Place) -> "RimDrag":
+    def press(cls, session: "Session", view: Section, target: Target, at: MousePlace) -> "RimDrag":
         """Takes a rim in hand by its ring, and selects its structure."""
         session.select(structures=frozenset({target.id}), follow=False)
-        rim = session.state.kept.facts.places[StructureId(target.id)].rim or 0.0
+        rim = session.state.current.facts.places[StructureId(target.id)].rim or 0.0
         return cls(session, StructureId(target.id), at, view.sight.z_at(at.y) - rim)
 
-    def _rim(self, kept: bool = False) -> float:
+    def _rim(self, current: bool = False) -> float:
         s = self.session.state
-        return (s.kept if kept else s.shown).facts.places[self.structure].rim or 0.0
+        return (s.current if current else s.shown).facts.places[self.structure].rim or 0.0
 
-    def section_move(self, view: Section, at: Place) -> None:
-        kept = self.session.state.kept
+    def section_move(self, view: Section, at: MousePlace) -> None:
+        current = self.session.state.current
         z = view.sight.z_at(at.y) - self._grab
-        snap = Snap(z, "") if at.alt else snapped_rim(kept.facts, self.structure, z, LEVEL / view.sight.sz)
+        snap = Snap(z, "") if at.alt else snapped_rim(current.facts, self.structure, z, LEVEL / view.sight.sz)
         self.snap = snap.name
-        self.show(set_rim(kept.project, self.structure, FixedRim(snap.level)))
+        self.show(set_rim(current.project, self.structure, FixedRim(snap.level)))
 
     def meant(self, text: str) -> Project:
-        kept = self.session.state.kept
-        level = changed_by(text, self._rim(kept=True), kept.project.units)
-        return set_rim(kept.project, self.structure, FixedRim(level))
+        current = self.session.state.current
+        level = changed_by(text, self._rim(current=True), current.project.units)
+        return set_rim(current.project, self.structure, FixedRim(level))
 
     def words(self) -> Words | None:
         shown, u = self.session.state.shown, self.session.units
         if self.structure not in shown.facts.structures:
             return None
         f = shown.facts.structures[self.structure]
-        now, before = self._rim(), self._rim(kept=True)
+        now, before = self._rim(), self._rim(current=True)
         on = f.place.design if f.place.design is not None else f.place.ground
         off = "" if on is None else f"{u.step(now - on)} {u.m} from {'design' if f.place.design is not None else 'ground'}"
         depth = "" if f.depth is None else f"depth {u.deep(f.depth)}"

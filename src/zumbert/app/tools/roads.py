@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import Place, Plan, Section, Tool, View, Words
+from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View, Words
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target, points
 from zumbert.drawing.roadhandles import profile_rings, road_rings
 from zumbert.edits.placesnaps import place_snap
@@ -71,7 +71,7 @@ class RoadDrag(Drag):
     hint = "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
     takes_text = True
 
-    def __init__(self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: Place | None) -> None:
+    def __init__(self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: MousePlace | None) -> None:
         super().__init__(session, at)
         self.base, self.road, self.part = base, base.roads[road], part
         self._design = self.road.design or 0  # rings of vertical points are drawn where a profile is in force
@@ -80,14 +80,14 @@ class RoadDrag(Drag):
         self.name = f"{WORDS[kind]} {i + 1} of {self.road.name}"
 
     @classmethod
-    def press(cls, session: "Session", view: View | None, target: Target, at: Place | None = None) -> "RoadDrag | None":
+    def press(cls, session: "Session", view: View | None, target: Target, at: MousePlace | None = None) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
         thing, part = session.state.thing, (target.kind, int(target.id))
         if thing is None:
             return None
-        kept, road = session.state.kept.project, RoadId(thing.id)
+        current, road = session.state.current.project, RoadId(thing.id)
         try:
-            base = editable(kept, road) if target.kind in ("ip", "radius") else kept
+            base = editable(current, road) if target.kind in ("ip", "radius") else current
         except EditError as e:
             session.refused.emit(str(e))
             return None
@@ -98,13 +98,13 @@ class RoadDrag(Drag):
             session.set(part=part)
         return made
 
-    def plan_move(self, view: Plan, at: Place) -> None:
+    def plan_move(self, view: Plan, at: MousePlace) -> None:
         self._try(lambda: self._in_plan(view, self._ring(at)))
 
-    def section_move(self, view: Section, at: Place) -> None:
+    def section_move(self, view: Section, at: MousePlace) -> None:
         self._try(lambda: self._in_section(view, self._ring(at)))
 
-    def _ring(self, at: Place) -> Place:
+    def _ring(self, at: MousePlace) -> MousePlace:
         """Where the ring is, for a place of the cursor."""
         return at._replace(x=at.x + self._grab[0], y=at.y + self._grab[1])
 
@@ -117,7 +117,7 @@ class RoadDrag(Drag):
     def _pvis(self) -> list[Pvi]:
         return list(self.road.profiles[self._design].pvis)
 
-    def _in_plan(self, view: Plan, at: Place) -> Project:
+    def _in_plan(self, view: Plan, at: MousePlace) -> Project:
         world = view.world(at.x, at.y)
         if world is None:
             raise EditError("There is no such place in the straightened plan.")
@@ -136,7 +136,7 @@ class RoadDrag(Drag):
         """The project without the road in hand, whose own points are not to catch it."""
         return replace(self.base, roads={k: r for k, r in self.base.roads.items() if k != self.road.id})
 
-    def _in_section(self, view: Section, at: Place) -> Project:
+    def _in_section(self, view: Section, at: MousePlace) -> Project:
         pvis, (kind, i) = self._pvis(), self.part
         ch, z = view.sight.s_at(at.x), view.sight.z_at(at.y)
         if kind == "curve":
@@ -218,18 +218,18 @@ class AddPointTool(Tool):
         self.road = road
         self.at: tuple[str, float, float] | None = None
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         world = view.world(at.x, at.y)
         self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
 
-    def section_move(self, view: Section, at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
         self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         return self._clicked()
 
-    def section_press(self, view: Section, at: Place) -> bool:
+    def section_press(self, view: Section, at: MousePlace) -> bool:
         self.section_move(view, at, False)
         return self._clicked()
 
@@ -240,7 +240,7 @@ class AddPointTool(Tool):
 
     def _add(self, kind: str, a: float, b: float, long: float = 0.0) -> bool:
         what = "a point" if kind == "plan" else "a vertical point"
-        name = self.session.state.kept.project.roads[self.road].name
+        name = self.session.state.current.project.roads[self.road].name
         make = with_point if kind == "plan" else with_pvi
         return self.session.edit(f"Add {what} to {name}", lambda p, f: make(p, self.road, a, b, long))
 

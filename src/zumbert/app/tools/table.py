@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
-from zumbert.app.session import Session, Stage
+from zumbert.app.session import Session, StageName
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import RoadId
 from zumbert.model.land import LAND_WORDS
@@ -17,7 +17,7 @@ class Offer(NamedTuple):
     """One tool; its module is imported when it is first asked for."""
 
     make: Callable[[Session], Tool | None]  # None where it was refused, and told
-    stage: Stage | None = None  # the stage that it works in
+    stage: StageName | None = None  # the stage that it works in
     again: bool = False  # asked for while it is in hand, it is put down
 
 

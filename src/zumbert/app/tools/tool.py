@@ -11,13 +11,13 @@ from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
-    from zumbert.app.session import Session, Stage
+    from zumbert.app.session import Session, StageName
 
 
 NOTHING = Composed([], [], [])
 
 
-class Place(NamedTuple):
+class MousePlace(NamedTuple):
     """Where the mouse is: in drawing units of its view, with the keys held."""
 
     x: float
@@ -31,7 +31,7 @@ class View(Protocol):
     """What a tool sees of a drawing, so that tools and views do not know each other."""
 
     @property
-    def mouse(self) -> Place | None:
+    def mouse(self) -> MousePlace | None:
         """Where the mouse is."""
 
     @property
@@ -53,7 +53,7 @@ class View(Protocol):
     def hit(self, x: float, y: float) -> Target | None:
         """What stands at a drawing place."""
 
-    def hit_kept(self, x: float, y: float) -> Target | None:
+    def hit_current(self, x: float, y: float) -> Target | None:
         """What of the project as it is kept stands at a place, whatever a preview shows there."""
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
@@ -95,7 +95,7 @@ class Tool:
         self.session = session
 
     kind = ""  # which panel shows it, and which chip is lit
-    stage: "Stage | None" = None  # in which it stays in hand when one goes there
+    stage: "StageName | None" = None  # in which it stays in hand when one goes there
     places = False  # whether it puts things into the plan, which stays as it is meanwhile
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry
@@ -109,18 +109,18 @@ class Tool:
     plan_clicks = False  # whether a click in plan is pressed when the button is let go: a drag then moves the drawing
     section_clicks = False  # the same of the long section
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         """The button went down over the plan; tells whether the tool took it."""
         return False
 
-    def section_press(self, view: Section, at: Place) -> bool:
+    def section_press(self, view: Section, at: MousePlace) -> bool:
         """The button went down over the long section; tells whether the tool took it."""
         return False
 
-    def plan_move(self, view: Plan, at: Place, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
         """The mouse moved over the plan, with the button held or not."""
 
-    def section_move(self, view: Section, at: Place, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
         """The mouse moved over the long section, with the button held or not."""
 
     def plan_over(self, view: Plan) -> Composed:
@@ -131,7 +131,7 @@ class Tool:
         """What the tool draws over the long section, and what of it can be hit."""
         return NOTHING
 
-    def release(self, view: View, at: Place) -> None:
+    def release(self, view: View, at: MousePlace) -> None:
         """The button was let go."""
 
     def let_go(self) -> bool:
@@ -183,7 +183,7 @@ class ClickTool(Tool):
 
     plan_clicks = True
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         self.clicked()
         return True
@@ -198,7 +198,7 @@ POINTED = 25.0  # m: within this of a road the cursor points at it
 def road_pointed_at(session: "Session") -> RoadId | None:
     """The road that the cursor is over or beside."""
     s = session.state
-    roads = s.kept.facts.roads
+    roads = s.current.facts.roads
     if s.place is None or not roads:
         return None
     near = nearest(roads, np.array([s.place[0]]), np.array([s.place[1]]))
@@ -214,4 +214,4 @@ def road_shown(session: "Session") -> RoadId | None:
         return pointed
     if s.run_key is not None and s.run_key.kind == "road":
         return RoadId(s.run_key.id)
-    return next(iter(s.kept.project.roads), None)
+    return next(iter(s.current.project.roads), None)

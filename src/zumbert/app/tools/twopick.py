@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from zumbert.app.tools.tool import Place, Plan, Section, Tool, View
+from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View
 from zumbert.drawing.marks import Target
 from zumbert.model.ids import StructureId
 
@@ -25,24 +25,24 @@ class TwoPick(Tool):
     @property
     def first(self) -> StructureId | None:
         """The structure that was picked first; None too where it is gone meanwhile."""
-        return self._first if self._first in self.session.state.kept.project.structures else None
+        return self._first if self._first in self.session.state.current.project.structures else None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self.first is None:
             return f"Click the structure to {self.what} from, in plan or long section. Esc: put down."
-        label = self.session.state.kept.project.structures[self.first].label
+        label = self.session.state.current.project.structures[self.first].label
         return f"Click the structure to {self.what} to, from {label}. Esc: another one."
 
     plan_clicks = section_clicks = True
 
-    def plan_press(self, view: Plan, at: Place) -> bool:
+    def plan_press(self, view: Plan, at: MousePlace) -> bool:
         return self._clicked(view, at)
 
-    def section_press(self, view: Section, at: Place) -> bool:
+    def section_press(self, view: Section, at: MousePlace) -> bool:
         return self._clicked(view, at)
 
-    def _clicked(self, view: View, at: Place) -> bool:
+    def _clicked(self, view: View, at: MousePlace) -> bool:
         hit: Target | None = view.hit(at.x, at.y)
         if hit is None or hit.kind != "structure":
             return False

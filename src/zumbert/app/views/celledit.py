@@ -12,14 +12,13 @@ from zumbert.app.session import Session
 from zumbert.app.values import edit_field, kept_end
 from zumbert.drawing.levelrows import Entry, pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
-from zumbert.edits.fields import CellEdit as FieldEdit
-from zumbert.edits.fields import set_fields
+from zumbert.edits.fields import FieldText, set_fields
 from zumbert.errors import EditError
 from zumbert.model.display import NONE
 from zumbert.model.ids import PipeId
 
 
-class Host(Protocol):
+class CellHost(Protocol):
     """The long section whose cells are edited."""
 
     @property
@@ -40,7 +39,7 @@ class Host(Protocol):
 class CellEdit(QLineEdit):
     """Closed -begin-> open -Enter, Tab or a click elsewhere-> closed (taken); Esc -> closed (nothing done)."""
 
-    def __init__(self, parent: QWidget, view: Host) -> None:
+    def __init__(self, parent: QWidget, view: CellHost) -> None:
         super().__init__(parent)
         self.drawing, self.view = parent, view
         self.cell: Cell | None = None
@@ -78,7 +77,7 @@ class CellEdit(QLineEdit):
         cell = self.cell
         if cell is None or not self.isVisible():
             return True
-        project = self.view.session.state.kept.project
+        project = self.view.session.state.current.project
         if cell.id not in project.pipes and cell.id not in project.structures:
             self.close_edit()  # it was deleted meanwhile
             return True
@@ -181,7 +180,7 @@ class CellEdit(QLineEdit):
         if self.view.session.edit(name, lambda p, f: set_fields(p, f, cells)):
             self.close_edit()
 
-    def _filled(self, row: list[str], at: float, values: list[str]) -> Iterator[FieldEdit]:
+    def _filled(self, row: list[str], at: float, values: list[str]) -> Iterator[FieldText]:
         """The edits of one row from a distance on. Raises EditError where values have no column, or one is not edited."""
         if not row:
             raise EditError("There are more lines than rows from this cell down: nothing is pasted.")
@@ -194,7 +193,7 @@ class CellEdit(QLineEdit):
                 continue
             if not entry.field:
                 raise EditError(f"{entry.where} is not edited here: leave that value empty.")
-            yield FieldEdit(entry.thing, entry.field, text, entry.where, kept_end(self.view.session, entry.thing))
+            yield FieldText(entry.thing, entry.field, text, entry.where, kept_end(self.view.session, entry.thing))
 
     def _next(self, by: int) -> None:
         """Takes the text and goes to the next cell along the row that can be edited; the drawing follows."""

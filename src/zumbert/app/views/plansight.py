@@ -101,8 +101,8 @@ class PlanSightView(DrawingView):
     def fit_selected(self) -> bool:
         """Shows all that is selected; whether the sight is another for it."""
         s, before = self.session.state, self.sight
-        spans = [s.kept.facts.spans[p] for p in s.pipes]
-        places = [s.kept.facts.places[k] for k in s.structures] + [e for f in spans for e in (f.up, f.down)]
+        spans = [s.current.facts.spans[p] for p in s.pipes]
+        places = [s.current.facts.places[k] for k in s.structures] + [e for f in spans for e in (f.up, f.down)]
         xy = np.array([(p.x, p.y) for p in places if p.x is not None], float)
         if not len(xy):
             return False

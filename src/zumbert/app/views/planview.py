@@ -11,7 +11,7 @@ from zumbert.analysis import Facts
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State, Value
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.plansight import PlanSightView
 from zumbert.app.views.sectionview import SectionView
@@ -90,7 +90,7 @@ class PlanView(PlanSightView):
 
     def _looks_the_same(self, old: State, new: State) -> bool:
         """Whether all that a plan shows is as it was: nothing moved in it, no finding, label or pin of what changed is another."""
-        if not (old.previewing and new.previewing and old.kept is new.kept and old.fresh is new.fresh):
+        if not (old.previewing and new.previewing and old.current is new.current and old.fresh is new.fresh):
             return False
         a, b = old.shown, new.shown
         if a.facts.spans is not b.facts.spans or a.facts.places is not b.facts.places or new.stage == "ground":
@@ -106,7 +106,7 @@ class PlanView(PlanSightView):
             return False
         if a is b:
             return True
-        pipes, structures = new_since(b.facts, new.kept.facts)
+        pipes, structures = new_since(b.facts, new.current.facts)
         if b.project.pins and any(p.pipe in pipes for p in b.project.pins.values()):
             return False
         return all(_told(a, k) == _told(b, k) for k in (*pipes, *structures))
@@ -120,12 +120,12 @@ class PlanView(PlanSightView):
             return rough
         base = self._base(facts, sight)
         wide = self._wide or sight
-        kept = s.kept
+        current = s.current
         new = self.changing(s)
-        drawn = (kept, new, wide)
+        drawn = (current, new, wide)
         if self._key is None or not same(self._key, drawn):
             self._key = drawn
-            self._still = network(_picture(kept), wide, self._under, None, new)
+            self._still = network(_picture(current), wide, self._under, None, new)
             self.still = Targets(self._still.targets)
         still = self._still
         pixmap = self.layer("network", (still,), lambda: still.marks, MARGIN if self._wide is not None else 0)
@@ -136,7 +136,7 @@ class PlanView(PlanSightView):
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
         over = lifted(picture, sight, hover, still.named | live.named)
-        if new and s.shown.facts.spans is s.kept.facts.spans and s.shown.facts.places is s.kept.facts.places:
+        if new and s.shown.facts.spans is s.current.facts.spans and s.shown.facts.places is s.current.facts.places:
             return [(self._flat(base, pixmap, s, picture, sight), 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
 
@@ -144,7 +144,7 @@ class PlanView(PlanSightView):
         self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
     ) -> QPixmap:
         """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
-        key = (base[0], network, self._offset, s.kept, s.pipes, s.structures, picture.pin)
+        key = (base[0], network, self._offset, s.current, s.pipes, s.structures, picture.pin)
         if self._flattened is None or not same(self._flattened[0], key):
             ratio = self.devicePixelRatioF()
             out = QPixmap(self.size() * ratio)
@@ -221,10 +221,10 @@ class PlanView(PlanSightView):
         self._under = [text_box(t) for t in texts_in(marks)]
         return marks
 
-    def hit_kept(self, x: float, y: float) -> Target | None:
+    def hit_current(self, x: float, y: float) -> Target | None:
         """Structures before pipes, as they are kept: a preview is no target of the tool that makes it."""
         away = self._key[1] if self._key is not None else frozenset()
-        key = (self.session.state.kept, away, self.sight)
+        key = (self.session.state.current, away, self.sight)
         if self._covered is None or not same(self._covered[0], key):
             self._covered = key, Targets(network(_picture(key[0]), key[2], (), away).targets if away else ())
         dx, dy = self.shift
@@ -236,10 +236,10 @@ class PlanView(PlanSightView):
     def takes_clicks(self) -> bool:
         return self.tool.plan_clicks
 
-    def press_tool(self, at: Place) -> bool:
+    def press_tool(self, at: MousePlace) -> bool:
         return self.tool.plan_press(self, at)
 
-    def move_tool(self, at: Place, held: bool) -> None:
+    def move_tool(self, at: MousePlace, held: bool) -> None:
         self.tool.plan_move(self, at, held)
 
     def overlay(self) -> list[Mark]:
@@ -276,7 +276,7 @@ class PlanView(PlanSightView):
         ends = np.column_stack(s.run.line.point(np.full(2, s.cursor), np.array([-off, off])))
         return [] if np.isnan(ends).any() else [Stroke("cursor", sight.to_drawing(ends))]
 
-    def tell_place(self, at: Place) -> None:
+    def tell_place(self, at: MousePlace) -> None:
         place = self.world(at.x, at.y)
         run, cursor = self.session.state.run, None
         if place is not None and run is not None and run.line is not None:

@@ -156,7 +156,7 @@ class SectionSightView(DrawingView):
     def set_scale(self, axis: Literal["along", "up"], ratio: float) -> None:
         """Draws at a scale of 1:ratio along or up; where the ratio of both is kept the other goes along."""
         h, v = self.sight.ratios
-        kept = self.session.state.ratio_kept
-        along = ratio if axis == "along" else h * ratio / v if kept else None
-        up = ratio if axis == "up" else v * ratio / h if kept else None
+        current = self.session.state.ratio_kept
+        along = ratio if axis == "along" else h * ratio / v if current else None
+        up = ratio if axis == "up" else v * ratio / h if current else None
         self._look(self.sight.scaled(along, up))

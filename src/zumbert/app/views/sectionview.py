@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tools.tool import Place
+from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Clipped, Layer, Stretched, same
 from zumbert.app.views.making import Making, Steps, inked
 from zumbert.app.views.sectionsight import SectionSightView
@@ -125,7 +125,7 @@ class SectionView(SectionSightView):
     def _hot(self, s: State) -> frozenset[str]:
         """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn."""
         found = self.changing(s)
-        if not found or s.run is None or s.fresh or s.shown.facts.spans is not s.kept.facts.spans:
+        if not found or s.run is None or s.fresh or s.shown.facts.spans is not s.current.facts.spans:
             return frozenset()
         a, b = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
         seen = (r for r in s.run.reaches if max(r.up, r.down) >= a and min(r.up, r.down) <= b)
@@ -134,11 +134,11 @@ class SectionView(SectionSightView):
     def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
         """What stays as a pixmap, made once; what changes drawn over it each time."""
         hand = s.hand if s.stage == "levels" else None
-        key = (s.kept, hot, *looks)
+        key = (s.current, hot, *looks)
         if self._key is None or not same(self._key, key):
             self._key = key
-            kept = replace(s.picture, facts=s.kept.facts, findings=s.kept.findings, before=None)
-            self._rest = section_marks(kept, self.sight, hand, Part(hot, False))
+            current = replace(s.picture, facts=s.current.facts, findings=s.current.findings, before=None)
+            self._rest = section_marks(current, self.sight, hand, Part(hot, False))
             self.still = Targets(self._rest.targets)
         rest = self._rest
         pixmap = self.layer("network", (rest,), lambda: rest.drawing + rest.rows, paper=True)
@@ -184,10 +184,10 @@ class SectionView(SectionSightView):
     def takes_clicks(self) -> bool:
         return self.tool.section_clicks
 
-    def press_tool(self, at: Place) -> bool:
+    def press_tool(self, at: MousePlace) -> bool:
         return self.tool.section_press(self, at)
 
-    def move_tool(self, at: Place, held: bool) -> None:
+    def move_tool(self, at: MousePlace, held: bool) -> None:
         self.tool.section_move(self, at, held)
 
     def overlay(self) -> list[Mark]:
@@ -217,7 +217,7 @@ class SectionView(SectionSightView):
             self.repaint()  # lays out the cells where they are now
             self.cell_edit.follow()
 
-    def tell_place(self, at: Place) -> None:
+    def tell_place(self, at: MousePlace) -> None:
         run = self.session.state.run
         place = self.world(at.x, at.y)
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWh
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.tools.tool import Place, Tool
+from zumbert.app.tools.tool import MousePlace, Tool
 from zumbert.app.views.layered import Layered
 from zumbert.drawing.marks import Target
 from zumbert.drawing.targets import Targets
@@ -45,11 +45,11 @@ class DrawingView(Layered):
         self.shift = (0.0, 0.0)  # where those lie now
         self.live: list[Target] = []  # what can be hit in what is drawn each time
         self.hover: Target | None = None
-        self.mouse: Place | None = None
+        self.mouse: MousePlace | None = None
         self._tried: tuple[object, frozenset[str]] = (None, frozenset())  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
-        self._click: Place | None = None  # of a press that becomes a click, or a drag of the drawing
+        self._click: MousePlace | None = None  # of a press that becomes a click, or a drag of the drawing
         self.settling = QTimer(self)  # while it runs one is zooming
         self.settling.setSingleShot(True)
         self.settling.setInterval(SETTLE)
@@ -112,12 +112,12 @@ class DrawingView(Layered):
         if not s.previewing:
             self._tried = (None, frozenset())
             return frozenset()
-        kept, before = self._tried
-        pipes, structures = new_since(s.shown.facts, s.kept.facts)
+        current, before = self._tried
+        pipes, structures = new_since(s.shown.facts, s.current.facts)
         found: frozenset[str] = frozenset([*pipes, *structures])
-        if kept is s.kept:
+        if current is s.current:
             found |= before
-        self._tried = (s.kept, found)
+        self._tried = (s.current, found)
         return found
 
     @property
@@ -133,7 +133,7 @@ class DrawingView(Layered):
         near = [*Targets(self.live).near(x, y), *self.still.near(x - dx, y - dy)]
         return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
 
-    def hit_kept(self, x: float, y: float) -> Target | None:
+    def hit_current(self, x: float, y: float) -> Target | None:
         """What of the project as it is kept stands at a place, whatever a preview shows there."""
         return self.hit(x, y)
 
@@ -148,9 +148,9 @@ class DrawingView(Layered):
 
     # -- events --------------------------------------------------------------------------------------------------------
 
-    def _place(self, event: QMouseEvent) -> Place:
+    def _place(self, event: QMouseEvent) -> MousePlace:
         m = event.modifiers()
-        return Place(
+        return MousePlace(
             event.position().x(), event.position().y(), bool(m & Qt.KeyboardModifier.ShiftModifier),
             bool(m & Qt.KeyboardModifier.AltModifier), bool(m & Qt.KeyboardModifier.ControlModifier),
         )  # fmt: skip
@@ -305,11 +305,11 @@ class DrawingView(Layered):
         """Whether the tool takes clicks here: a drag then moves the drawing."""
         raise NotImplementedError
 
-    def press_tool(self, at: Place) -> bool:
+    def press_tool(self, at: MousePlace) -> bool:
         """Tells the tool of a press; whether it took it."""
         raise NotImplementedError
 
-    def move_tool(self, at: Place, held: bool) -> None:
+    def move_tool(self, at: MousePlace, held: bool) -> None:
         """Tells the tool where the mouse is."""
         raise NotImplementedError
 
@@ -329,7 +329,7 @@ class DrawingView(Layered):
         """Shows what is selected; whether the sight is another for it."""
         return False
 
-    def tell_place(self, at: Place) -> None:
+    def tell_place(self, at: MousePlace) -> None:
         """Tells the session what lies under the cursor."""
 
     def pipe_tip(self, pipe: Any, distance: float) -> None:

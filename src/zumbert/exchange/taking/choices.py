@@ -6,7 +6,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from zumbert.errors import ReadError
-from zumbert.exchange.points import What
+from zumbert.exchange.points import PointColumn
 from zumbert.model.background import UNITS
 from zumbert.model.ids import NetworkId
 from zumbert.model.project import Project
@@ -39,7 +39,7 @@ class Choices(Struct, frozen=True, kw_only=True):
     taken_by: frozenset[NetworkId] | None = None  # networks that take an imported standard or trench type; None: all
     units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
-    columns: Mapping[Path, tuple[What, ...]] = {}  # of files of points
+    columns: Mapping[Path, tuple[PointColumn, ...]] = {}  # of files of points
     spikes: float | None = None  # m: vertices farther off the plane of their neighbours are left out
     tables: Mapping[Path, tuple[str, ...]] = {}  # of tables whose heads are not ours: what each column is
     one_surface: bool = False  # points and lines with levels of several files make one surface, named as the first

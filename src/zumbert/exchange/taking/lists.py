@@ -46,10 +46,10 @@ def _names(records: Mapping[Any, Any]) -> str:
     return ", ".join([r.name for r in records.values()][:-1])
 
 
-Read = Callable[[Project, Path, float, list[str], tuple[str, ...] | None], Project]
+ListReader = Callable[[Project, Path, float, list[str], tuple[str, ...] | None], Project]
 
 
-def take_list(read: Read) -> Callable[[Taking, Project, Path, None], Project]:
+def take_list(read: ListReader) -> Callable[[Taking, Project, Path, None], Project]:
     """What takes a list: its rows by a reader, in the unit of its file; bad rows are gathered."""
 
     def take(taking: Taking, project: Project, path: Path, found: None) -> Project:

@@ -11,7 +11,7 @@ from zumbert.edits.ground import without_spikes
 from zumbert.edits.setup import add_surface
 from zumbert.errors import ReadError
 from zumbert.exchange.landxml import Source, SurfaceFound, triangulated
-from zumbert.exchange.points import PointText, What, points_of
+from zumbert.exchange.points import PointColumn, PointText, points_of
 from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.taking.choices import Taking
 from zumbert.geometry.elements import Array
@@ -88,7 +88,7 @@ _points = lru_cache(maxsize=8)(points_of)
 
 
 @lru_cache(maxsize=8)
-def _over(text: PointText, columns: tuple[What, ...] | None, by: float) -> tuple[tuple[str, ...], SurfaceFound]:
+def _over(text: PointText, columns: tuple[PointColumn, ...] | None, by: float) -> tuple[tuple[str, ...], SurfaceFound]:
     """The surface over a file of points, and what is told of them; kept while other things are chosen."""
     points = _points(text, columns)
     notes = tuple(f"{text.path.name}: {n}" for n in (f"{counted(len(points.xyz), 'point')}.", *points.notes))

@@ -12,7 +12,7 @@ from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.things import Thing, changed, record, removed, set_strength, thing_name
+from zumbert.edits.things import GroundItem, changed, record, removed, set_strength, thing_name
 
 SHOWN = 2  # decimals of a road's points in their table
 
@@ -35,7 +35,7 @@ class Fields(QWidget):
         self.whole.setContentsMargins(0, 0, 0, 0)
         self.whole.setSpacing(5)
 
-    def kept(self, s: State) -> bool:
+    def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
         return s.thing is None
 
@@ -96,7 +96,7 @@ class Fields(QWidget):
 class Detail(Fields):
     """Base of the details: a title, how strongly it is drawn, and a button that takes it away."""
 
-    def __init__(self, session: Session, pen: Pen, thing: Thing, acts: GroundActs) -> None:
+    def __init__(self, session: Session, pen: Pen, thing: GroundItem, acts: GroundActs) -> None:
         super().__init__(session, pen)
         self.thing, self.acts = thing, acts
         self.title = label("", "strong")
@@ -122,7 +122,7 @@ class Detail(Fields):
     def build(self) -> None:
         """The fields of this kind."""
 
-    def kept(self, s: State) -> bool:
+    def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
         return self.thing == s.thing
 
@@ -149,7 +149,7 @@ class Detail(Fields):
         """Shows the values of this kind."""
 
     def _name(self) -> str:
-        return thing_name(self.session.state.kept.project, self.thing)
+        return thing_name(self.session.state.current.project, self.thing)
 
     def _remove(self) -> None:
         thing = self.thing

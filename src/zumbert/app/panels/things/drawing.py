@@ -31,7 +31,7 @@ class DrawingDetail(Detail):
             self.layers[name] = box
             self.whole.addWidget(box)
 
-    def kept(self, s: State) -> bool:
+    def still_shown(self, s: State) -> bool:
         same = self.thing is not None and self.thing == s.thing
         return same and tuple(self.layers) == self.record.layers
 
@@ -40,7 +40,7 @@ class DrawingDetail(Detail):
         self.edit(f"Change the unit of {self._name()}", lambda p, f: in_units(p, key, metres))
 
     def _toggle(self, layer: str) -> None:
-        b = self.session.state.kept.project.backgrounds[self.record.id]
+        b = self.session.state.current.project.backgrounds[self.record.id]
         word = "Show" if layer in b.off else "Hide"
         self.edit(f"{word} layer {layer}", lambda p, f: show_layers(p, b.id, b.off ^ {layer}))
 

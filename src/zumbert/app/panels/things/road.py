@@ -68,7 +68,7 @@ class RoadDetail(Detail):
 
     @property
     def _road(self) -> Road:
-        road: Road = self.session.state.kept.project.roads[self.thing.id]
+        road: Road = self.session.state.current.project.roads[self.thing.id]
         return road
 
     def _choose(self, kind: str, i: int) -> None:

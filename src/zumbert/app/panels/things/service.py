@@ -33,7 +33,7 @@ class ServiceDetail(Detail):
         if value is None:
             return
         try:
-            sound_service(self.session.state.kept.project, **{"size": r.size, "clearance": r.clearance, name: value})
+            sound_service(self.session.state.current.project, **{"size": r.size, "clearance": r.clearance, name: value})
         except EditError as e:
             self.session.refused.emit(str(e))
             return

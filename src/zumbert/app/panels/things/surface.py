@@ -41,7 +41,7 @@ class SurfaceDetail(Detail):
         if height is None:
             return
         try:
-            project, count = leave_out_spikes(self.session.state.kept.project, self.record.id, height)
+            project, count = leave_out_spikes(self.session.state.current.project, self.record.id, height)
         except EditError as e:
             self.session.refused.emit(str(e))
             return
