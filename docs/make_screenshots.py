@@ -27,7 +27,7 @@ from zumbert.drawing.handles import ring_places
 from zumbert.edits.change import set_rim
 from zumbert.edits.labels import set_label_fields
 from zumbert.edits.notes import add_pin, change_pin
-from zumbert.edits.several import keep as hold
+from zumbert.edits.several import hold
 from zumbert.edits.things import GroundItem
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim

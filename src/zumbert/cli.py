@@ -219,7 +219,7 @@ def regrade(
     drop_at: Annotated[list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")] = [],  # noqa: B006
     no_drop_at: Annotated[list[str], typer.Option(help="LABEL of a structure without drop; repeat.")] = [],  # noqa: B006
     joints_too: Annotated[bool, typer.Option("--joints-too", help="Blind joints get the drop as well.")] = False,
-    ignore_holds: Annotated[bool, typer.Option("--ignore-holds", help="Pipes that keep their levels too.")] = False,
+    ignore_holds: Annotated[bool, typer.Option("--ignore-holds", help="Held pipes too.")] = False,
     out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
 ) -> None:
     """Give the pipes between two structures new levels, carried from one to the other."""

@@ -81,7 +81,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     stored: bool = False  # whether it is in the record, not derived: read-back compares it
     when: Callable[[Any], bool] = _always  # whether a record has it
     follows: Callable[[Facts, Any], bool] | None = None  # whether it follows another value today: no level row offers it
-    keep: str = ""  # the attribute of the record that holds it
+    hold: str = ""  # the attribute of the record that holds it
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 
     def cell(self, facts: Facts, of: Any) -> CellValue:
@@ -116,7 +116,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
 
     def held(self, record: ObjectRecord) -> bool:
         """Whether a record keeps its value on purpose."""
-        return bool(self.keep) and bool(getattr(record, self.keep, False))
+        return bool(self.hold) and bool(getattr(record, self.hold, False))
 
 
 # -- structures --------------------------------------------------------------------------------------------------------
@@ -164,7 +164,7 @@ STRUCTURE_FIELDS = _table(
     Field(key="label", title="Structure", read=lambda facts, f: f.structure.label, label=_same, json="label",
           heads=("label",), edit="Rename {}", stored=True),
     Field(key="type", title="Type", read=lambda facts, f: f.structure.type, json="type", label=_same, stored=True,
-          words=lambda facts, key: facts.project.types[key].name, edit="Change the type of {}", keep="keep_size",
+          words=lambda facts, key: facts.project.types[key].name, edit="Change the type of {}", hold="hold_size",
           choices=lambda project: [t.name for t in project.types.values() if t.allowed]),
     Field(key="road", title="Road", read=_road, json="road", heads=("alignment",)),
     Field(key="chainage", title="Chainage", kind=CHAINAGE, read=lambda facts, f: f.place.chainage, row="Chainage", usual=2,
@@ -241,17 +241,17 @@ PIPE_FIELDS = _table(
     Field(key="from", title="From", read=_end_label("up"), json="from"),
     Field(key="to", title="To", read=_end_label("down"), json="to"),
     Field(key="size", title="DN", kind=DN, read=lambda facts, f: f.dn, row="DN", usual=11, label=Units.dn, json="dn",
-          edit="Change the size of {}", stored=True, keep="keep_size",
+          edit="Change the size of {}", stored=True, hold="hold_size",
           choices=lambda project: [size_number(project, z) for z in project.sizes.values() if z.allowed]),
     Field(key="material", title="Material", read=_material, row="Material"),
     Field(key="length", title="Length", kind=LENGTH, read=lambda facts, f: f.length(facts.project.settings.length_basis),
           column=False, row="Length", usual=9, label=Units.long),
     Field(key="invert_up", title="Invert up", kind=LEVEL, read=lambda facts, f: f.pipe.invert_up, row="Invert out", usual=7,
-          end="up", panel="Invert at", json="invert_up", edit="Set the invert at {}", stored=True, keep="keep_up"),
+          end="up", panel="Invert at", json="invert_up", edit="Set the invert at {}", stored=True, hold="hold_up"),
     Field(key="invert_down", title="Invert down", kind=LEVEL, read=lambda facts, f: f.pipe.invert_down, row="Invert in", usual=6,
-          end="down", panel="Invert at", json="invert_down", edit="Set the invert at {}", stored=True, keep="keep_down"),
+          end="down", panel="Invert at", json="invert_down", edit="Set the invert at {}", stored=True, hold="hold_down"),
     Field(key="slope", title="Slope", kind=SLOPE, read=lambda facts, f: f.slope, row="Slope", usual=10, panel="Slope",
-          label=Units.slope, json="slope", edit="Set the slope of {}", keep="keep_slope"),
+          label=Units.slope, json="slope", edit="Set the slope of {}", hold="hold_slope"),
     Field(key="crown_up", title="Crown up", kind=LEVEL, read=_crown("up"), column=False, row="Crown out", end="up",
           edit="Set the crown at {}"),
     Field(key="crown_down", title="Crown down", kind=LEVEL, read=_crown("down"), column=False, row="Crown in", end="down",

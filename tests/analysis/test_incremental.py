@@ -23,7 +23,7 @@ from zumbert.edits.networks import add_network, set_network
 from zumbert.edits.records import with_one
 from zumbert.edits.runs import leave_out
 from zumbert.edits.setup import set_standard, set_trench_type
-from zumbert.edits.several import keep, set_status
+from zumbert.edits.several import hold, set_status
 from zumbert.errors import EditError
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
@@ -95,7 +95,7 @@ def random_edit(project, facts, rng):
     if kind == 18:
         return set_network_basis(project, project.pipes[pipe].network, basis)
     if kind == 19:
-        return keep(project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4))
+        return hold(project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4))
     if kind == 20:
         return leave_out(project, RunKey("road", next(iter(project.roads))), [structure], bool(rng.integers(2)))
     if kind == 21:

@@ -345,8 +345,8 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     user.session.select(pipes=frozenset(ours[:1]))
     user.session.set(stage="layout")
     user.settle()
-    user.window.side.panel.traits.keeps["size"].click()
-    assert user.project.pipes[ours[0]].keep_size
+    user.window.side.panel.traits.holds["size"].click()
+    assert user.project.pipes[ours[0]].hold_size
     user.session.select(pipes=frozenset(ours))
     user.settle()
     panel = user.window.side.panel
@@ -358,7 +358,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     box.setCurrentIndex(i)
     box.activated.emit(i)
     assert [user.project.pipes[p].size == "450" for p in ours] == [False, True, True]
-    assert panel.traits.keeps["size"].checkState() == Qt.CheckState.PartiallyChecked
+    assert panel.traits.holds["size"].checkState() == Qt.CheckState.PartiallyChecked
     assert user.session.undo_names[0] == "Change the size of 2"
 
 

@@ -79,10 +79,10 @@ def test_the_ring_beyond_turns_the_slope_about_the_other_end_to_round_slopes(use
 
 def test_what_is_held_can_not_be_dragged_and_says_so(user):
     pipe = user.look_at("S5", "S4")
-    keeps = user.window.side.panel.traits.keeps
+    keeps = user.window.side.panel.traits.holds
     keeps["down"].click()
     held = user.project
-    assert user.session.state.hand.held == "down"  # what is held is the fixed end
+    assert user.session.state.hand.pivot == "down"  # what is held is the fixed end
     user.drag_ring("down", 0.3)
     assert user.project is held and "keeps its invert at S4: let it go first" in user.refusals[-1]
     user.drag_ring("mid", 0.3)
@@ -171,9 +171,9 @@ def test_the_panel_is_live_while_the_mouse_is_down(user):
 
 def test_clicking_an_end_makes_the_other_end_the_fixed_one(user):
     user.look_at("S5", "S4")
-    assert user.session.state.hand.held == "up"
+    assert user.session.state.hand.pivot == "up"
     user.click(user.section, *user.ring("up"))
-    assert user.session.state.hand.held == "down"
+    assert user.session.state.hand.pivot == "down"
     assert user.session.undo_name is None  # a click alone changes nothing
 
 

@@ -18,7 +18,7 @@ from zumbert.edits.labels import rename, renumbered, set_label_at
 from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.library import set_record, without_record
 from zumbert.edits.networks import set_network
-from zumbert.edits.several import keep, moved, set_sizes, set_status, set_types
+from zumbert.edits.several import hold, moved, set_sizes, set_status, set_types
 from zumbert.model.structure import Anchored, Free
 
 DEMO = demo_project()
@@ -59,7 +59,7 @@ def random_layout(project, facts, rng, gullies):
         lambda: set_types(project, several, kind).project,
         lambda: set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project,
         lambda: set_status(project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]),
-        lambda: keep(project, several, [pipe], ("size", "up", "down", "slope")[rng.integers(4)], bool(rng.integers(2))),
+        lambda: hold(project, several, [pipe], ("size", "up", "down", "slope")[rng.integers(4)], bool(rng.integers(2))),
         lambda: set_basis(project, some(rng, project.pipes), ("centres", "walls", None)[rng.integers(3)]),
         lambda: set_network_basis(project, network, ("centres", "walls", None)[rng.integers(3)]),
         lambda: set_next_slope(project, facts, a, rng.uniform(0.004, 0.05)),

@@ -93,12 +93,12 @@ def test_a_text_that_means_nothing_and_held_pipes_are_told_and_nothing_is_taken(
     user.session.select(pipes=frozenset({pipe.id}))
     user.session.set(stage="layout")
     user.settle()
-    user.window.side.panel.traits.keeps["up"].click()
+    user.window.side.panel.traits.holds["up"].click()
     user.session.select(structures=frozenset({user.structure("S14").id, user.structure("S17").id}))
     user.do("regrade")
     assert strip.holds.isVisible() and pipe.label in strip.holds.text()
     fill(user, strip.slope, "-2.5%")
-    assert "keep a level or slope" in strip.says.text()
+    assert "hold a level or slope" in strip.says.text()
     strip.holds.click()
     assert strip.made is not None
     strip.shut()
@@ -158,7 +158,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     user.session.set(stage="layout")
     user.settle()
     panel = user.window.side.panel
-    panel.findChild(QPushButton, "keep run").click()
+    panel.findChild(QPushButton, "name run").click()
     user.settle()
     [kept] = user.project.runs.values()
     assert user.session.state.run_key == RunKey("named", kept.id)

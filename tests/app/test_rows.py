@@ -49,14 +49,14 @@ def test_arithmetic_and_slopes(user):
 def keep(user, thing, end):
     """Clicks the ring at one end of a slope cell."""
     user.settle()
-    c = next(c for c in user.section.cells if c.id == thing and c.field == f"keep {end}")
+    c = next(c for c in user.section.cells if c.id == thing and c.field == f"pivot {end}")
     user.click(user.section, c.box[0] + c.box[2] / 2, c.box[1] + c.box[3] / 2)
 
 
 def test_the_end_that_a_slope_keeps_is_marked_and_switched_on_the_row(user):
     pipe, other = user.look_at("S5", "S4"), user.pipe("S6", "S5")
     keep(user, pipe.id, "down")
-    assert user.session.state.hand.held == "down"
+    assert user.session.state.hand.pivot == "down"
     edit = open_cell(user, "Slope", pipe.id)
     user.type(edit, "2%")
     user.key(edit, Qt.Key.Key_Return)
@@ -68,10 +68,10 @@ def test_the_end_that_a_slope_keeps_is_marked_and_switched_on_the_row(user):
     user.key(edit, Qt.Key.Key_Return)
     assert user.project.pipes[other.id].invert_down == other.invert_down
     user.do("other-end")
-    assert user.session.state.hand.held == "up"
+    assert user.session.state.hand.pivot == "up"
     edit = open_cell(user, "Slope", other.id)
     user.key(edit, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)  # S5 lies left of S6
-    assert user.session.state.hand.held == "down" and edit.isVisible()
+    assert user.session.state.hand.pivot == "down" and edit.isVisible()
 
 
 def test_tab_goes_along_the_row(user):

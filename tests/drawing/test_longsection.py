@@ -104,7 +104,7 @@ def test_rows_that_would_stand_on_each_other_give_way():
 
 
 def test_rings_are_on_the_quoted_inverts_and_the_band_ends_where_the_rules_say():
-    hand = PipeHandle(pipe="P1", held="up")
+    hand = PipeHandle(pipe="P1", pivot="up")
     f, [reach] = V.facts.pipes["P1"], V.run.reaches
     places = ring_places(f, reach, SIGHT)
     assert SIGHT.z_at(places["up"][1]) == approx(28.5)

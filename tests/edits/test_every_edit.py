@@ -211,7 +211,7 @@ def field(w):
     found = w.one(f for f in fields_of(w.project, thing).values() if f.edit)
     words = {"cover": "1.4", "slope": "2.5%", "next_slope": "1.5%", "label": "Q9", "size": "375"}
     text = w.one(found.choices(w.project)) if found.choices else words.get(found.key, f"+{w.rng.uniform(0.01, 0.2):.3f}")
-    return {"thing": thing, "field": found.key, "text": text, "keep": w.one(("up", "down"))}
+    return {"thing": thing, "field": found.key, "text": text, "pivot": w.one(("up", "down"))}
 
 
 def shelf(w):
@@ -293,7 +293,7 @@ SPECIAL = {  # arguments that their types do not tell
     "library.without_record": lambda w: dict(list(shelf(w).items())[:2]),
     "notes.attach": lambda w: {"name": "a.txt", "data": b"x", "path": None, "note": ""},
     "notes.change_pin": lambda w: {"values": None, "decimals": 2},
-    "records.with_pipe": lambda w: {"values": None, "keep_up": True},
+    "records.with_pipe": lambda w: {"values": None, "hold_up": True},
     "records.with_structure": lambda w: {"values": None, "outfall": True},
     "revision.revised": lambda w: dict(road=list(w.project.roads)[1], **elements(w)),
     "roads.new_road": lambda w: {"points": [Intersection(0, 0), Intersection(80, 10), Intersection(120, 60)]},
@@ -305,7 +305,7 @@ SPECIAL = {  # arguments that their types do not tell
     "setup.add_road": elements,
     "setup.add_surface": lambda w: {"vertices": [(0, 0, 41), (300, 0, 41), (0, 300, 41)], "faces": [(0, 1, 2)], "role": "rock"},
     "runs.leave_out": lambda w: {"key": RunKey("road", w.one(w.project.roads))},
-    "several.keep": lambda w: {"what": w.one(("up", "down", "slope"))},
+    "several.hold": lambda w: {"what": w.one(("up", "down", "slope"))},
     "things.changed": lambda w: {"values": None, "shown": False},
     "things.moved": lambda w: {"thing": GroundItem("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
     "things.set_strength": lambda w: {"thing": GroundItem("land", w.one(w.project.land))},

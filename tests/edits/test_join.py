@@ -203,8 +203,8 @@ def test_two_structures_are_joined_afterwards():
 
 
 def test_what_is_held_stays():
-    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], keep_size=True, keep_up=True)})
-    p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], keep_size=True)})
+    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], hold_size=True, hold_up=True)})
+    p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], hold_size=True)})
     with pytest.raises(EditError, match='"P1" keeps its invert at S1'):
         set_invert(p, "P1", "up", 49.0)
     with pytest.raises(EditError, match='"P1" keeps its invert at S1'):
@@ -214,7 +214,7 @@ def test_what_is_held_stays():
     with pytest.raises(EditError, match="S1 keeps its type"):
         set_type(p, "S1", "manhole-1500")
     ask = Regrade(a="S1", b="S3", start=48.0, slope=0.01)
-    with pytest.raises(EditError, match="P1 on this path keep a level or slope"):
+    with pytest.raises(EditError, match="P1 on this path hold a level or slope"):
         regraded(p, facts_of(p), ask)
     assert regraded(p, facts_of(p), replace(ask, ignore_holds=True)).project.pipes["P1"].invert_up == 48.0
 

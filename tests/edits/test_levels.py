@@ -55,7 +55,7 @@ def held(pipe="P2", **what):
 
 
 def test_one_invert_is_held_and_the_other_still_moves():
-    p = held(keep_up=True)
+    p = held(hold_up=True)
     assert set_invert(p, "P2", "down", 46.8).pipes["P2"].invert_down == 46.8
     assert set_slope(p, facts_of(p), "P2", 0.02, "up").pipes["P2"].invert_down == approx(46.45)
     for refused in (
@@ -69,19 +69,19 @@ def test_one_invert_is_held_and_the_other_still_moves():
 
 
 def test_a_held_slope_takes_the_other_end_along():
-    p = held(keep_slope=True)
+    p = held(hold_slope=True)
     made = set_invert(p, "P2", "down", 46.85).pipes["P2"]
     assert (made.invert_up, made.invert_down) == (approx(47.35), approx(46.85))
     with pytest.raises(EditError, match='"P2" keeps its slope of 1.00 %'):
         set_slope(p, facts_of(p), "P2", 0.02, "up")
-    both = held(keep_slope=True, keep_up=True)
+    both = held(hold_slope=True, hold_up=True)
     with pytest.raises(EditError, match="keeps its invert at S2"):
         set_invert(both, "P2", "down", 46.85)
 
 
-@pytest.mark.parametrize(("kept", "up", "down"), [({}, 47.6, 46.95), ({"keep_up": True}, 47.45, 46.8)])
+@pytest.mark.parametrize(("kept", "up", "down"), [({}, 47.6, 46.95), ({"hold_up": True}, 47.45, 46.8)])
 def test_a_held_slope_stays_where_its_pipe_grows(kept, up, down):
-    p = held(keep_slope=True, **kept)
+    p = held(hold_slope=True, **kept)
     place = p.structures["S3"].place  # 50 m from S2; moved 15 m on
     made = move_structure(p, facts_of(p), "S3", Free(place.x + 15.0, place.y))
     assert (made.pipes["P2"].invert_up, made.pipes["P2"].invert_down) == (approx(up), approx(down))

@@ -38,7 +38,7 @@ def test_the_order_is_from_the_outfall_up():
 
 
 def test_all_are_shifted_and_held_ones_counted_and_left():
-    held = replace(RUN, pipes={**RUN.pipes, "P2": replace(RUN.pipes["P2"], keep_up=True)})
+    held = replace(RUN, pipes={**RUN.pipes, "P2": replace(RUN.pipes["P2"], hold_up=True)})
     made = all_shifted(held, facts_of(held), ALL, -0.2)
     assert made.reach == (2, 1)
     assert flat(levels(made.project)) == approx([48.3, 47.8, 47.9, 47.4, 47.1, 46.6])

@@ -16,7 +16,7 @@ def project():
     for label, ch in (("S1", 100.0), ("S2", 150.0), ("S3", 480.0)):
         p = with_structure(p, label, ch, 2.0, road=True)
     p = with_pipe(p, "P1", "S2", "S1", 51.6, 50.6)
-    return replace(p, pipes={**p.pipes, "P1": replace(p.pipes["P1"], keep_slope=True)})
+    return replace(p, pipes={**p.pipes, "P1": replace(p.pipes["P1"], hold_slope=True)})
 
 
 def test_what_stands_on_a_road_follows_its_revision_and_what_moved_is_told():

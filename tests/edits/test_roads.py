@@ -44,7 +44,7 @@ def test_a_held_slope_stays_where_its_road_bends():
     for label, ch, off in (("A", 1020.0, 20.0), ("B", 1110.0, 20.0)):
         p = with_structure(p, label, ch, off, road=True)
     p = with_pipe(p, "P1", "A", "B", 48.0, 47.0)
-    held = replace(p, pipes={"P1": replace(p.pipes["P1"], keep_slope=True)})
+    held = replace(p, pipes={"P1": replace(p.pipes["P1"], hold_slope=True)})
     bent = (POINTS[0], replace(POINTS[1], radius=60.0), POINTS[2])
     before, slack = facts_of(held).pipes["P1"], facts_of(set_points(p, road, bent)).pipes["P1"]
     after = facts_of(set_points(held, road, bent)).pipes["P1"]

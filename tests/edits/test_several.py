@@ -5,7 +5,7 @@ from pytest import approx, raises
 
 from zumbert.analysis.facts import analyse
 from zumbert.demo.project import demo_project
-from zumbert.edits.several import HowMany, keep, moved, moved_with, set_sizes, set_status, set_types
+from zumbert.edits.several import HowMany, hold, moved, moved_with, set_sizes, set_status, set_types
 from zumbert.errors import EditError
 from zumbert.model.structure import Free
 
@@ -17,7 +17,7 @@ P = {p.label: p.id for p in DEMO.pipes.values()}
 
 def test_an_edit_of_many_passes_over_what_is_held_and_counts_both():
     chosen = [p.id for p in DEMO.pipes.values() if p.size == "150"]
-    held = keep(DEMO, [], chosen[:2], "size", True)
+    held = hold(DEMO, [], chosen[:2], "size", True)
     made = set_sizes(held, chosen, "225")
     assert made.reach == HowMany(len(chosen) - 2, 2)
     assert made.reach.words == f"{len(chosen) - 2} will change, 2 are held"
@@ -30,7 +30,7 @@ def test_an_edit_of_many_passes_over_what_is_held_and_counts_both():
 
 def test_types_status_and_held_marks_of_many():
     chosen = [S["S4"], S["S5"]]
-    held = keep(DEMO, [S["S4"]], [], "size", True)
+    held = hold(DEMO, [S["S4"]], [], "size", True)
     made = set_types(held, chosen, "manhole-1500")
     assert made.reach.words == "1 will change, 1 is held"
     assert made.project.structures[S["S4"]] is held.structures[S["S4"]]
@@ -39,7 +39,7 @@ def test_types_status_and_held_marks_of_many():
     assert {out.structures[k].status for k in chosen} == {out.pipes[P["P5"]].status} == {"abandoned"}
     assert out.structures[S["S6"]] is DEMO.structures[S["S6"]]
     assert set_status(out, chosen, [P["P5"]], "abandoned") is out
-    assert keep(held, [S["S4"]], [], "levels", True).structures is held.structures  # a structure has no levels to hold
+    assert hold(held, [S["S4"]], [], "levels", True).structures is held.structures  # a structure has no levels to hold
 
 
 @given(along=st.floats(-3, 3), across=st.floats(-3, 3))

@@ -56,7 +56,7 @@ def test_sizes_levels_and_places_are_listed_and_the_chosen_ones_taken(tmp_path):
 
 def test_what_is_held_is_told_and_stays(tmp_path):
     lead = pipe_labelled(DEMO, "P5")
-    held = with_pipe(DEMO, lead.id, keep_up=True, keep_down=True, keep_size=True)
+    held = with_pipe(DEMO, lead.id, hold_up=True, hold_down=True, hold_size=True)
     back = found(tmp_path, "label,from,to,size,invert_up,invert_down\nP5,S5,S4,375,40.0,39.0\n", held)
     assert [(d.title, d.held) for d in back.differences] == [("DN", True), ("Invert up", True), ("Invert down", True)]
     assert taken(held, facts_of(held), back.differences) is held

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from tests.build import chain, with_pipe
 from zumbert.demo.project import demo_project
 from zumbert.edits.setup import add_road
+from zumbert.edits.several import hold
 from zumbert.errors import StoreError
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Straight
@@ -226,28 +227,53 @@ def test_a_road_that_cannot_be_is_refused(tmp_path):
         load(tmp_path / "p.zumbert")
 
 
-def test_levels_held_in_format_3_are_held_at_both_ends(tmp_path):
+def reopened(project, tmp_path, number, change):
+    """A project loaded from a file whose document was changed to that of an older format."""
     import json
 
     new, old = tmp_path / "new.zumbert", tmp_path / "old.zumbert"
-    demo = demo_project()
-    save(demo, new)
-    first, second = list(demo.pipes)[:2]
+    save(project, new)
     with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
         document = json.loads(z.read("project.json"))
-        for key, pipe in document["project"]["pipes"].items():
-            for name in ("keep_up", "keep_down", "keep_slope", "invert_basis"):
-                del pipe[name]
-            if key != second:
-                pipe["keep_levels"] = key == first
-        document["format"] = 3
+        change(document["project"])
+        document["format"] = number
         out.writestr("project.json", json.dumps(document))
         for name in z.namelist():
             if name != "project.json":
                 out.writestr(name, z.read(name))
-    back = load(old)
-    assert (back.pipes[first].keep_up, back.pipes[first].keep_down, back.pipes[first].keep_slope) == (True, True, False)
+    return load(old)
+
+
+def test_levels_held_in_format_3_are_held_at_both_ends(tmp_path):
+    demo = demo_project()
+    first, second = list(demo.pipes)[:2]
+
+    def older(document):
+        for key, pipe in document["pipes"].items():
+            for name in ("hold_up", "hold_down", "hold_slope", "invert_basis"):
+                del pipe[name]
+            if key != second:
+                pipe["keep_levels"] = key == first
+
+    back = reopened(demo, tmp_path, 3, older)
+    assert (back.pipes[first].hold_up, back.pipes[first].hold_down, back.pipes[first].hold_slope) == (True, True, False)
     assert back.pipes[second] == demo.pipes[second]
+
+
+def test_what_format_4_called_keep_is_held(tmp_path):
+    demo = demo_project()
+    pipe, structure = next(iter(demo.pipes)), next(iter(demo.structures))
+    demo = hold(hold(demo, [structure], [], "size", True), [], [pipe], "slope", True)
+
+    def older(document):
+        for shelf in ("pipes", "structures"):
+            for record in document[shelf].values():
+                for name in [n for n in record if n.startswith("hold_")]:
+                    record[name.replace("hold_", "keep_")] = record.pop(name)
+
+    back = reopened(demo, tmp_path, 4, older)
+    assert (back.pipes, back.structures) == (demo.pipes, demo.structures)
+    assert back.pipes[pipe].hold_slope and back.structures[structure].hold_size
 
 
 def test_what_is_held_left_out_and_said_comes_back(tmp_path):
@@ -258,7 +284,7 @@ def test_what_is_held_left_out_and_said_comes_back(tmp_path):
     network = replace(next(iter(demo.networks.values())), invert_basis="walls")
     p = replace(
         demo, pins={pin.id: pin}, roads={**demo.roads, road.id: road}, networks={**demo.networks, network.id: network},
-        pipes={**demo.pipes, pipe.id: replace(pipe, keep_up=True, keep_slope=True, invert_basis="centres")},
+        pipes={**demo.pipes, pipe.id: replace(pipe, hold_up=True, hold_slope=True, invert_basis="centres")},
         structures={**demo.structures, structure.id: replace(structure, next_slope=0.02)},
     )  # fmt: skip
     save(p, tmp_path / "p.zumbert")

@@ -210,11 +210,11 @@ class Frame(QMainWindow):
         """Pulls every loose end in to the structure that is nearest, where one stands near enough."""
         self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
 
-    def hold_other_end(self) -> None:
+    def turn_about_other_end(self) -> None:
         """Where a slope is set, the other end of a pipe stays."""
         s = self.session.state
-        now = s.hand.held if s.hand is not None else s.held
-        self.session.hold("down" if now == "up" else "up")
+        now = s.hand.pivot if s.hand is not None else s.pivot
+        self.session.set_pivot("down" if now == "up" else "up")
 
     def delete(self) -> None:
         """Deletes what is selected; a drag under way ends first."""

@@ -159,7 +159,7 @@ class RegradeStrip(QFrame):
         chain = [self.start, self.slope, self.end, self.drop, *self.drops.values(), self.take]
         for first, then in pairwise(chain):
             QWidget.setTabOrder(first, then)
-        held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].keeps]
+        held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].holds]
         self.holds.setVisible(bool(held))
         self.holds.setText(f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else ""))
 

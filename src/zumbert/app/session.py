@@ -64,7 +64,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
     hand: PipeHandle | None = None
-    held: End = "up"  # the end that a slope turns about, where a pipe is not in hand
+    pivot: End = "up"  # the end that a slope turns about, where a pipe is not in hand
     lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
     fresh: frozenset[str] = frozenset()
     cursor: float | None = None  # m along the run
@@ -99,7 +99,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
-            before=self.current.facts if self.previewing else None, held=self.held,
+            before=self.current.facts if self.previewing else None, pivot=self.pivot,
             pin=self.thing.id if self.thing is not None and self.thing.kind == "pin" else None,
         )  # fmt: skip
 
@@ -230,7 +230,7 @@ class Session(QObject):
         structures = frozenset(s for s in state.structures if s in v.project.structures)
         hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
         if hand is not None:
-            hand = replace(hand, held=v.project.pipes[hand.pipe].sole_end_kept or hand.held)
+            hand = replace(hand, pivot=v.project.pipes[hand.pipe].sole_end_held or hand.pivot)
         way = state.way
         if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
             way = first_way(v.project)  # the library has lost what it was laid with
@@ -315,18 +315,18 @@ class Session(QObject):
         values: dict[str, Any] = {}
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
-            held = state.hand.held if state.hand is not None and state.hand.pipe == pipe else state.held
-            hand = PipeHandle(pipe=pipe, held=state.shown.project.pipes[pipe].sole_end_kept or held)
+            pivot = state.hand.pivot if state.hand is not None and state.hand.pipe == pipe else state.pivot
+            hand = PipeHandle(pipe=pipe, pivot=state.shown.project.pipes[pipe].sole_end_held or pivot)
             shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
             if follow and not shown:
                 key = run_with(state.current.project, state.current.facts, list(state.keys), pipe)
                 values = {"run_key": key, "run": self._run(state.shown, key)}
         self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
 
-    def hold(self, end: End) -> None:
+    def set_pivot(self, end: End) -> None:
         """Makes one end of every pipe the one that stays where a slope is set: of the one in hand, and of others."""
         hand = self.state.hand
-        self.set(held=end, hand=None if hand is None else replace(hand, held=end))
+        self.set(pivot=end, hand=None if hand is None else replace(hand, pivot=end))
 
     def pick(self, thing: GroundItem | None, part: tuple[str, int] | None = None) -> None:
         """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""

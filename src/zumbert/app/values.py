@@ -28,7 +28,7 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
     if not there:
         session.refused.emit("That is no longer there: nothing was changed.")
         return False
-    keep = kept_end(session, thing)
+    pivot = pivot_end(session, thing)
     name = field_name(session.state.current.project, thing, field)
     if of_library and sizes_up(cast("Shelf", shelf), of_library):
         answer = _asked_about_users(session, cast("Shelf", shelf), thing)
@@ -37,7 +37,7 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
             return session.edit(f"{name}, for the proposed", lambda p, f: make(p))
         if answer == 2:
             return False
-    return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, keep))
+    return session.edit(name, lambda p, f: set_field(p, f, thing, field, text, pivot))
 
 
 def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
@@ -55,10 +55,10 @@ def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
     return ask(QApplication.activeWindow(), "library in use", "In use", text, ("Change all", new, "Cancel"))
 
 
-def kept_end(session: Session, thing: Any) -> End:
+def pivot_end(session: Session, thing: Any) -> End:
     """The end of a pipe that a slope turns about, as its mark in the slope row shows it."""
     hand = session.state.hand
-    return hand.held if hand is not None and hand.pipe == thing else session.state.held
+    return hand.pivot if hand is not None and hand.pipe == thing else session.state.pivot
 
 
 def delete_thing(session: Session, thing: GroundItem, part: tuple[str, int] | None) -> None:

@@ -98,7 +98,7 @@ def invert(project: Project, key: Key) -> float:
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
     """The inverts (m above datum) that one end may have, the other end kept; where the slope is held it goes along."""
     now = f.pipe.invert(end)
-    if f.pipe.keep_slope:
+    if f.pipe.hold_slope:
         return _shifted(shift_range(facts, f), now)
     return _shifted(_range(facts, f, (1.0, 0.0) if end == "up" else (0.0, 1.0)), now)
 

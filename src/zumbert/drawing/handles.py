@@ -21,7 +21,7 @@ class PipeHandle(Struct, frozen=True, kw_only=True):
     """What is in hand in the long section."""
 
     pipe: PipeId
-    held: End = "up"  # the end that stays
+    pivot: End = "up"  # the end that stays
     ring: str | None = None  # the ring under the cursor or in hand
     dragging: bool = False
     snap: str | None = None  # the name of the snap that holds
@@ -116,7 +116,7 @@ def _rings(hand: PipeHandle, places: dict[str, tuple[float, float]]) -> Iterator
         if hand.ring == name:
             continue
         yield Disc("field", *places[name], 5.0, "ring")
-        if name == hand.held:
+        if name == hand.pivot:
             yield Segments("ring", cross(*places[name], 3.2))
     if hand.ring in places:
         x, y = places[hand.ring]
@@ -139,7 +139,7 @@ def _band(
     picture: Picture, f: PipeFacts, hand: PipeHandle, places: dict[str, tuple[float, float]], sight: SectionSight
 ) -> Iterator[Mark]:
     """The zone for the invert between the bounds of the moving end, from the held end; its bounds named by their rules."""
-    moving: End = "down" if hand.held == "up" else "up"
+    moving: End = "down" if hand.pivot == "up" else "up"
     allowed = end_range(picture.facts, f, moving)
     if allowed.empty:
         x, y = places[moving]
@@ -148,25 +148,25 @@ def _band(
     x, _ = places[moving]
     low = sight.y_of(allowed.low) if allowed.low is not None else sight.height
     high = sight.y_of(allowed.high) if allowed.high is not None else 0.0
-    yield Fill("legal", points(places[hand.held], (x, high), (x, low)), "legal")
-    away = 25.0 if x < places[hand.held][0] else -25.0
+    yield Fill("legal", points(places[hand.pivot], (x, high), (x, low)), "legal")
+    away = 25.0 if x < places[hand.pivot][0] else -25.0
     yield Stroke("gauge", points((x + away, high), (x + away, low)))
     yield Segments("gauge-bar", np.array([(x + away - 5, v, x + away + 5, v) for v in (high, low)]))
     if abs(low - high) > 16:
         beside = x + away + (9 if away > 0 else -9)
         yield Text("legal", "legal", beside, (low + high) / 2 + 4, "left" if away > 0 else "right", plate=True)
-    yield from _edge_names(picture, f, allowed, places[hand.held], (x, high), (x, low))
+    yield from _edge_names(picture, f, allowed, places[hand.pivot], (x, high), (x, low))
 
 
 def _edge_names(
-    picture: Picture, f: PipeFacts, allowed: Range, held: tuple[float, float], high: tuple[float, float], low: tuple[float, float]
+    picture: Picture, f: PipeFacts, allowed: Range, pivot: tuple[float, float], high: tuple[float, float], low: tuple[float, float]
 ) -> Iterator[Mark]:
     for rule, end, below in ((allowed.low_rule, low, 1), (allowed.high_rule, high, -1)):
-        if rule is None or abs(end[0] - held[0]) < 150 or abs(low[1] - high[1]) < 26:
+        if rule is None or abs(end[0] - pivot[0]) < 150 or abs(low[1] - high[1]) < 26:
             continue
-        a, b = (end, held) if end[0] < held[0] else (held, end)
+        a, b = (end, pivot) if end[0] < pivot[0] else (pivot, end)
         angle = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
-        share = 0.42 if end[0] < held[0] else 0.58
+        share = 0.42 if end[0] < pivot[0] else 0.58
         x, y = a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
         yield Text("legal", limit_words(picture, f, rule), x, y + (14 if below > 0 else -6), "middle", angle)
 

@@ -296,8 +296,8 @@ def _pipe_cells(
             text = marked or _fit(text, use, x1 - x0 - 4)
             box = (x0, y + ROW * i, x1 - x0, ROW)
             if marked:
-                held = hand.held if hand is not None and hand.pipe == reach.pipe else picture.held
-                yield from _end_marks(reach, held, box, cells)
+                pivot = hand.pivot if hand is not None and hand.pipe == reach.pipe else picture.pivot
+                yield from _end_marks(reach, pivot, box, cells)
             cells.append(Cell(box, name, reach.pipe, field, text))
             if text and _held(f, field):
                 yield _held_mark((x0 + x1) / 2 - text_width(text, use) / 2 - 7, box[1])
@@ -308,15 +308,15 @@ def _pipe_cells(
 END_ROOM = 16.0  # of a slope cell at each end, for the mark that says which of them is kept
 
 
-def _end_marks(reach: Reach, held: End, box: tuple[float, float, float, float], cells: list[Cell]) -> Iterator[Mark]:
+def _end_marks(reach: Reach, pivot: End, box: tuple[float, float, float, float], cells: list[Cell]) -> Iterator[Mark]:
     """A ring at each end of a slope cell, a cross in that of the end that is kept; a click on a ring keeps its end."""
     x0, y, wide, tall = box
     ends: tuple[End, End] = ("up", "down") if reach.up < reach.down else ("down", "up")
     for end, x in zip(ends, (x0 + END_ROOM / 2, x0 + wide - END_ROOM / 2), strict=True):
-        yield Disc("field", x, y + tall / 2, 3.6, "end-mark" if end == held else "end-mark-other")
-        if end == held:
+        yield Disc("field", x, y + tall / 2, 3.6, "end-mark" if end == pivot else "end-mark-other")
+        if end == pivot:
             yield Segments("end-mark", cross(x, y + tall / 2, 2.3))
-        cells.append(Cell((x - END_ROOM / 2, y, END_ROOM, tall), "End kept", reach.pipe, f"keep {end}", ""))
+        cells.append(Cell((x - END_ROOM / 2, y, END_ROOM, tall), "Pivot", reach.pipe, f"pivot {end}", ""))
 
 
 def _held(f: PipeFacts, field: str) -> bool:

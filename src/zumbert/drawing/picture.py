@@ -44,7 +44,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
     pin: PinId | None = None  # the pinned level that is selected
-    held: End = "up"  # the end of a pipe that a slope turns about
+    pivot: End = "up"  # the end of a pipe that a slope turns about
     before: Facts | None = None  # what a preview started from
 
     @property

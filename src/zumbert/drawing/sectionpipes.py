@@ -66,11 +66,11 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
 def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float) -> Iterator[Mark]:
     """What of a pipe's levels is held: a solid square on an invert, two strokes across the bore for the slope."""
     way = 1.0 if down[0] > up[0] else -1.0
-    for held, (x, y), inward in ((f.pipe.keep_up, up, way), (f.pipe.keep_down, down, -way)):
+    for held, (x, y), inward in ((f.pipe.hold_up, up, way), (f.pipe.hold_down, down, -way)):
         if held:
             x += inward * 9
             yield Fill("ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3)))
-    if f.pipe.keep_slope:
+    if f.pipe.hold_slope:
         x, y = (up[0] + down[0]) / 2 + 16, (up[1] + down[1]) / 2
         lean = (down[1] - up[1]) / (down[0] - up[0] or 1.0)
         strokes = [(x + d - 2, y + lean * (16 + d) + 3, x + d + 2, y + lean * (16 + d) + bore - 3) for d in (0.0, 6.0)]

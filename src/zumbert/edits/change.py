@@ -47,7 +47,7 @@ def set_size(project: Project, pipe: PipeId, size: SizeKey | Bore) -> Project:
     if not isinstance(size, Bore) and size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
     p = project.pipes[pipe]
-    if p.keep_size and p.size != size:
+    if p.hold_size and p.size != size:
         raise EditError(f'Pipe "{p.label}" keeps its size: let it go first.')
     return with_pipe(project, pipe, size=size)
 
@@ -57,7 +57,7 @@ def set_type(project: Project, structure: StructureId, key: TypeKey) -> Project:
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
     s = project.structures[structure]
-    if s.keep_size and s.type != key:
+    if s.hold_size and s.type != key:
         raise EditError(f"{s.label} keeps its type: let it go first.")
     return with_structure(project, structure, type=key)
 

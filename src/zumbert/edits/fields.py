@@ -27,7 +27,7 @@ from zumbert.model.structure import Anchored, FixedRim, Free
 Setter = Callable[[Project, Facts, Any, str, End], Project]
 
 
-def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, keep: End = "up") -> Project:
+def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, pivot: End = "up") -> Project:
     """The project with a field of a pipe or structure as a text means it; `keep` is the end that a slope turns about.
 
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
@@ -36,7 +36,7 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
         set_ = _SETTERS.get(field)
         made = (
             _stored(project, facts, thing, fields_of(project, thing)[field], text) if set_ is None
-            else set_(project, facts, thing, text, keep)
+            else set_(project, facts, thing, text, pivot)
         )  # fmt: skip
     except ValueError as e:
         raise EditError(str(e)) from e
@@ -52,14 +52,14 @@ class FieldText(NamedTuple):
     field: str
     text: str
     where: str
-    keep: End = "up"  # the end that a slope turns about
+    pivot: End = "up"  # the end that a slope turns about
 
 
 def set_fields(project: Project, facts: Facts, cells: Iterable[FieldText]) -> Project:
     """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
     for cell in cells:
         try:
-            made = set_field(project, facts, cell.thing, cell.field, cell.text, cell.keep)
+            made = set_field(project, facts, cell.thing, cell.field, cell.text, cell.pivot)
         except EditError as e:
             raise EditError(f"{cell.where}: {e}") from e
         if made is not project:
@@ -81,7 +81,7 @@ def field_name(project: Project, thing: Any, field: str) -> str:
 
 
 def _invert(end: End) -> Setter:
-    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
         now = project.pipes[pipe].invert(end)
         return set_invert(project, pipe, end, changed_by(text, now, project.units))
 
@@ -89,7 +89,7 @@ def _invert(end: End) -> Setter:
 
 
 def _drop(end: End) -> Setter:
-    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
         p = project.pipes[pipe]
         now = governing_drop(facts, pipe, p.at(end))
         if now is None:
@@ -102,7 +102,7 @@ def _drop(end: End) -> Setter:
 
 
 def _crown(end: End) -> Setter:
-    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
         f = facts.pipes[pipe]
         now = project.pipes[pipe].invert(end) + f.inside
         return set_invert(project, pipe, end, changed_by(text, now, project.units) - f.inside)
@@ -110,16 +110,16 @@ def _crown(end: End) -> Setter:
     return set_
 
 
-def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
-    return set_slope(project, facts, pipe, project.units.typed_slope(text), keep)
+def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
+    return set_slope(project, facts, pipe, project.units.typed_slope(text), pivot)
 
 
-def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
     cover = changed_by(text.lower().removeprefix("c"), 0.0, project.units)
-    return set_cover(project, facts, pipe, cover, "down" if keep == "up" else "up")
+    return set_cover(project, facts, pipe, cover, "down" if pivot == "up" else "up")
 
 
-def _size(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) -> Project:
+def _size(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
     """A number alone is a size of the pipe's own material, where that has it."""
     now = project.pipes[pipe].size
     material = project.sizes[now].material if isinstance(now, str) else ""
@@ -127,7 +127,7 @@ def _size(project: Project, facts: Facts, pipe: PipeId, text: str, keep: End) ->
     return set_size(project, pipe, like if material and like in project.sizes else size_of(project, text))
 
 
-def _type(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+def _type(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
     """A type by its key or its name."""
     t = text.strip()
     named = next((k for k, v in project.types.items() if v.name.lower() == t.lower()), None)
@@ -135,23 +135,23 @@ def _type(project: Project, facts: Facts, structure: StructureId, text: str, kee
     return slopes_kept(project, facts, made, facts.links.at(structure))
 
 
-def _label(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+def _label(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
     return rename(project, structure, text)
 
 
-def _rim(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+def _rim(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
     now = facts.places[structure].rim or 0.0
     return set_rim(project, structure, FixedRim(changed_by(text, now, project.units)))
 
 
-def _next_slope(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+def _next_slope(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
     """A slope; nothing, or "as laid", for none."""
     t = text.strip().lower()
     return set_next_slope(project, facts, structure, None if t in ("", "as laid") else project.units.typed_slope(t))
 
 
 def _place(field: str) -> Setter:
-    def set_(project: Project, facts: Facts, structure: StructureId, text: str, keep: End) -> Project:
+    def set_(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
         s, t, to = project.structures[structure], text.strip(), 0.0
         if not hasattr(s.place, field):
             what = "anchored to no road" if isinstance(s.place, Free) else "anchored to a road"
@@ -168,14 +168,14 @@ def _place(field: str) -> Setter:
     return set_
 
 
-def _status(project: Project, facts: Facts, thing: Any, text: str, keep: End) -> Project:
+def _status(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
     status = next((s for s in STATUSES if s == text.strip().lower()), None)
     if status is None:
         raise EditError(f'"{text}" is no status: it is proposed, existing or abandoned.')
     return set_status(project, *_one(project, thing), status)
 
 
-def _network(project: Project, facts: Facts, thing: Any, text: str, keep: End) -> Project:
+def _network(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
     found = next((k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None)
     if found is None:
         names = [n.name for n in project.networks.values()]
@@ -213,7 +213,7 @@ _SETTERS: dict[str, Setter] = {  # of fields that do more than stand in their re
 
 def _library(shelf: Shelf, name: str) -> Setter:
     """A field of the library, named "types.wall_mm"."""
-    return lambda project, facts, key, text, keep: set_record(project, shelf, key, name, text)
+    return lambda project, facts, key, text, pivot: set_record(project, shelf, key, name, text)
 
 
 _SETTERS |= {f"{shelf}.{f.name}": _library(shelf, f.name) for shelf, fields in LIBRARY.items() for f in fields}

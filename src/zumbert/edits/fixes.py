@@ -71,17 +71,17 @@ def _cover_whole(project: Project, facts: Facts, finding: Finding) -> Fix | None
     return Fix(f"{word} the whole pipe, slope kept", project.units.step(by), shift_pipe(project, f.pipe.id, by))
 
 
-def _slope(keep: End) -> Callable[[Project, Facts, Finding], Fix | None]:
+def _slope(pivot: End) -> Callable[[Project, Facts, Finding], Fix | None]:
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         u = project.units
         f = facts.pipes[_pipe(finding)]
-        other: End = "down" if keep == "up" else "up"
+        other: End = "down" if pivot == "up" else "up"
         found = end_range(facts, f, other)
         if found.empty or found.low is None or found.high is None:
             return None
         now = f.pipe.invert_down if other == "down" else f.pipe.invert_up
         to = found.low if abs(found.low - now) < abs(found.high - now) else found.high
-        made = set_slope(project, facts, f.pipe.id, _slope_at(f, other, to), keep)
+        made = set_slope(project, facts, f.pipe.id, _slope_at(f, other, to), pivot)
         word = "Lower" if to < now else "Raise"
         return Fix(
             f"{word} {project.structures[getattr(f.pipe, other)].label} to {u.level(to)}", u.slope(_slope_at(f, other, to)), made

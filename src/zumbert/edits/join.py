@@ -65,13 +65,13 @@ def split(project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey
         p,
         down=key,
         invert_down=f.invert(at - reach),
-        keep_down=False,
+        hold_down=False,
         label_at=None,
         through=_half(f.span.arc is not None and own is None, f, 0.0, at),
     )
     second = replace(
         p, id=PipeId(new), label=pipe_label(project, key, p.down), up=key, label_at=None,
-        invert_up=f.invert(at + reach), keep_up=False,
+        invert_up=f.invert(at + reach), hold_up=False,
         through=_half(f.span.arc is not None and own is None, f, at, f.span.length),
     )  # fmt: skip
     pipes: dict[PipeId, Pipe] = {}
@@ -165,7 +165,7 @@ def deleted(
             first, second = pair
             del out[second.id]
             out[first.id] = replace(
-                first, down=second.down, invert_down=second.invert_down, keep_down=second.keep_down, keep_slope=False, through=None
+                first, down=second.down, invert_down=second.invert_down, hold_down=second.hold_down, hold_slope=False, through=None
             )
             merged += 1
             continue
@@ -258,7 +258,7 @@ def turned(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Project:
     for k in wanted:
         p = out[k]
         out[k] = replace(
-            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, keep_up=p.keep_down, keep_down=p.keep_up
+            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, hold_up=p.hold_down, hold_down=p.hold_up
         )
     pins = {k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n for k, n in project.pins.items()}
     return replace(project, pipes=out, pins=pins)
@@ -295,7 +295,7 @@ def copied(
         project, ident = with_id(project, "p")
         fresh_pipe = replace(
             p, id=PipeId(ident), label=pipe_label(project, new[p.up], new[p.down]), up=new[p.up], down=new[p.down],
-            status="proposed", through=None, keep_size=False, keep_up=False, keep_down=False, keep_slope=False, label_at=None,
+            status="proposed", through=None, hold_size=False, hold_up=False, hold_down=False, hold_slope=False, label_at=None,
         )  # fmt: skip
         project = replace(project, pipes=with_one(project.pipes, fresh_pipe.id, fresh_pipe))
     return project, frozenset(new.values())

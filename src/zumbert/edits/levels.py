@@ -27,7 +27,7 @@ def _sane(level: float) -> float:
 def _free(project: Project, pipe: PipeId, end: End) -> None:
     """Raises EditError for an end whose invert is held."""
     p = project.pipes[pipe]
-    if p.keep_up if end == "up" else p.keep_down:
+    if p.hold_up if end == "up" else p.hold_down:
         at = project.structures[p.at(end)].label
         raise EditError(f'Pipe "{p.label}" keeps its invert at {at}: let it go first.')
 
@@ -38,7 +38,7 @@ def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Projec
     """
     _free(project, pipe, end)
     p = project.pipes[pipe]
-    if p.keep_slope:
+    if p.hold_slope:
         return shift_pipe(project, pipe, level - p.invert(end))
     return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
 
@@ -70,18 +70,18 @@ def not_too_steep(made: Project, facts: Facts, pipe: PipeId) -> None:
     )
 
 
-def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, keep: End) -> Project:
+def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, pivot: End) -> Project:
     """The project with a pipe at a slope (fraction, falling positive), the invert at one end kept.
 
     Raises EditError for a pipe that keeps its slope, or its invert at the other end.
     """
     f, p = facts.pipes[pipe], project.pipes[pipe]
-    if p.keep_slope:
+    if p.hold_slope:
         raise EditError(f'Pipe "{p.label}" keeps its slope of {project.units.slope(f.slope)}: let it go first.')
     if f.basis <= 1e-9:
         raise EditError(f'Pipe "{p.label}" has no length between its inverts: move its structures apart first.')
     fall = slope * f.basis
-    if keep == "up":
+    if pivot == "up":
         return set_invert(project, pipe, "down", p.invert_up - fall)
     return set_invert(project, pipe, "up", p.invert_down + fall)
 
@@ -113,7 +113,7 @@ def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float
     reached = walk(project, facts.links, start)
     pipes = project.pipes.copy()
     for q in project.pipes.values():
-        if q.id != pipe and not q.keep_levels and q.up in reached and q.down in reached:
+        if q.id != pipe and not q.hold_levels and q.up in reached and q.down in reached:
             pipes[q.id] = replace(q, invert_up=_sane(q.invert_up + by), invert_down=_sane(q.invert_down + by))
     return replace(project, pipes=pipes)
 
@@ -122,15 +122,15 @@ def slopes_kept(project: Project, facts: Facts, made: Project, pipes: Iterable[P
     """A project as edited, with the slopes that are held as they were before: where a pipe is longer or shorter now its
     upper end has moved (where that is held the lower one). One of which both inverts are held stays as it is.
     """
-    held = [k for k in pipes if k in made.pipes and made.pipes[k].keep_slope and facts.pipes[k].slope is not None]
+    held = [k for k in pipes if k in made.pipes and made.pipes[k].hold_slope and facts.pipes[k].slope is not None]
     if not held:
         return made
     now = analyse(made, facts)
     for key in held:
         p, slope, f = made.pipes[key], facts.pipes[key].slope or 0.0, now.pipes[key]
-        if f.basis <= 1e-9 or (p.keep_up and p.keep_down):
+        if f.basis <= 1e-9 or (p.hold_up and p.hold_down):
             continue
-        if p.keep_up:
+        if p.hold_up:
             made = with_pipe(made, key, invert_down=p.invert_up - slope * f.basis)
         else:
             made = with_pipe(made, key, invert_up=p.invert_down + slope * f.basis)

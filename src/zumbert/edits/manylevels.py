@@ -159,5 +159,5 @@ def _whole_chains(facts: Facts, chosen: set[PipeId]) -> set[PipeId]:
 def _free(project: Project, pipes: Iterable[PipeId], slopes: bool) -> tuple[list[PipeId], int]:
     """The pipes of which no invert is held (nor, where slopes change, the slope), and how many others there are."""
     chosen = list(pipes)
-    free = [p for p in chosen if not (project.pipes[p].keeps if slopes else project.pipes[p].keep_levels)]
+    free = [p for p in chosen if not (project.pipes[p].holds if slopes else project.pipes[p].hold_levels)]
     return free, len(chosen) - len(free)

@@ -159,9 +159,9 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
     Raises EditError where drops alone exceed the fall, or no path leads from A to B; then nothing changes.
     """
     steps = path(project, facts, ask.a, ask.b)
-    held = [project.pipes[s.pipe].label for s in steps if project.pipes[s.pipe].keeps]
+    held = [project.pipes[s.pipe].label for s in steps if project.pipes[s.pipe].holds]
     if held and not ask.ignore_holds:
-        raise EditError(f"{', '.join(held)} on this path keep a level or slope: let them go, or regrade them all the same.")
+        raise EditError(f"{', '.join(held)} on this path hold a level or slope: let them go, or regrade them all the same.")
     pipes = [facts.pipes[s.pipe] for s in steps]
     total = sum(f.basis for f in pipes)
     drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]

@@ -41,7 +41,7 @@ def revised(
                 loose.append(s.label)
     record = replace(record, elements=elements, points=(), start=start, profiles=made, design=_in_force(record.design, made))
     now = with_road(replace(project, structures=structures), record)
-    held = [k for k, p in project.pipes.items() if p.keep_slope]
+    held = [k for k, p in project.pipes.items() if p.hold_slope]
     now = slopes_kept(project, analyse(project), now, held) if held else now
     return now, [*_course(project, road, line), *_told(project, facts, now, record.name, loose)]
 

@@ -57,7 +57,7 @@ def set_points(project: Project, road: RoadId, points: Sequence[Intersection]) -
     record = replace(record, points=tuple(points), elements=())
     _holds_all(project, record)
     made = with_road(project, record)
-    held = [k for k, p in project.pipes.items() if p.keep_slope]
+    held = [k for k, p in project.pipes.items() if p.hold_slope]
     return slopes_kept(project, analyse(project), made, held) if held else made
 
 

@@ -60,7 +60,7 @@ def _unless_held(project: Project, table: str, keys: Iterable[Any], field: str, 
     """A field of many records set where it differs; those that keep their size stay."""
     records = getattr(project, table)
     others = [records[k] for k in keys if getattr(records[k], field) != value]
-    change = {r.id for r in others if not r.keep_size}
+    change = {r.id for r in others if not r.hold_size}
     return Several(_with(project, table, change, **{field: value}), HowMany(len(change), len(others) - len(change)))
 
 
@@ -70,14 +70,14 @@ def set_status(project: Project, structures: Iterable[StructureId], pipes: Itera
     return _with(project, "pipes", set(pipes), status=status)
 
 
-def keep(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool) -> Project:
+def hold(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool) -> Project:
     """The project with something held, or let go: of both the size, of pipes the invert at an end or the slope (what:
     "size", "up", "down", "slope").
     """
     if what == "size":
-        project = _with(project, "structures", set(structures), keep_size=kept)
-        return _with(project, "pipes", set(pipes), keep_size=kept)
-    return _with(project, "pipes", set(pipes), **{f"keep_{what}": kept})
+        project = _with(project, "structures", set(structures), hold_size=kept)
+        return _with(project, "pipes", set(pipes), hold_size=kept)
+    return _with(project, "pipes", set(pipes), **{f"hold_{what}": kept})
 
 
 def moved(project: Project, facts: Facts, structures: Iterable[StructureId], along: float, across: float) -> Project:

@@ -35,10 +35,10 @@ class Pipe(Struct, frozen=True, kw_only=True):
     service: Service = "storm"
     status: Status = "proposed"
     through: Anchored | Free | None = None  # a curved pipe: the place that its arc passes
-    keep_size: bool = False  # held: edits of many pass it over, one of its own is refused
-    keep_up: bool = False  # its invert at that end is held
-    keep_down: bool = False
-    keep_slope: bool = False  # held: an end that moves takes the other along
+    hold_size: bool = False  # held: edits of many pass it over, one of its own is refused
+    hold_up: bool = False  # its invert at that end is held
+    hold_down: bool = False
+    hold_slope: bool = False  # held: an end that moves takes the other along
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe
 
     def at(self, end: End) -> StructureId:
@@ -49,21 +49,21 @@ class Pipe(Struct, frozen=True, kw_only=True):
         """The invert of an end, m above datum."""
         return self.invert_up if end == "up" else self.invert_down
 
-    def keeps_end(self, end: End) -> bool:
+    def holds_end(self, end: End) -> bool:
         """Whether the invert of an end is held."""
-        return self.keep_up if end == "up" else self.keep_down
+        return self.hold_up if end == "up" else self.hold_down
 
     @property
-    def keep_levels(self) -> bool:
+    def hold_levels(self) -> bool:
         """Whether an invert is held, so that the pipe can not be moved as a whole."""
-        return self.keep_up or self.keep_down
+        return self.hold_up or self.hold_down
 
     @property
-    def sole_end_kept(self) -> End | None:
+    def sole_end_held(self) -> End | None:
         """The end whose invert alone is held."""
-        return None if self.keep_up == self.keep_down else "up" if self.keep_up else "down"
+        return None if self.hold_up == self.hold_down else "up" if self.hold_up else "down"
 
     @property
-    def keeps(self) -> bool:
+    def holds(self) -> bool:
         """Whether anything of its levels is held."""
-        return self.keep_levels or self.keep_slope
+        return self.hold_levels or self.hold_slope

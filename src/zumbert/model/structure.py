@@ -54,6 +54,6 @@ class Structure(Struct, frozen=True, kw_only=True):
     service: Service = "storm"
     status: Status = "proposed"
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type
-    keep_size: bool = False  # held: its type stays
+    hold_size: bool = False  # held: its type stays
     cover: tuple[float, float] = (0.0, 0.0)  # m from the reference point to the middle of its cover: along and to the right
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the reference point

@@ -52,4 +52,21 @@ def _holds_by_end(document: Document) -> Document:
     return {**document, "project": {**project, "pipes": pipes}}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _strips_for_carriageways, 2: _straight_pipes, 3: _holds_by_end}
+def _holds_by_name(document: Document) -> Document:
+    """Format 4 called what is held of a pipe or structure "keep"; since 5 it is "hold"."""
+    project = dict(document["project"])
+    for shelf in ("pipes", "structures"):
+        records = dict(project.get(shelf, {}))
+        project[shelf] = {
+            key: {k.replace("keep_", "hold_", 1) if k.startswith("keep_") else k: v for k, v in dict(record).items()}
+            for key, record in records.items()
+        }
+    return {**document, "project": project}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {
+    1: _strips_for_carriageways,
+    2: _straight_pipes,
+    3: _holds_by_end,
+    4: _holds_by_name,
+}

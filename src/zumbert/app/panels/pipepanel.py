@@ -16,7 +16,7 @@ from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, lab
 from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.values import edit_field, kept_end
+from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
@@ -127,9 +127,9 @@ class PipePanel(QWidget):
         if last:
             edit_field(self.session, self.pipe, field, text)
             return
-        keep = kept_end(self.session, self.pipe)
+        pivot = pivot_end(self.session, self.pipe)
         try:
-            self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, keep))
+            self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, pivot))
         except EditError as e:
             self.session.refused.emit(str(e))
 
@@ -155,12 +155,12 @@ class PipePanel(QWidget):
         self.wall.setText(f"{u.long(f.length('wall-plan'))}")
         self.centre.setText(f"{u.long(f.length('centre-plan'))}")
         was = current.pipes.get(self.pipe) if s.previewing else None
-        held = s.hand.held if s.hand is not None else "up"
+        pivot = s.hand.pivot if s.hand is not None else "up"
         for field in panel_fields(PIPE_FIELDS):
             if field.key not in RANGED:
                 self.rows[field.key].show_row(field.panel, field.text(facts, f))
         for end in ENDS:
-            self._invert_row(facts, f, was, end, held)
+            self._invert_row(facts, f, was, end, pivot)
             self._drop_row(facts, f, end, current if was is not None else None)
         self._limit_rows(facts, f, was)
         self._clear_rows(s)
@@ -186,14 +186,14 @@ class PipePanel(QWidget):
         offer(self.size_box, choices, "" if isinstance(now, Bore) else now)
         self.size_box.setToolTip("" if isinstance(now, Bore) else size_misfit(project, self.pipe, now))
 
-    def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, held: End) -> None:
+    def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, pivot: End) -> None:
         u, row = facts.units, self.rows[f"invert_{end}"]
         title, now = f"Invert at {facts.project.structures[f.pipe.at(end)].label}", f.pipe.invert(end)
         before = was.pipe.invert(end) if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
         under = "" if before is None else f"was {u.level(before)}"
-        if f.pipe.keeps_end(end) or end == held:
-            row.show_row(title, u.level(now), None, under, "held" if f.pipe.keeps_end(end) else "stays, fixed end")
+        if f.pipe.holds_end(end) or end == pivot:
+            row.show_row(title, u.level(now), None, under, "held" if f.pipe.holds_end(end) else "stays, fixed end")
             return
         row.show_row(title, u.level(now), replace(invert_scale(facts, f, end), now=now, before=before), under)
 
@@ -202,8 +202,8 @@ class PipePanel(QWidget):
         slope = None if f.slope is None else f.slope * 100
         before = was.slope * 100 if was is not None and was.slope is not None else None
         hand = self.session.state.hand
-        keep = hand.held if hand is not None and hand.pipe == self.pipe else self.session.state.held
-        scale, tip = slope_scale(facts, f, keep)
+        pivot = hand.pivot if hand is not None and hand.pipe == self.pipe else self.session.state.pivot
+        scale, tip = slope_scale(facts, f, pivot)
         self.rows["slope"].bar.tip(tip)
         self.rows["slope"].show_row("Slope", u.slope(f.slope), replace(scale, now=slope, before=before), u.other_slope(f.slope))
         cover, old = f.cover, was.cover if was is not None else None

@@ -20,14 +20,14 @@ def invert_scale(facts: Facts, f: PipeFacts, end: End) -> Scale:
     return Scale(low=r.low, high=r.high, words=words)
 
 
-def slope_scale(facts: Facts, f: PipeFacts, keep: End) -> tuple[Scale, str]:
+def slope_scale(facts: Facts, f: PipeFacts, pivot: End) -> tuple[Scale, str]:
     """The slopes (%), the kept end where it is, and the rules that limit them."""
-    end: End = "down" if keep == "up" else "up"
+    end: End = "down" if pivot == "up" else "up"
     r = end_range(facts, f, end)
     if r.empty:  # the other end leaves no level here: what the rule of slopes itself asks for
         low, high = (pipe_limit(facts.project, f.pipe, f.dn, n) * 100 for n in ("slope_min", "slope_max"))
         return _scale(low, high, _percent), ""
-    fixed, sign = f.pipe.invert(keep), 1.0 if end == "down" else -1.0
+    fixed, sign = f.pipe.invert(pivot), 1.0 if end == "down" else -1.0
 
     def at(level: float | None) -> float | None:
         return None if level is None or f.basis <= 0 else sign * (fixed - level) / f.basis * 100

@@ -25,9 +25,9 @@ class RunsSection(QWidget):
         self.list.setContentsMargins(0, 0, 0, 0)
         self.list.setColumnStretch(0, 1)
         whole = Stack(self, 3)
-        whole.addWidget(label("Runs kept", "section"))
+        whole.addWidget(label("Named runs", "section"))
         whole.addLayout(self.list)
-        self.keep = chip("Keep the run shown", "keep run", self._keep)
+        self.keep = chip("Name the run shown", "name run", self._keep)
         whole.addWidget(self.keep, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _keep(self) -> None:
@@ -42,7 +42,7 @@ class RunsSection(QWidget):
             made.append(ident)
             return project
 
-        if self.session.edit(f"Keep the run {run.name}", make):
+        if self.session.edit(f"Name the run {run.name}", make):
             self.session.show_run(RunKey("named", made[0]))
 
     def refresh(self, s: State) -> None:
@@ -69,4 +69,4 @@ class RunsSection(QWidget):
 
     def _drop(self, run: RunId) -> None:
         name = self.session.state.current.project.runs[run].name
-        self.session.edit(f"Keep the run {name} no longer", lambda p, f: drop_run(p, run))
+        self.session.edit(f"Forget the run {name}", lambda p, f: drop_run(p, run))

@@ -157,7 +157,7 @@ class SeveralPanel(QWidget):
             w.setVisible(bool(pipes))
         for w in (self.type_box, self.type_label):
             w.setVisible(bool(structures))
-        held = sum(p.keep_size for p in pipes) + sum(k.keep_size for k in structures)
+        held = sum(p.hold_size for p in pipes) + sum(k.hold_size for k in structures)
         if not s.previewing:
             self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
             self.says.setVisible(bool(held))

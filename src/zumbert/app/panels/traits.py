@@ -20,7 +20,7 @@ from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
 from zumbert.edits.runs import leave_out, left_out, name_run
-from zumbert.edits.several import STATUSES, keep, set_status
+from zumbert.edits.several import STATUSES, hold, set_status
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
 from zumbert.model.project import Project, invert_basis
@@ -51,10 +51,10 @@ class SharedFields(QWidget):
         self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
         size = "type and size" if structures and pipes else "type" if structures else "size"
-        self.keeps = {
+        self.holds = {
             what: self._tick(text, lambda on, what=what: self._keep(what, on))  # type: ignore[misc]
-            for what, text in (("size", f"keep {size}"), ("slope", "keep slope"), ("up", "keep upper invert"),
-                               ("down", "keep lower invert"))
+            for what, text in (("size", f"hold {size}"), ("slope", "hold slope"), ("up", "hold upper invert"),
+                               ("down", "hold lower invert"))
         }  # fmt: skip
         self.buttons: dict[str, QPushButton] = {}
         self.status.activated.connect(lambda _: self._status())
@@ -87,7 +87,7 @@ class SharedFields(QWidget):
         held = QGridLayout()
         held.setContentsMargins(0, 0, 0, 0)
         held.setVerticalSpacing(2)
-        for i, (what, tick) in enumerate(self.keeps.items()):
+        for i, (what, tick) in enumerate(self.holds.items()):
             tick.setVisible(pipes or what == "size")
             if pipes or what == "size":
                 held.addWidget(tick, i // 2, i % 2)
@@ -167,9 +167,9 @@ class SharedFields(QWidget):
             _ticked(self.left_out, [t.id in without for t in structures])
             self.left_out.setText("left out of the section of this " + ("road" if s.run_key.kind == "road" else "run"))
         _ticked(self.outfall, [t.outfall for t in structures])
-        _ticked(self.keeps["size"], [r.keep_size for r in both])
+        _ticked(self.holds["size"], [r.hold_size for r in both])
         for what in ("slope", "up", "down"):
-            _ticked(self.keeps[what], [getattr(p, f"keep_{what}") for p in pipes])
+            _ticked(self.holds[what], [getattr(p, f"hold_{what}") for p in pipes])
         if pipes:
             self.buttons["straight"].setEnabled(any(p.through is not None for p in pipes))
 
@@ -298,9 +298,9 @@ class SharedFields(QWidget):
 
     def _keep(self, what: str, on: bool) -> None:
         structures, pipes = self._chosen()
-        verb = "Keep" if on else "Let go"
+        verb = "Hold" if on else "Let go"
         words = {"up": "upper invert", "down": "lower invert"}.get(what, what)
-        self.session.edit(f"{verb} the {words} of {self._name()}", lambda p, f: keep(p, structures, pipes, what, on))
+        self.session.edit(f"{verb} the {words} of {self._name()}", lambda p, f: hold(p, structures, pipes, what, on))
 
     def _turn(self) -> None:
         pipes = self._chosen()[1]

@@ -34,7 +34,7 @@ class LineTool(Tool):
         self.line: Array | None = None  # (n, 2), m: the chain under the cursor
         self._on: tuple[str, int] | None = None
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         world = view.world(at.x, at.y)
         within = PLACE / view.sight.scale
         found = None if world is None else self._nearest(world, within)

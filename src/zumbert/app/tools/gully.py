@@ -52,7 +52,7 @@ class GullyTool(ClickTool):
         self.at: tuple[RoadId, float] | None = None
         self._why = ""
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         world = view.world(at.x, at.y)
         roads = self.session.state.current.facts.roads
         found = None

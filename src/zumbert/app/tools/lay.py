@@ -151,7 +151,7 @@ class LayTool(ClickTool):
         road = next(iter(roads))
         return RunKey("road", road) if road is not None and self.placed else None
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         """Shows the next structure and its pipe with all that follows, before a click takes it."""
         place, self._snap = pointed_at(self.session.state.current, view, at, self.last, self.mode)
         if place is None:

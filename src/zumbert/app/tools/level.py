@@ -47,21 +47,21 @@ class LevelDrag(Drag):
         reach = None if hand is None else _reach(session, hand)
         if hand is None or reach is None:
             return None  # the ring is of a run that was shown before
-        why = _held(session, hand.pipe, ring)
+        why = _locked(session, hand.pipe, ring)
         if why:
             session.refused.emit(why)
             return None
         made = cls(session, hand, ring, reach, at)
         made.theme = view.pen.theme
         made._grab = view.sight.z_at(at.y) - made._ring_level(view)
-        held = hand.held if ring == "mid" else "down" if ring.endswith("up") else "up"
-        session.set(hand=replace(hand, held=held, ring=ring, dragging=True, snap=None))
+        pivot = hand.pivot if ring == "mid" else "down" if ring.endswith("up") else "up"
+        session.set(hand=replace(hand, pivot=pivot, ring=ring, dragging=True, snap=None))
         return made
 
     @classmethod
     def for_typing(cls, session: "Session", hand: PipeHandle) -> "LevelDrag | None":
         """Takes the ring of the moving end in hand for the keyboard."""
-        ring: Ring = hand.ring if hand.ring is not None else ("down" if hand.held == "up" else "up")  # type: ignore[assignment]
+        ring: Ring = hand.ring if hand.ring is not None else ("down" if hand.pivot == "up" else "up")  # type: ignore[assignment]
         reach = _reach(session, hand) or Reach(hand.pipe, 0.0, 0.0)  # typed levels need no place in the section
         session.set(hand=replace(hand, ring=ring, dragging=True))
         return cls(session, hand, ring, reach)
@@ -202,7 +202,7 @@ def _reach(session: "Session", hand: PipeHandle) -> Reach | None:
     return None if run is None else next((r for r in run.reaches if r.pipe == hand.pipe), None)
 
 
-def _held(session: "Session", pipe: PipeId, ring: Ring) -> str:
+def _locked(session: "Session", pipe: PipeId, ring: Ring) -> str:
     """Why a ring can not be moved; empty where it can."""
     current = session.state.current
     try:

@@ -40,11 +40,11 @@ class LinePipesTool(ClickTool, LineTool):
     def hint(self) -> str:  # type: ignore[override]
         return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         if self.stretch is not None:
             return
         before = self._on
-        super().plan_move(view, at, held)
+        super().plan_move(view, at, pressed)
         if self._on != before:
             self.look()
 

@@ -131,14 +131,14 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
-        if held and self.drag is not None and self.drag.follow(at):
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
+        if pressed and self.drag is not None and self.drag.follow(at):
             self.drag.plan_move(view, at)
 
-    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
         if self.drag is None:
             self._swell(view)
-        elif held and self.drag.follow(at):
+        elif pressed and self.drag.follow(at):
             self.drag.section_move(view, at)
 
     def _swell(self, view: Section) -> None:

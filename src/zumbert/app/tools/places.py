@@ -234,8 +234,8 @@ class RoadTool(PointTool):
         curves = [*self.curves, (0.0, 0.0, 0.0)][: len(places)]
         return tuple(Intersection(x, y, *c) for (x, y), c in zip(places, curves, strict=True))
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
-        super().plan_move(view, at, held)
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
+        super().plan_move(view, at, pressed)
         self._look()
 
     def _look(self) -> None:

@@ -63,7 +63,7 @@ class PointTool(ClickTool):
         self.placed.append(place)
         self.placed_one()
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         world = view.world(at.x, at.y)
         self.snap = None
         if world is not None and not at.alt:

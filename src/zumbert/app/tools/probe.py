@@ -40,10 +40,10 @@ class ProbeTool(Tool):
 
     plan_clicks = section_clicks = True
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         self._look(self._in_plan(view, at), at)
 
-    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
         self._look(self._in_section(view, at), at)
 
     def _look(self, found: tuple[PipeId, float, float] | None, at: MousePlace) -> None:

@@ -218,11 +218,11 @@ class AddPointTool(Tool):
         self.road = road
         self.at: tuple[str, float, float] | None = None
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         world = view.world(at.x, at.y)
         self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
 
-    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
         self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:

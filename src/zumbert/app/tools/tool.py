@@ -117,10 +117,10 @@ class Tool:
         """The button went down over the long section; tells whether the tool took it."""
         return False
 
-    def plan_move(self, view: Plan, at: MousePlace, held: bool) -> None:
+    def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         """The mouse moved over the plan, with the button held or not."""
 
-    def section_move(self, view: Section, at: MousePlace, held: bool) -> None:
+    def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
         """The mouse moved over the long section, with the button held or not."""
 
     def plan_over(self, view: Plan) -> Composed:

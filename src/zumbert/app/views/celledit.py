@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from zumbert.app.panels.fields import Aside
 from zumbert.app.session import Session
-from zumbert.app.values import edit_field, kept_end
+from zumbert.app.values import edit_field, pivot_end
 from zumbert.drawing.levelrows import Entry, pipe_rows, row_entries, rows_shown
 from zumbert.drawing.marks import Cell
 from zumbert.edits.fields import FieldText, set_fields
@@ -147,7 +147,7 @@ class CellEdit(QLineEdit):
         reach = next((r for r in run.reaches if r.pipe == self.cell.id), None) if run and self.cell else None
         if reach is None or self.cell is None or self.cell.field != "slope":
             return False
-        self.view.session.hold("up" if (reach.up < reach.down) == left else "down")
+        self.view.session.set_pivot("up" if (reach.up < reach.down) == left else "down")
         return True
 
     def _pasted(self, text: str) -> None:
@@ -193,7 +193,7 @@ class CellEdit(QLineEdit):
                 continue
             if not entry.field:
                 raise EditError(f"{entry.where} is not edited here: leave that value empty.")
-            yield FieldText(entry.thing, entry.field, text, entry.where, kept_end(self.view.session, entry.thing))
+            yield FieldText(entry.thing, entry.field, text, entry.where, pivot_end(self.view.session, entry.thing))
 
     def _next(self, by: int) -> None:
         """Takes the text and goes to the next cell along the row that can be edited; the drawing follows."""

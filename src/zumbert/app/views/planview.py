@@ -239,8 +239,8 @@ class PlanView(PlanSightView):
     def press_tool(self, at: MousePlace) -> bool:
         return self.tool.plan_press(self, at)
 
-    def move_tool(self, at: MousePlace, held: bool) -> None:
-        self.tool.plan_move(self, at, held)
+    def move_tool(self, at: MousePlace, pressed: bool) -> None:
+        self.tool.plan_move(self, at, pressed)
 
     def overlay(self) -> list[Mark]:
         sight = self.sight

@@ -75,7 +75,7 @@ class SectionView(SectionSightView):
         hand = self._hand_key(s)
         if self.zooming and self._drawn is not None and self._drawn[1] is s.shown and self._drawn[0].size() == self._size():
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches is not None, self.sight, hand, s.held)
+        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches is not None, self.sight, hand, s.pivot)
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
@@ -85,12 +85,12 @@ class SectionView(SectionSightView):
         return [(pixmap, 0.0, 0.0)]
 
     def _hand_key(self, s: State) -> tuple[object, ...]:
-        return (s.hand.pipe, s.hand.held) if s.hand is not None else ()
+        return (s.hand.pipe, s.hand.pivot) if s.hand is not None else ()
 
     def _whole_key(self, s: State) -> tuple[object, ...]:
         """What a section that is drawn in one shows."""
         return (
-            *self._made_from(s), s.run, s.held, s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.fresh,
+            *self._made_from(s), s.run, s.pivot, s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.fresh,
             s.trenches, self.sight, self._hand_key(s),
         )  # fmt: skip
 
@@ -187,8 +187,8 @@ class SectionView(SectionSightView):
     def press_tool(self, at: MousePlace) -> bool:
         return self.tool.section_press(self, at)
 
-    def move_tool(self, at: MousePlace, held: bool) -> None:
-        self.tool.section_move(self, at, held)
+    def move_tool(self, at: MousePlace, pressed: bool) -> None:
+        self.tool.section_move(self, at, pressed)
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
@@ -302,8 +302,8 @@ class SectionView(SectionSightView):
             self.session.select(pipes=frozenset({cell.id}), follow=False)
         elif cell.id in facts.structures:
             self.session.select(structures=frozenset({cell.id}), follow=False)
-        if cell.field.startswith("keep "):
-            self.session.hold("up" if cell.field.endswith("up") else "down")
+        if cell.field.startswith("pivot "):
+            self.session.set_pivot("up" if cell.field.endswith("up") else "down")
         elif cell.field:
             self.cell_edit.begin(cell)
 

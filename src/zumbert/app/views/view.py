@@ -185,9 +185,9 @@ class DrawingView(Layered):
         if not self.tool.in_hand:
             self.hover = self.hit(at.x, at.y)
         self.tell_place(at)
-        held = bool(event.buttons() & Qt.MouseButton.LeftButton)
-        if held or not self.typing:  # a text that is typed holds against a mouse that passes
-            self.move_tool(at, held)
+        pressed = bool(event.buttons() & Qt.MouseButton.LeftButton)
+        if pressed or not self.typing:  # a text that is typed holds against a mouse that passes
+            self.move_tool(at, pressed)
         self.refresh_entry()
         self.update()
 
@@ -309,7 +309,7 @@ class DrawingView(Layered):
         """Tells the tool of a press; whether it took it."""
         raise NotImplementedError
 
-    def move_tool(self, at: MousePlace, held: bool) -> None:
+    def move_tool(self, at: MousePlace, pressed: bool) -> None:
         """Tells the tool where the mouse is."""
         raise NotImplementedError
 
