@@ -221,7 +221,7 @@ def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
     desk.ask(f"w.session.edit('Import', lambda p, f: {setup}.add_background(p, {site}))")
     desk.key("alt", "1")
     things = "__import__('zumbert.edits.things', fromlist=['x'])"
-    desk.ask(f"w.session.pick({things}.Thing('background', next(reversed(project.backgrounds))))")
+    desk.ask(f"w.session.pick({things}.GroundItem('background', next(reversed(project.backgrounds))))")
     before = desk.ask("list(project.backgrounds.values())[-1].segments")
     desk.action("place a drawing")
     desk.until("'then where that goes' in told() and focus() == 'plan'")

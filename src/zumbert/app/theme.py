@@ -8,6 +8,17 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.drawing.style import COLOUR_ROLES, FAMILY, Theme, colour
 
+# widths, in drawing units at 100 %
+RAIL, PANEL = 72, 320  # the stages at the left, the panel at the right
+INSIDE = 288  # of a panel without its margins
+NAMES = 98  # column of names in a panel
+FIELD, LONG_FIELD = 150, 200  # fields of a panel, and those of names
+VALUE, BAR = 76, 112  # a value with its unit, the range bar beside it
+PIPES_HERE = (60, 40, 30, 54, 46, 46)  # columns of the pipes at a structure
+FOLLOWS = (142, 62, 70)  # columns of what follows from a drag
+ASIDES_WIDE = 196  # a name and the word beside it
+REMARKS = 190  # column of remarks in a table
+
 FONTS = Path(__file__).parent / "fonts"
 
 

@@ -88,11 +88,6 @@ class CsvRow(NamedTuple):
         self.needed(head)
         return self.level_of(head) or 0.0
 
-    def needed_number(self, head: str) -> float:
-        """A cell's number. Raises ReadError where it is empty or none."""
-        self.needed(head)
-        return self.number_of(head) or 0.0
-
     def one_of(self, head: str, names: tuple[str, ...], empty: str) -> str:
         """A cell's word, one of some names; `empty` where the cell is. Raises ReadError for another word."""
         text = self.text(head).lower() or empty

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import pairwise
-from math import atan2, cos, hypot, pi, sin, tan
+from math import atan2, cos, hypot, pi, sin
 
 import numpy as np
 from msgspec import Struct
@@ -173,20 +173,6 @@ def intersection_of(group: list[Piece]) -> Intersection:
         ins.x0 + t * sin(b0), ins.y0 + t * cos(b0), radius,
         spiral_in.length if spiral_in else 0.0, spiral_out.length if spiral_out else 0.0,
     )  # fmt: skip
-
-
-def greatest_radius(points: Sequence[Intersection], i: int) -> float:
-    """The greatest radius (m) that a plain arc at an inner point may have between its neighbours' curves."""
-    a, p, b = points[i - 1 : i + 2]
-    turn = abs((atan2(b.x - p.x, b.y - p.y) - atan2(p.x - a.x, p.y - a.y) + pi) % (2 * pi) - pi)
-    if turn < 1e-9 or turn > pi - 1e-3:
-        return 0.0
-    room = [hypot(p.x - a.x, p.y - a.y), hypot(b.x - p.x, b.y - p.y)]
-    for side, other in ((0, i - 1), (1, i + 1)):
-        if 0 < other < len(points) - 1:
-            c = _curve(points, other)
-            room[side] -= c.beyond if side == 0 else c.before
-    return max(0.0, min(room) / tan(turn / 2))
 
 
 def bisector_point(points: Sequence[Intersection], i: int) -> tuple[float, float] | None:

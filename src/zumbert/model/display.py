@@ -14,7 +14,6 @@ NONE = "\u2013"  # an en dash where a value does not exist
 
 BARE = 0.1  # a bare slope from here on is per cent, in a field that shows per cent
 FOOT = 0.3048  # m
-INCH = 0.0254  # m
 CUBIC_YARD = 0.9144**3  # m³
 ACRE = 4046.8564224  # m²
 MILE = 1609.344  # m

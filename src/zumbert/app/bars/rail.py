@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, StageName
-from zumbert.app.theme import font, qcolor
+from zumbert.app.theme import RAIL, font, qcolor
 
 STAGES: tuple[tuple[StageName, str], ...] = (
     ("ground", "Ground"),
@@ -54,7 +54,7 @@ class Rail(QWidget):
         self.session = session
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(72)
+        self.setFixedWidth(RAIL)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 1, 8)
         column.setSpacing(4)

@@ -9,6 +9,7 @@ from zumbert.analysis import Facts
 from zumbert.app.panels.rows import FixButton, Sign, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import INSIDE
 from zumbert.checks.check import Findings, rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
@@ -51,7 +52,7 @@ class FindingRow(QPushButton):
 
     def sizeHint(self):  # type: ignore[no-untyped-def]
         hint = super().sizeHint()
-        hint.setHeight(self.heightForWidth(288))
+        hint.setHeight(self.heightForWidth(INSIDE))
         return hint
 
 

@@ -14,7 +14,7 @@ from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapp
 from zumbert.app.panels.things import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.theme import font
+from zumbert.app.theme import ASIDES_WIDE, font
 from zumbert.edits.things import GroundItem, ItemKind, changed, moved, records, thing_name
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
@@ -33,7 +33,6 @@ GROUPS: tuple[tuple[ItemKind, str, str], ...] = (
 Adder = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or act, and what does it
 
 FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
-ROOM = 196  # drawing units for a name and the word beside it
 
 
 class Eye(QPushButton):
@@ -167,7 +166,7 @@ class GroundPanel(QWidget):
         row.addWidget(button, 1)
         aside = label(_aside(project, thing, r), "small")
         names = (QFontMetrics(font(13, 600)).horizontalAdvance(button.text()), aside.fontMetrics().horizontalAdvance(aside.text()))
-        if sum(names) > ROOM:  # the name goes first; the rest is told where one stays
+        if sum(names) > ASIDES_WIDE:  # the name goes first; the rest is told where one stays
             button.setToolTip(aside.text())
             aside.clear()
         row.addWidget(aside)

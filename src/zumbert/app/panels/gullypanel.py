@@ -40,7 +40,7 @@ class GullyPanel(QWidget):
             ("Type", self.kind), ("Lead", self.lead), ("Position", self.stand), (f"Offset, {u.m}", self.offset),
             (f"Reach of leads, {u.m}", self.reach),
         )  # fmt: skip
-        whole.addLayout(fields(rows, 110))
+        whole.addLayout(fields(rows))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
         for name, field in (*self.fields.items(), ("catch area", self.catch), ("catch width", self.wide)):

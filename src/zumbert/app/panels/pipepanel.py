@@ -16,6 +16,7 @@ from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, lab
 from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import FOLLOWS, INSIDE
 from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
@@ -32,10 +33,8 @@ from zumbert.model.pipe import Bore, End
 from zumbert.model.project import size_words
 
 ENDS: tuple[End, End] = ("up", "down")
-WIDE = 288  # drawing units of the panel inside
 RANGED = ("invert_up", "invert_down", "slope", "cover", "greatest_cover", "drop_up", "drop_down")  # with bars of their own
 CLEAR = ("clear 1", "clear 2")
-FOLLOWS = (142, 62, 70)  # widths of the columns of what follows from a drag
 
 
 class PipePanel(QWidget):
@@ -301,7 +300,7 @@ class PipePanel(QWidget):
         if s.previewing and heads == self._heads:  # while one drags only the sentences change
             for says, text in zip(self._says, told, strict=True):
                 says.setText(text)
-                says.setFixedHeight(says.heightForWidth(WIDE))
+                says.setFixedHeight(says.heightForWidth(INSIDE))
             return
         self._heads, self._says = heads if s.previewing else [("", "")], []
         clear(self.found)
@@ -327,7 +326,7 @@ class PipePanel(QWidget):
         head.addStretch(1)
         self.found.addLayout(head)
         self._says.append(wrapped(text))
-        self._says[-1].setFixedSize(WIDE, self._says[-1].heightForWidth(WIDE))
+        self._says[-1].setFixedSize(INSIDE, self._says[-1].heightForWidth(INSIDE))
         self.found.addWidget(self._says[-1])
         if s.previewing:
             return

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout,
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rangebar import RangeBar, Scale
 from zumbert.app.pen import Pen
-from zumbert.app.theme import font, qcolor
+from zumbert.app.theme import BAR, INSIDE, NAMES, VALUE, font, qcolor
 from zumbert.drawing.marks import lozenge, notch
 
 
@@ -79,7 +79,7 @@ def toggle_chip(text: str, name: str, checkable: bool = True) -> QPushButton:
     return out
 
 
-def fields(rows: Iterable[tuple[str, QWidget]], wide: int = 110) -> QGridLayout:
+def fields(rows: Iterable[tuple[str, QWidget]], wide: int = NAMES + 12) -> QGridLayout:
     """Named fields under one another: names in a column of their own, so wide (drawing units)."""
     grid = QGridLayout()
     grid.setContentsMargins(0, 0, 0, 0)
@@ -113,21 +113,21 @@ class ValueRow(QWidget):
             w.setParent(self)
         self.name.setGeometry(QRect(0, 5, 106, 17))
         self.under.setGeometry(QRect(0, 21, 174, 15))
-        self.field.setGeometry(QRect(86, 2, 76, 23))
-        self.bar.move(176, 2)
-        self.aside.setGeometry(QRect(176, 5, 112, 17))
+        self.field.setGeometry(QRect(86, 2, VALUE, 23))
+        self.bar.move(INSIDE - BAR, 2)
+        self.aside.setGeometry(QRect(INSIDE - BAR, 5, BAR, 17))
 
     def sizeHint(self) -> QSize:
-        return QSize(288, 39)
+        return QSize(INSIDE, 39)
 
     def show_row(self, name: str, value: str, scale: Scale | None = None, under: str = "", aside: str = "") -> None:
         """Shows a value with its range."""
         self.name.setText(name)
         self.under.setText(under)
         self.under.setVisible(bool(under))
-        wide = max(76, self.field.fontMetrics().horizontalAdvance(value) + 16)  # coordinates of seven digits, whole
+        wide = max(VALUE, self.field.fontMetrics().horizontalAdvance(value) + 16)  # coordinates of seven digits, whole
         if wide != self.field.width():
-            self.field.setGeometry(QRect(162 - wide, 2, wide, 23))
+            self.field.setGeometry(QRect(86 + VALUE - wide, 2, wide, 23))
             self.field.raise_()
         self.field.show_value(value, scale is not None and not scale.in_range)
         self.bar.setVisible(scale is not None)

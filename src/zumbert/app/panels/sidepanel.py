@@ -10,6 +10,7 @@ from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import PANEL
 from zumbert.app.tools.tool import Tool
 from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
@@ -39,7 +40,7 @@ class SidePanel(QScrollArea):
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
-        self.setFixedWidth(320)
+        self.setFixedWidth(PANEL)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -14,6 +14,7 @@ from zumbert.app.panels.rows import FixButton, Stack, ValueRow, clear, label, pa
 from zumbert.app.panels.traits import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import NAMES, PIPES_HERE
 from zumbert.app.values import edit_field
 from zumbert.checks.rim import off_surface
 from zumbert.edits.change import misfit
@@ -25,7 +26,6 @@ from zumbert.model.structure import Anchored
 
 TALL = ("rim", "sump")  # rows with a second line
 SURFACES = {"ground": "existing", "design": "design"}  # fields that say which surface they come from
-CELLS = (60, 40, 30, 54, 46, 46)  # drawing units: widths of the columns of pipes
 
 
 class StructurePanel(QWidget):
@@ -58,7 +58,7 @@ class StructurePanel(QWidget):
         whole.addWidget(rule())
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setColumnMinimumWidth(0, 98)
+        grid.setColumnMinimumWidth(0, NAMES)
         grid.setColumnStretch(1, 1)
         for i, (text, w) in enumerate((("Label", self.name), ("Type", self.type_box))):
             grid.addWidget(label(text, "second"), i, 0)
@@ -176,7 +176,7 @@ class StructurePanel(QWidget):
         self.pipes.setHorizontalSpacing(2)
         for j, text in enumerate(("", "Bearing", "DN", "Invert", "Crown", "Drop")):
             head = label(text, "small")
-            head.setFixedSize(CELLS[j], 17)
+            head.setFixedSize(PIPES_HERE[j], 17)
             self.pipes.addWidget(head, 0, j)
         self.cells = []
         for i in range(n):
@@ -188,7 +188,7 @@ class StructurePanel(QWidget):
                 ValueField(f"drop {i}", partial(self._typed, i, "drop")),
             ]  # fmt: skip
             for j, cell in enumerate(cells):
-                cell.setFixedSize(CELLS[j], 19)  # of a fixed size: another text lays nothing out anew
+                cell.setFixedSize(PIPES_HERE[j], 19)  # of a fixed size: another text lays nothing out anew
                 self.pipes.addWidget(cell, i + 1, j)
             self.cells.append(cells)
 

@@ -14,6 +14,7 @@ from zumbert.app.panels.pointed import Pointed
 from zumbert.app.panels.rows import Stack, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import NAMES
 from zumbert.edits.basis import set_basis
 from zumbert.edits.change import adjust_rim, rim_on, set_anchor, set_cover, set_outfall, set_rotation, set_sump, set_sump_depth
 from zumbert.edits.join import along_road, curved, turned
@@ -64,7 +65,7 @@ class SharedFields(QWidget):
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(3)
-        grid.setColumnMinimumWidth(0, 98)
+        grid.setColumnMinimumWidth(0, NAMES)
         grid.setColumnStretch(1, 1)
         rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
         if pipes:

@@ -3,7 +3,7 @@
 from typing import Any, Literal, cast
 
 from msgspec.structs import replace
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt
+from PySide6.QtCore import QAbstractTableModel, QCollator, QLocale, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -55,6 +55,9 @@ class RecordModel(QAbstractTableModel):
         super().__init__()
         self.session, self.pen, self.kind = session, pen, kind
         self.ids: list[Any] = []
+        self.collator = QCollator(QLocale(QLocale.Language.English))  # S2 before S10
+        self.collator.setNumericMode(True)
+        self.collator.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.table = Table(name="", columns=(), rows=())
         self.fields: list[str | None] = []
         self.texts: list[list[str]] = []
@@ -119,7 +122,7 @@ class RecordModel(QAbstractTableModel):
             return self.texts[i][j]
         if role == Qt.ItemDataRole.UserRole:  # for sorting
             value = self.table.rows[i][j]
-            return (value is None, value if isinstance(value, (int, float)) else _natural(str(value or "")))
+            return (value is None, value if isinstance(value, (int, float)) else self.collator.sortKey(str(value or "")))
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignLeft if column.of == "text" else Qt.AlignmentFlag.AlignRight
             return int(side | Qt.AlignmentFlag.AlignVCenter)
@@ -181,21 +184,6 @@ def _text(value: CellValue, column: Column) -> str:
     if value is None:
         return ""
     return f"{value:.{column.decimals}f}" if isinstance(value, (int, float)) else value
-
-
-def _natural(text: str) -> tuple[Any, ...]:
-    """S2 before S10."""
-    out: list[Any] = []
-    digits = ""
-    for c in text + "\0":
-        if c.isdigit():
-            digits += c
-            continue
-        if digits:
-            out.append((0, int(digits), ""))
-            digits = ""
-        out.append((1, 0, c.lower()))
-    return tuple(out)
 
 
 def _meant(field: str, text: str) -> str:

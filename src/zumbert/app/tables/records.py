@@ -10,9 +10,10 @@ from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tables.model import SHELVES, ModelIndex, RecordModel, Sorted, TableKind
+from zumbert.app.theme import REMARKS
 from zumbert.edits.fields import set_fields
 
-ROW, REMARKS_WIDTH = 22, 190
+ROW = 22
 LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
 
 
@@ -76,7 +77,7 @@ class Records(QTableView):
         if not self._sized and self.records.ids:
             self.resizeColumnsToContents()
             if self.kind not in SHELVES:
-                self.setColumnWidth(1, REMARKS_WIDTH)
+                self.setColumnWidth(1, REMARKS)
             self._sized = True
         self._follow(s)
 

@@ -12,6 +12,7 @@ from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.theme import FIELD, LONG_FIELD
 from zumbert.edits.things import GroundItem, changed, record, removed, set_strength, thing_name
 
 SHOWN = 2  # decimals of a road's points in their table
@@ -56,7 +57,7 @@ class Fields(QWidget):
         row = QHBoxLayout()
         row.addWidget(label(text, "second"))
         row.addStretch(1)
-        w.setFixedWidth(200 if text == "Name" else 150)
+        w.setFixedWidth(LONG_FIELD if text == "Name" else FIELD)
         row.addWidget(w)
         self.whole.addLayout(row)
 
