@@ -7,7 +7,7 @@ from pytest import approx
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc, Straight
-from zumbert.geometry.intersections import Intersection, elements_through, greatest_radius, intersections_of
+from zumbert.geometry.intersections import Intersection, elements_through, intersections_of
 
 
 def test_an_arc_between_two_tangents():
@@ -79,9 +79,3 @@ def test_curves_of_several_radii_are_told_apart():
     compound = (Arc(0, 0, 10, 10, 10, 0, True), Arc(10, 10, 30, -10, 10, -10, True))
     with pytest.raises(ValueError, match="several radii"):
         intersections_of(compound)
-
-
-def test_the_greatest_radius_uses_up_the_shorter_tangent():
-    points = [Intersection(0, 0), Intersection(0, 100), Intersection(60, 100)]
-    assert greatest_radius(points, 1) == approx(60.0)
-    assert elements_through([points[0], Intersection(0, 100, 60.0), points[2]])[-1].length == approx(30 * np.pi)
