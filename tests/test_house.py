@@ -1,0 +1,112 @@
+"""The house itself: imports, sizes, names and docstrings, and that the guide to changes names what is there."""
+
+import ast
+import re
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src"
+MODULES = {
+    ".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__"): p for p in SOURCE.rglob("*.py")
+}  # fmt: skip
+TREES = {name: ast.parse(path.read_text(encoding="utf-8")) for name, path in MODULES.items()}
+MOST = 400  # lines of a module
+
+
+def imports(name):
+    """Every module that one imports: at its top, in its functions, and for its types alone."""
+    found = set()
+    for node in ast.walk(TREES[name]):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found |= {f"{node.module}.{a.name}" if f"{node.module}.{a.name}" in MODULES else node.module for a in node.names}
+    return (found & MODULES.keys()) - {name}
+
+
+def circle(graph):
+    """A circle of imports, or None: what is left after all that lead nowhere are taken away again and again."""
+    left = {k: set(v) for k, v in graph.items()}
+    while True:
+        ends = {k for k, v in left.items() if not v}
+        if not ends:
+            break
+        left = {k: v - ends for k, v in left.items() if k not in ends}
+    if not left:
+        return None
+    way = [next(iter(left))]
+    while True:
+        following = sorted(left[way[-1]])[0]
+        if following in way:
+            return way[way.index(following) :]
+        way.append(following)
+
+
+def test_no_imports_go_round_even_in_functions():
+    assert circle({name: imports(name) for name in MODULES}) is None
+
+
+def test_a_circle_would_be_found():
+    assert circle({"a": {"b"}, "b": {"c"}, "c": {"b"}, "d": set()}) == ["b", "c"]
+    assert circle({"a": {"b"}, "b": set()}) is None
+
+
+def test_no_module_is_long():
+    long = {name: n for name, path in MODULES.items() if (n := len(path.read_text(encoding="utf-8").splitlines())) > MOST}
+    assert long == {}
+
+
+def test_no_class_has_the_name_of_another():
+    names = Counter(n.name for tree in TREES.values() for n in tree.body if isinstance(n, ast.ClassDef))
+    assert [n for n, count in names.items() if count > 1 and not n.startswith("_")] == []
+
+
+def test_nothing_private_is_imported():
+    private = [
+        f"{name}: {a.name}" for name, tree in TREES.items() for node in ast.walk(tree)
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("zumbert") for a in node.names if a.name.startswith("_")
+    ]  # fmt: skip
+    assert [p for p in private if "__version__" not in p] == []
+
+
+def test_what_others_call_has_a_docstring():
+    """Methods that stand in for one of a base have that one's."""
+    known = {f.name for tree in TREES.values() for f in ast.walk(tree) if isinstance(f, ast.FunctionDef) and ast.get_docstring(f)}
+    bare = []
+    for name, tree in TREES.items():
+        for scope in ast.walk(tree):
+            for f in scope.body if isinstance(scope, (ast.Module, ast.ClassDef)) else ():
+                qt = isinstance(f, ast.FunctionDef) and re.search(r"[a-z][A-Z]", f.name)  # Qt's own names
+                if isinstance(f, ast.FunctionDef) and not f.name.startswith("_") and not ast.get_docstring(f) and not qt:
+                    if f.name not in known and not isinstance(scope, ast.Module):
+                        bare.append(f"{name}: {f.name}")
+                    elif isinstance(scope, ast.Module):
+                        bare.append(f"{name}: {f.name}")
+    assert bare == []
+
+
+def test_the_guide_to_changes_names_what_is_there():
+    text = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")
+    rows = [line for line in text.splitlines() if line.startswith("| ") and not line.startswith(("| to ", "|---"))]
+    assert len(rows) >= 20
+    sources = "\n".join(p.read_text(encoding="utf-8") for p in MODULES.values())
+    for row in rows:
+        cells = row.split("|")
+        files = re.findall(r"`([\w/]+\.py|[\w/]+/)`", cells[2])
+        assert 1 <= len(files) <= 2, row
+        for file in files:
+            assert (SOURCE / "zumbert" / file).exists(), f"{file} in: {row}"
+        for name in re.findall(r"`([A-Z][A-Za-z_]+|_[A-Z_]+)`", cells[2]):
+            assert re.search(rf"\b{name}\b", sources), f"{name} in: {row}"
+
+
+@pytest.mark.parametrize("name", sorted(n for n in MODULES if n.startswith("zumbert.edits")))
+def test_edits_say_what_they_refuse(name):
+    """Every public edit that raises says so."""
+    for f in TREES[name].body:
+        if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"):
+            raises = any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(f))
+            assert not raises or re.search("[Rr]aises|EditError", ast.get_docstring(f) or ""), f"{name}.{f.name}"
