@@ -1,4 +1,4 @@
-"""The fields of structures and pipes, each told once: panels, tables, level rows, labels, files and the command line read it here.
+"""The one table of the fields of structures and pipes. Panels, tables, level rows, labels, files and the command line read it.
 
 A new field is one line in STRUCTURE_FIELDS or PIPE_FIELDS. One that is stored in the record is edited by its kind alone; one that
 follows from others and can be edited all the same has a function in `edits/fields.py`.
@@ -115,7 +115,7 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
         return self.label(facts.units, value if self.words is None else self.words(facts, value)).splitlines()
 
     def held(self, record: ObjectRecord) -> bool:
-        """Whether a record keeps its value on purpose."""
+        """Whether the value is held in a record."""
         return bool(self.hold) and bool(getattr(record, self.hold, False))
 
 

@@ -1,4 +1,4 @@
-"""What follows at a structure: depths, sump level and the drops between its pipes."""
+"""Facts of a structure: depth, sump level and the drops between its pipes."""
 
 from collections.abc import Mapping
 from math import degrees, pi
@@ -23,7 +23,7 @@ class Drop(Struct, frozen=True):
 
 
 class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
-    """All that is derived of a structure; None where a value does not exist."""
+    """Everything derived for a structure; None where a value does not exist."""
 
     structure: Structure
     place: PlaceFacts

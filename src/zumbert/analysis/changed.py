@@ -10,7 +10,7 @@ _one: tuple[object, object, Any] | None = None  # two dicts, and the key in whic
 
 
 def differ_in_one(old: Mapping[K, object], new: Mapping[K, object], key: K) -> None:
-    """Remembers that two dicts differ in one key alone: as a rule what `changed` is asked next."""
+    """Remembers that two dicts differ in one key. `changed` is usually asked about them next."""
     global _one
     _one = old, new, key
 

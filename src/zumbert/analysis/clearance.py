@@ -1,4 +1,4 @@
-"""The room in space between a pipe and a service, or another pipe: over whole lengths, not where they cross alone."""
+"""The clearance in space between a pipe and a service, or another pipe, over their whole lengths."""
 
 from itertools import pairwise
 
@@ -41,7 +41,7 @@ def clear_of_service(f: PipeFacts, service: ServiceLine) -> float | None:
 
 
 def clear_of_pipe(f: PipeFacts, g: PipeFacts) -> float | None:
-    """The same between two pipes."""
+    """The least distance (m) between two pipes, outside to outside."""
     return _clear(axis(f), axis(g), f.inside / 2 + f.wall + g.inside / 2 + g.wall)
 
 

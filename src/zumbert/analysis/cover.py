@@ -51,7 +51,7 @@ def _extreme(of: np.ufunc, depth: Array, s: Array, first: np.ndarray, count: np.
 
 
 def stretches(barrel: Line, top: Top, limit: float, under: bool) -> list[tuple[float, float]]:
-    """Where cover is under (or over) a limit: distances from and to, m, exact and joined where they touch."""
+    """The stretches where cover is under (or over) a limit: exact distances from and to, m. Stretches that touch are joined."""
     depth = barrel.z - (top.level - top.slope * (barrel.s - top.start))
     wrong = limit - depth if under else depth - limit
     out: list[tuple[float, float]] = []

@@ -1,4 +1,4 @@
-"""What crosses a run in plan: services and pipes that it does not meet, with the room between, and other roads."""
+"""What crosses a run in plan: services, pipes that are not joined to it, and other roads, each with its clearance."""
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
@@ -88,7 +88,7 @@ def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
 
 
 def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]) -> list[Crossing]:
-    """Pipes that are no part of the run and do not meet it in the structure where they cross it."""
+    """Pipes that cross the run without being part of it or joined to it there."""
     out = []
     for key in near:
         g = facts.pipes[key]
@@ -145,13 +145,13 @@ MEETS = 0.05  # m: a road that stops so near to a line still meets it
 
 
 def _along(facts: Facts, pipe: PipeId, road: RoadId) -> bool:
-    """Whether a pipe lies along a road: both its structures are anchored to it."""
+    """Whether both structures of a pipe are anchored to a road."""
     p, there = facts.project.pipes[pipe], facts.project.structures
     return all(getattr(there[e].place, "road", None) == road for e in (p.up, p.down))
 
 
 def crosses(facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array) -> tuple[PipeId, ...]:
-    """Those of some pipes that cross a run, or may."""
+    """The pipes, among some, that cross a run or may cross it."""
     own = {r.pipe for r in reaches}
     chosen = [p for p in pipes if p in facts.pipes and p not in own]
     return tuple(_near(facts, xy, own, chosen)) if chosen and len(xy) > 1 else ()

@@ -1,4 +1,4 @@
-"""Facts: all that is derived of a project, kept where the records that it was made from are the same objects."""
+"""Facts: everything derived from a project. A fact is kept while the records that it comes from are the same objects."""
 
 from operator import eq
 from typing import Any
@@ -63,12 +63,12 @@ def _ends(pipe: Pipe) -> object:
 
 
 def _path(pipe: Pipe) -> object:
-    """What of a pipe decides its path in plan."""
+    """The fields of a pipe that decide its path in plan."""
     return pipe.up, pipe.down, pipe.through
 
 
 def _drain(structure: Structure) -> object:
-    """What of a structure decides where water stops, and how that is told."""
+    """The fields of a structure that decide where water stops, and how a finding names it."""
     return structure.type, structure.label, structure.outfall
 
 

@@ -1,4 +1,4 @@
-"""What of a pipe or structure lies outside the land that it may lie in."""
+"""The parts of pipes and structures that lie outside the land where work is allowed."""
 
 from collections.abc import Mapping
 from typing import Any

@@ -50,7 +50,8 @@ def _reached(start: StructureId, beyond: Callable[[StructureId], list[StructureI
 
 
 def stranded(project: Project, links: Links) -> dict[StructureId, int]:
-    """Where water stops short of any outfall or headwall, with how many structures drain there, itself counted.
+    """The structures at which water stops before any outfall or headwall, each with the number of structures that drain there,
+    itself included.
 
     The place is the last structure of each such branch; in a ring without a way out, its first by label.
     Each stranded structure is counted at each place that it drains to. Empty where all is well.

@@ -1,4 +1,4 @@
-"""Ways through a network from one structure to another."""
+"""Paths through a network from one structure to another."""
 
 from heapq import heappop, heappush
 from typing import NamedTuple
@@ -8,7 +8,7 @@ from zumbert.model.ids import PipeId, StructureId
 
 
 class PathStep(NamedTuple):
-    """One pipe of a path; forward where the walk goes with its flow."""
+    """One pipe of a path; forward where the path follows its flow."""
 
     pipe: PipeId
     forward: bool

@@ -1,4 +1,4 @@
-"""What follows from a pipe's inverts: lengths, slope and cover."""
+"""Facts of a pipe: lengths, slope and cover."""
 
 from collections.abc import Sequence
 from math import hypot
@@ -13,7 +13,7 @@ from zumbert.model.project import LengthBasis, Project, inside_and_wall, invert_
 
 
 class PipeFacts(Struct, frozen=True, kw_only=True, eq=False):
-    """All that is derived of a pipe. Distances (m) are from the upstream reference point, on the plan path."""
+    """Everything derived for a pipe. Distances (m) run along the plan path from the upstream reference point."""
 
     pipe: Pipe
     span: Span

@@ -1,4 +1,4 @@
-"""Roads ready to be asked: alignment and profile in force."""
+"""Roads with their alignment and the profile in force."""
 
 import numpy as np
 from msgspec import Struct

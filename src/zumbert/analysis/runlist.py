@@ -1,4 +1,4 @@
-"""The runs that there are to pick from, and what a list tells of each."""
+"""The runs that one can pick, and what a list says of each."""
 
 from typing import NamedTuple
 
@@ -53,7 +53,7 @@ def _distances(project: Project, facts: Facts) -> dict[StructureId, float]:
 
 
 def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -> RunKey:
-    """A run that shows a pipe: the first to pick from that holds it, else its own way down."""
+    """A run that shows a pipe: the first in the list that contains it, else the pipe's own way down."""
     for key in keys:
         if key.kind == "run" and pipe in way_down(project, facts.links, StructureId(key.id)):
             return key

@@ -32,7 +32,7 @@ class RunKey(NamedTuple):
 
 
 class Other(NamedTuple):
-    """One more line of levels along a run: formation, rock, or a profile of the road that is not in force."""
+    """Another line of levels along a run: formation, rock, or a road profile that is not in force."""
 
     role: Literal["formation", "rock", "existing profile", "design profile"]
     name: str

@@ -1,4 +1,4 @@
-"""What belongs together: all of a type, size, network, status or run, what lies upstream or downstream, all else."""
+"""Wider selections: all of one type, size, network, status or run; everything upstream or downstream; everything else."""
 
 from collections.abc import Callable
 from typing import NamedTuple
@@ -15,7 +15,7 @@ from zumbert.model.pipe import End
 
 
 class Chosen(NamedTuple):
-    """Some pipes and structures."""
+    """A set of pipes and structures."""
 
     pipes: frozenset[PipeId]
     structures: frozenset[StructureId]

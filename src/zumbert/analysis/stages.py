@@ -17,7 +17,7 @@ NONE: Changes = ([], [])
 
 
 class Derived:
-    """What is derived of one project, by stage; filled by `derive` and never changed after.
+    """Everything derived from one project, by stage. `derive` fills it; nothing changes it afterwards.
 
     What it was made from is known by a token, so that no history is kept alive.
     """
@@ -42,7 +42,7 @@ class Derived:
         return self._changes[name][0]
 
     def changes(self, name: str, before: "Derived") -> Changes:
-        """What of a stage or a part of the project is not what it was before; a value without keys has the key "whole"."""
+        """The keys of a stage or a part of the project that differ from before. A value without keys has the single key "whole"."""
         direct = self.before is before.token
         if direct and name in self._changes:
             return self._changes[name]
@@ -72,7 +72,7 @@ def joined(now: Derived, before: Derived, keys: Iterable[Any]) -> Iterable[Any]:
 
 
 class Read(NamedTuple):
-    """What a stage is made from: a change of it makes the stage anew where `via` leads."""
+    """One input of a stage. When it changes, the stage is computed again for the keys that `via` leads to."""
 
     of: str  # an earlier stage, or "project." and the name of its records
     via: Via = own
@@ -98,7 +98,7 @@ class Stage(Struct, frozen=True, kw_only=True):
     equal: Callable[[Any, Any], bool] = is_  # whether a value made anew is the one that it was
 
     def run(self, now: Derived, before: Derived | None) -> None:
-        """Makes what has to be made, and keeps the rest."""
+        """Computes what has changed and keeps the rest."""
         if before is not None and (self.name not in before.values or not self._same_world(now, before)):
             self._all(now, before if self.name in before.values else None)
         elif before is None:

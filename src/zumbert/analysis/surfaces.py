@@ -1,4 +1,4 @@
-"""The surfaces of a project by role, ready to be asked for levels."""
+"""The surfaces of a project by role."""
 
 from typing import Protocol
 

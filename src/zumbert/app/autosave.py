@@ -16,7 +16,7 @@ WAIT = 1000  # ms after an edit; the writing has the second second
 
 
 class Autosave(QObject):
-    """Idle -an edit-> waiting -1 s-> writing -> idle. Saved or unchanged work is not kept."""
+    """Idle -an edit-> waiting -1 s-> writing -> idle. Saved or unchanged work is not written."""
 
     failed = Signal(str)  # work cannot be kept against a crash: why
 
@@ -60,7 +60,7 @@ class Autosave(QObject):
         self._writing = self._pool.submit(self._keep, self.recovery, state)
 
     def _keep(self, recovery: "Recovery", state: State) -> None:
-        """In the thread: what fails is told, once, and must not stop the work; the next edit tries again."""
+        """Runs in the thread. A failure is reported once and does not stop the work; the next edit tries again."""
         why = ""
         try:
             recovery.keep(state.current.project, state.path)
@@ -76,7 +76,7 @@ class Autosave(QObject):
             self._writing = self._pool.submit(self.recovery.clear)
 
     def end(self) -> None:
-        """The window closes as it should: nothing is left behind."""
+        """The window closed normally: removes the recovery copy."""
         self._timer.stop()
         if self._pool is not None:
             self._pool.shutdown(wait=True)

@@ -37,7 +37,7 @@ class Centre(QSplitter):
         self.column = QVBoxLayout(self.lower_half)
 
     def fill(self) -> None:
-        """Puts the drawings in their places, once it stands in the window itself."""
+        """Adds the drawings, once the splitter itself is in the window."""
         self.addWidget(self.plan)
         self.addWidget(self.lower_half)
         self.column.setContentsMargins(0, 0, 0, 0)
@@ -48,13 +48,13 @@ class Centre(QSplitter):
         self.setSizes([253, 480])
 
     def _switch(self, show: str) -> None:
-        """A chip of the section head; the trench bottom belongs to its stage."""
+        """Switches one of the overlays that the section head offers."""
         self.session.set(shows=frozenset(self.session.state.shows ^ {show}))
 
     # -- what is in sight ----------------------------------------------------------------------------------------------
 
     def show_all(self) -> None:
-        """Both drawings show all; the map fits as well, for when the straightened plan is left."""
+        """Fits both drawings, and the map too, for when the plan is no longer straightened."""
         self.section.fit()
         self.plan.fit_map()
         self.plan.fit()
@@ -73,7 +73,7 @@ class Centre(QSplitter):
         self._changed()
 
     def toggle_whole(self) -> None:
-        """The zone with the keyboard gets the whole centre; again gives it back."""
+        """Gives the whole centre to the zone with the keyboard; called again, restores both."""
         if self.plan.isHidden() or self.lower_half.isHidden():
             self.plan.show()
             self.lower_half.show()
@@ -83,7 +83,7 @@ class Centre(QSplitter):
             self.lower_half.hide()
 
     def to_drawing(self) -> None:
-        """The drawing that had the keyboard last has it again."""
+        """Returns the keyboard to the drawing that had it last."""
         shown = self.drawing if self.drawing.isVisible() else self.tables.table if self.tables_open else self.plan
         shown.setFocus()
 

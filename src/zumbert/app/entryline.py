@@ -1,4 +1,4 @@
-"""The entry line beside the cursor: what the tool in hand takes when one types, and what follows from it."""
+"""The entry line beside the cursor: what one types for the tool in hand, and what follows from it."""
 
 import re
 from html import unescape
@@ -142,7 +142,7 @@ class EntryLine(QFrame):
         self.raise_()
 
     def _room(self) -> QRect:
-        """Where it may lie: in the drawing, over no level rows."""
+        """The area where it may lie: inside the drawing, clear of the level rows."""
         tall = max(self.view.drawing_bottom, self.height() + 8.0)
         return QRect(4, 4, self.drawing.width() - 8, round(tall) - 8)
 
@@ -185,7 +185,7 @@ class EntryLine(QFrame):
         return super().eventFilter(watched, event)
 
     def take_key(self, event: QKeyEvent) -> None:
-        """A key that came to the drawing while one types: the field takes it, and the keyboard."""
+        """Passes a key that reached the drawing on to the field, which takes the keyboard."""
         self.field.setFocus()
         QApplication.sendEvent(self.field, event)
 
@@ -194,7 +194,7 @@ class EntryLine(QFrame):
         event.accept()
 
     def give_up(self) -> None:
-        """Gives up the text alone: the tool shows again what lies under the mouse."""
+        """Drops the text; the tool shows what lies under the mouse again."""
         self._end()
         self.view.tool.untyped()
         self.view.look_again()

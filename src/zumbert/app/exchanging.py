@@ -1,4 +1,4 @@
-"""What the window does with files of other kinds: imports, schedules read back, exports, and files dropped on it."""
+"""Imports, schedules read back, exports, and files dropped on the window."""
 
 from contextlib import suppress
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""What the window does with project files: open, save, look only, recover, and the questions that guard unsaved work."""
+"""Project files: open, save, look only, recover, and the questions that protect unsaved work."""
 
 import time
 from datetime import datetime
@@ -26,7 +26,7 @@ LOOK = 2000  # ms between two looks at whether a file that is looked at has beco
 
 
 def _loaded(path: Path, tell: Tell) -> Project:
-    """A project from its file, in the thread of the work, which may be given up between its steps."""
+    """Loads a project in the worker thread; the work can be cancelled between steps."""
     from zumbert.store import load
 
     tell(0.05, f"Opening {path.name}")
@@ -43,7 +43,7 @@ def lock_of(path: Path) -> "FileLock":
 
 
 def stamp_of(path: Path) -> "Stamp | None":
-    """What tells a file on disk from another of the same name."""
+    """Identifies a version of a file on disk."""
     from zumbert.store.file import stamp
 
     return stamp(path)
@@ -228,7 +228,7 @@ class Files(QObject):
         return self.may_leave() and self._recover(kept)
 
     def _recover(self, kept: "Kept") -> bool:
-        """The work counts as not saved, under the file that it came from."""
+        """Opens recovered work as unsaved, under the file that it came from."""
         try:
             project = kept.load()
         except ZumbertError as e:

@@ -84,7 +84,7 @@ class Frame(QMainWindow):
         self._placed = False
 
     def _layout(self) -> None:
-        """From the outside inwards: a widget that is put in another takes its styles anew with all that it holds."""
+        """Builds from the outside inwards: a widget that moves into another has to restyle everything inside it."""
         self.setCentralWidget(self.pages)
         whole = QWidget()
         self.pages.addWidget(whole)
@@ -165,7 +165,7 @@ class Frame(QMainWindow):
         self.side.refresh()
 
     def to_drawing(self) -> None:
-        """The drawing that had the keyboard last has it again."""
+        """Returns the keyboard to the drawing that had it last."""
         self.centre.to_drawing()
 
     def toggle_theme(self) -> None:
@@ -211,7 +211,7 @@ class Frame(QMainWindow):
         self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
 
     def turn_about_other_end(self) -> None:
-        """Where a slope is set, the other end of a pipe stays."""
+        """Makes a slope turn about the other end of the pipe."""
         s = self.session.state
         now = s.hand.pivot if s.hand is not None else s.pivot
         self.session.set_pivot("down" if now == "up" else "up")

@@ -1,4 +1,4 @@
-"""What the buttons of the stage Ground do that needs more than one edit: tools taken in hand, files asked for."""
+"""What the buttons of the stage Ground do beyond a single edit: tools and files."""
 
 from pathlib import Path
 
@@ -19,7 +19,7 @@ from zumbert.model.ids import AttachmentId, BackgroundId, RoadId
 
 
 class GroundActs:
-    """What panels of the stage ask for."""
+    """The actions of the panels of the stage Ground."""
 
     def __init__(self, window: QWidget, exchange: Exchange, toolbox: Toolbox, foot: Foot) -> None:
         self.window, self.exchange, self.files, self.foot = window, exchange, exchange.files, foot
@@ -80,7 +80,7 @@ class GroundActs:
             self.look_for_changes()
 
     def look_for_changes(self) -> None:
-        """Which drawings' files have changed since they were read; told once."""
+        """Checks which drawings' files have changed since they were read, and says so once."""
         from zumbert.exchange.taking.drawings import is_stale
 
         before = self.session.state.stale

@@ -35,7 +35,7 @@ MOST_LAYERS = 60  # that get a choice of their own
 
 
 class ImportDialog(QDialog):
-    """Each choice is built and shown in the drawings at once; taken it is one undo step, else nothing is done."""
+    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes nothing."""
 
     def __init__(self, parent: QWidget, session: Session, pen: Pen, found: Found) -> None:
         super().__init__(parent)
@@ -153,7 +153,7 @@ class ImportDialog(QDialog):
             into.addLayout(row)
 
     def _same(self, name: str) -> None:
-        """How a road of a name that is there is taken has been chosen."""
+        """The choice for a road whose name is in use has changed."""
         how = self.same[name].currentData()
         self.roads[name].setChecked(how != LEAVE)
         self.names[name].setVisible(how == "beside")

@@ -1,4 +1,4 @@
-"""What is done with a row of the library, or with the whole of it: copied, taken out, read and written."""
+"""Copies and removes records of the library, and reads and writes it."""
 
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -40,14 +40,14 @@ class LibraryActs(QWidget):
         return self._shelf()
 
     def refresh(self) -> None:
-        """Shows what the part of the library that is shown is about."""
+        """Shows how many records there are and how many are offered."""
         records = getattr(self.session.state.shown.project, self.shelf)
         offered = sum(r.allowed for r in records.values())
         what = "structure types" if self.shelf == "types" else "pipe sizes"
         self.says.setText(f"{len(records)} {what}, {offered} offered for new work")
 
     def _chosen(self) -> Any:
-        """The record of the row that is chosen; told where none is."""
+        """The selected record; reports where none is selected."""
         chosen = sorted(self._rows())
         if not chosen:
             self.session.refused.emit("Choose a row of the library first.")

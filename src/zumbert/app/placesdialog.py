@@ -17,7 +17,7 @@ MOST = 40  # groups that are listed
 
 
 class PlacesDialog(QDialog):
-    """Each choice is built and shown in the drawings at once; taken it is one undo step, else nothing is done."""
+    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes nothing."""
 
     def __init__(self, parent: QWidget, session: Session, pen: Pen, background: Background) -> None:
         super().__init__(parent)

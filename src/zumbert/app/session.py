@@ -164,7 +164,7 @@ class Session(QObject):
         return self.apply(name, project)
 
     def trial(self, run: Callable[[], object]) -> None:
-        """Shows what something would do that edits: the same edit is only previewed."""
+        """Previews what a function would edit."""
         self.preview(None)
         self.trying = True
         try:
@@ -280,7 +280,7 @@ class Session(QObject):
     # -- files ---------------------------------------------------------------------------------------------------------
 
     def open(self, project: Project, path: Path | None, saved: bool = True) -> None:
-        """Another project, with a history of its own; work taken up again after a crash is not saved yet."""
+        """Opens another project with a new history; recovered work counts as unsaved."""
         old = self.state
         self._start(project, path)
         if not saved:
@@ -324,7 +324,7 @@ class Session(QObject):
         self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
 
     def set_pivot(self, end: End) -> None:
-        """Makes one end of every pipe the one that stays where a slope is set: of the one in hand, and of others."""
+        """Sets the end about which slopes turn, for the pipe in hand and all others."""
         hand = self.state.hand
         self.set(pivot=end, hand=None if hand is None else replace(hand, pivot=end))
 

@@ -47,7 +47,7 @@ def qcolor(role: str, theme: Theme, alpha: float = 1.0) -> QColor:
 
 
 def restyle(widget: QWidget) -> None:
-    """Has the style sheet looked at anew, after a property changed that it goes by."""
+    """Applies the style sheet again after a property that it depends on has changed."""
     widget.style().unpolish(widget)
     widget.style().polish(widget)
 

@@ -52,7 +52,7 @@ class Toolbox(QObject):
         self.hold(PickTool(self.session))
 
     def hold(self, tool: Tool, name: str = "") -> None:
-        """Takes a tool in hand; the one before is put down. Neither moves what is in sight in the plan."""
+        """Takes a tool in hand and puts down the one before. The plan keeps what is in sight."""
         self.tool.ends()
         self.tool, self.name = tool, name
         if tool.places and not isinstance(self.plan.sight, StraightSight):

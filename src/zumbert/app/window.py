@@ -19,7 +19,7 @@ STEPS = 15  # that the menu offers to take back
 
 
 class Window(Frame):
-    """What main and the tests open."""
+    """The whole window."""
 
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
         super().__init__(project, path, theme)

@@ -21,7 +21,7 @@ LATE = 300  # ms after which progress is shown
 class Work(QObject):
     """idle -run-> working (the window lives on, but takes no edits) -done, failed or given up-> idle.
 
-    Only what reads and computes is done so: the thread of work that is given up goes on to its next step, unheard.
+    Used only for reading and computing: a cancelled thread runs on to its next step, and its result is dropped.
     """
 
     _told = Signal(int, float, str)  # the number of the run
@@ -94,7 +94,7 @@ class Work(QObject):
         self._loop.quit()
 
     def _begin(self, words: str) -> None:
-        """It takes long: from now on it is shown how far it is."""
+        """The work takes long: shows its progress from now on."""
         self._late = True
         self.foot.progress(*(self._heard or (0.0, words)))
 

@@ -1,4 +1,4 @@
-"""What has to hold between the pipes at one structure: drops, crowns, lowest outlet and sizes."""
+"""The rules between the pipes at one structure: drops, crowns, lowest outlet and sizes."""
 
 from collections.abc import Iterator
 from typing import Literal

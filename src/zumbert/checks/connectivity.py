@@ -9,7 +9,7 @@ from zumbert.checks.where import stand
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    """Told once, at the structure where the water stops; the value counts those that drain there."""
+    """One finding at the structure where the water stops; its value is the number of structures that drain there."""
     count = facts.stranded.get(f.structure.id)
     if count is None:
         return
@@ -23,7 +23,7 @@ def _say_no_outfall(facts: Facts, n: Finding) -> str:
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    """A joint that a single pipe comes to: a pipe's end in the open, unless water is declared to leave there."""
+    """A joint with a single pipe, unless it is declared an outfall."""
     if loose_end(facts, f):
         yield Finding(rule="unattached_end", severity="breach", structure=f.structure.id, fixes=("attach",), **stand(f))
 

@@ -22,7 +22,7 @@ class Bound(NamedTuple):
 
 
 class Finding(Struct, frozen=True, kw_only=True):
-    """What is wrong, where, by how much. Values are SI: m, fractions, degrees."""
+    """One breach or caution: what is wrong, where and by how much. Values are SI: m, fractions, degrees."""
 
     rule: str
     severity: Severity
@@ -43,7 +43,7 @@ class Finding(Struct, frozen=True, kw_only=True):
 
     @property
     def key(self) -> tuple[str, str, str, str]:
-        """What it is about: the same rule, object and pair have the same key before and after an edit."""
+        """Identifies the finding: the same rule, object and pair have the same key before and after an edit."""
         return self.rule, self.pipe or self.structure or "", self.inlet or "", self.outlet or ""
 
 

@@ -1,4 +1,4 @@
-"""What has to hold for the rim of a chamber: on its surface within a tolerance, over all crowns, as deep as its type goes.
+"""The rules for the rim of a chamber: on its surface within a tolerance, above all crowns, and as deep as its type allows.
 
 Walls and joints have no rim to stand on: a headwall's top and a joint are not judged.
 """

@@ -11,7 +11,7 @@ from zumbert.checks.where import pipe_name, spot
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
-    """A pipe that rises is told as adverse alone; a level one is too flat."""
+    """Least slope. A rising pipe is reported only as adverse; a level one is too flat."""
     if f.slope is None or f.slope < -TOLERANCE:
         return
     need = pipe_limit(facts.project, f.pipe, f.dn, "slope_min")

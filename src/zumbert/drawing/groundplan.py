@@ -32,8 +32,8 @@ STEEP = 0.66  # slope (fraction) that is shaded fully
 
 
 def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
-    """All that does not change while pipes are edited. A margin all round is drawn but not in view yet: labels stand
-    whole inside the view or whole outside.
+    """Everything that stays while pipes are edited. It is drawn with a margin outside the view; a label lies entirely inside the
+    view or entirely outside.
     """
     paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
     marks: list[Mark] = [Fill("paper", paper)]

@@ -1,4 +1,4 @@
-"""What lies over a long section while a pipe is looked at: rings, legal band, end gauge, shared cursor, snap mark."""
+"""The overlay of a long section: rings, legal band, end gauge, shared cursor, snap mark."""
 
 from collections.abc import Iterator
 
@@ -18,7 +18,7 @@ from zumbert.model.pipe import End
 
 
 class PipeHandle(Struct, frozen=True, kw_only=True):
-    """What is in hand in the long section."""
+    """The pipe whose rings are shown in the long section."""
 
     pipe: PipeId
     pivot: End = "up"  # the end that stays
@@ -138,7 +138,9 @@ _TURN = np.linspace(0, 2 * np.pi, 25)[:-1]
 def _band(
     picture: Picture, f: PipeFacts, hand: PipeHandle, places: dict[str, tuple[float, float]], sight: SectionSight
 ) -> Iterator[Mark]:
-    """The zone for the invert between the bounds of the moving end, from the held end; its bounds named by their rules."""
+    """The zone for the invert between the bounds of the moving end, drawn from the pivot end; each bound has the name of its
+    rule.
+    """
     moving: End = "down" if hand.pivot == "up" else "up"
     allowed = end_range(picture.facts, f, moving)
     if allowed.empty:

@@ -1,4 +1,4 @@
-"""What the drawings are made from: a value and what is looked at in it."""
+"""The input of the drawings: a value, and what is selected and shown of it."""
 
 from typing import Literal, NamedTuple
 
@@ -17,7 +17,7 @@ Show = Literal["legal", "cover", "trench", "services", "profile"]
 
 
 class Part(NamedTuple):
-    """What of a drawing is composed: all but what an edit changes, or that alone."""
+    """The half of a drawing that is composed: what an edit changes, or everything else."""
 
     hot: frozenset[str]  # pipes and structures that an edit changes
     live: bool  # whether it is those that are composed, or all else
@@ -28,7 +28,7 @@ class Part(NamedTuple):
 
 
 def rests(part: Part | None) -> bool:
-    """Whether what no edit changes (paper, ground, rules) is in a part; None: the whole."""
+    """Whether a part includes what no edit changes (paper, ground, rules); None is the whole drawing."""
     return part is None or not part.live
 
 

@@ -129,7 +129,7 @@ def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> l
 
 
 def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozenset[str]) -> list[Mark]:
-    """What is looked at, over all else: the structure under the cursor swollen, and labels that found no place."""
+    """The top layer: the structure under the cursor, enlarged, and labels that found no place."""
     facts = picture.facts
     keys = frozenset([*picture.structures, *([hover] if hover is not None else [])])
     marks: list[Mark] = []
@@ -159,7 +159,7 @@ def _pin_places(
 
 
 class _Seen:
-    """What of the network is in sight."""
+    """The part of the network that is in sight."""
 
     def __init__(self) -> None:
         self.pipes: list[PipeId] = []

@@ -1,4 +1,4 @@
-"""What lies over the drawings while a road is changed: its points with their tangents, and those of its profile."""
+"""The overlay while a road is edited: its points with their tangents, and those of its profile."""
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise

@@ -95,7 +95,7 @@ def oval(x: float, y: float, a: float, b: float) -> Array:
 
 
 def structure_target(picture: Picture, key: StructureId, at: float, sight: SectionSight) -> Target:
-    """What of a structure can be hit: its shaft."""
+    """The target of a structure: its shaft."""
     box = chamber_box(picture, key, at, sight)
     if box is None:
         return Target("structure", key, points((sight.x_of(at), -50)), 1.0)

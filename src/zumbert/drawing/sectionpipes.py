@@ -64,7 +64,7 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
 
 
 def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float) -> Iterator[Mark]:
-    """What of a pipe's levels is held: a solid square on an invert, two strokes across the bore for the slope."""
+    """Marks for held levels: a solid square on an invert, two strokes across the bore for the slope."""
     way = 1.0 if down[0] > up[0] else -1.0
     for held, (x, y), inward in ((f.pipe.hold_up, up, way), (f.pipe.hold_down, down, -way)):
         if held:
@@ -78,7 +78,7 @@ def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bor
 
 
 def pipe_target(picture: Picture, reach: Reach, sight: SectionSight) -> Target:
-    """What of a pipe can be hit: its barrel."""
+    """The target of a pipe: its barrel."""
     f = picture.facts.pipes[reach.pipe]
     a, b, ia, ib = barrel_ends(f, reach)
     mid = f.inside / 2

@@ -1,4 +1,4 @@
-"""What is in sight: how world places become drawing places, and back."""
+"""Sights: how world places become drawing places, and back."""
 
 from typing import Protocol
 

@@ -1,4 +1,4 @@
-"""What can be hit in a drawing, found by boxes first."""
+"""The targets of a drawing, searched by their boxes first."""
 
 from collections.abc import Iterator, Sequence
 from math import hypot

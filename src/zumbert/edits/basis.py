@@ -1,4 +1,4 @@
-"""Where inverts are quoted, at centres or at inner walls: for the project, a network or a pipe. No pipe moves."""
+"""The basis of inverts, centres or inner walls, for the project, a network or a pipe. No pipe moves."""
 
 from collections.abc import Iterable
 

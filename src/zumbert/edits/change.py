@@ -1,4 +1,4 @@
-"""Changing what is there: place, type, size, rim; and taking it away. Neighbours stay attached."""
+"""Edits of structures and pipes: place, type, size, rim. Neighbours stay attached."""
 
 from math import isfinite
 from typing import Any, Literal

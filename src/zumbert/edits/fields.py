@@ -1,4 +1,4 @@
-"""One field of a structure or pipe set by a text: what panels, level rows, tables and read-back files have in common."""
+"""Sets one field of a structure or pipe from a text, for panels, level rows, tables and files read back."""
 
 from collections.abc import Callable, Iterable
 from typing import Any, NamedTuple
@@ -28,7 +28,7 @@ Setter = Callable[[Project, Facts, Any, str, End], Project]
 
 
 def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, pivot: End = "up") -> Project:
-    """The project with a field of a pipe or structure as a text means it; `keep` is the end that a slope turns about.
+    """The project with a field of a pipe or structure set from a text; a slope turns about the end `pivot`.
 
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
@@ -188,7 +188,7 @@ def _one(project: Project, thing: Any) -> tuple[list[StructureId], list[PipeId]]
 
 
 def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str) -> Project:
-    """A value that stands in the record and has no meaning beyond itself: a number, one of some words, or any words."""
+    """Sets a field that is only stored: a number, one of some words, or free text."""
     pipe, value = thing in project.pipes, text.strip()
     record: Any = (project.pipes if pipe else project.structures)[thing]
     if field.kind.number:

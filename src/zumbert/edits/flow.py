@@ -1,4 +1,4 @@
-"""Which of two structures drains to the other, where one does not say."""
+"""The likely flow direction between two structures."""
 
 from typing import NamedTuple
 
@@ -9,7 +9,7 @@ from zumbert.model.ids import StructureId
 
 
 class Flow(NamedTuple):
-    """The way that water takes between two structures, and why."""
+    """The flow between two structures, and the reason."""
 
     up: StructureId
     down: StructureId

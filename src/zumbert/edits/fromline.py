@@ -21,7 +21,7 @@ SHORTEST = 0.5  # m: nearer corners are one
 
 
 class LineWay(Struct, frozen=True, kw_only=True):
-    """What becomes of a line: chambers at its ends; at its corners joints, or chambers at a greatest spacing too."""
+    """How a line becomes pipes: chambers at its ends, joints or chambers at its corners and at a greatest spacing."""
 
     way: LayOptions
     corner: TypeKey  # what stands at corners: a joint, or a chamber
@@ -43,7 +43,8 @@ Leg = tuple[Place, Place | None]  # where a pipe ends, and the place that it pas
 def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float, offset: float, how: LineWay) -> FromLine:
     """The project with pipes along a road at an offset, from one chainage to another (falling where it goes back).
 
-    Each straight of the road gives a straight pipe, each arc a curved one; a clothoid is taken as an arc.
+    Each straight of the road gives a straight pipe, each arc a curved one; a clothoid counts as an arc. Raises EditError where
+    the stretch lies off the road.
     """
     line = facts.roads[road].alignment
     u = project.units
@@ -64,7 +65,7 @@ def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float
 
 
 def drawn(project: Project, facts: Facts, xy: Sequence[Sequence[float]], how: LineWay) -> FromLine:
-    """The project with pipes along a drawn polyline, from its first place to its last; its arcs stay arcs."""
+    """The project with pipes along a drawn polyline, first place to last; its arcs stay arcs. Raises EditError without length."""
     pieces = pieces_through(xy)
     if not pieces:
         raise EditError("This line has no length.")

@@ -1,4 +1,4 @@
-"""Surfaces and drawings that are there: their roles, the profile in force, layers, spikes."""
+"""Edits of surfaces and drawings: roles, the profile in force, layers, spikes, placing."""
 
 from math import tau
 from typing import Any
@@ -50,7 +50,7 @@ def with_surface(project: Project, surface: SurfaceId, **values: Any) -> Project
 
 
 def set_profile(project: Project, road: RoadId, index: int | None) -> Project:
-    """The project with another of a road's profiles in force, or none."""
+    """The project with another of a road's profiles in force, or none. Raises EditError for a profile that is not there."""
     r = project.roads[road]
     if index is not None and r.profiles[index].kind != "design":
         raise EditError(f'"{r.profiles[index].name}" is existing ground: only a design profile can be in force.')

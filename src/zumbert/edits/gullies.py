@@ -171,7 +171,9 @@ def spaced(
 
 
 def catch_spacing(width: float, area: float) -> float:
-    """The spacing (m) at which each gully catches a given area (m²) of a road of a width (m) that drains to it."""
+    """The spacing (m) at which each gully catches an area (m²) of a road of a width (m). Raises EditError unless both are above
+    0.
+    """
     if not (width > 0 and area > 0):
         raise EditError("A catch needs a width and an area of more than nothing.")
     return area / width

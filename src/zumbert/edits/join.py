@@ -1,4 +1,4 @@
-"""Structures and pipes put in, joined, split and merged: no pipe has a loose end, no edit makes one."""
+"""Inserts, joins, splits and merges structures and pipes. No edit leaves a loose end."""
 
 from collections.abc import Iterable
 from math import cos, sin
@@ -127,7 +127,7 @@ def nearest_distance(span: Span, x: float, y: float) -> float:
 
 
 class Loss(NamedTuple):
-    """What goes with a deletion, in a sentence where anything does."""
+    """What a deletion takes with it."""
 
     pipes: int
     merged: int
@@ -135,7 +135,7 @@ class Loss(NamedTuple):
 
     @property
     def words(self) -> str:
-        """The sentence; empty where nothing else goes."""
+        """A sentence that says so; empty where nothing else goes."""
         parts = []
         if self.pipes:
             parts.append(f"{self.pipes} pipe{'s go' if self.pipes > 1 else ' goes'} with it")

@@ -138,7 +138,8 @@ def lay_next(
     project: Project, facts: Facts, last: StructureId | None, place: LayTarget, way: LayOptions, before: Before | None = None,
     through: Anchored | Free | None = None,
 ) -> Laid:  # fmt: skip
-    """One more place: a structure there or the one that is there already, and a pipe from the last.
+    """Lays one more place: a new structure, or the one that is there, and a pipe from the last. Raises EditError for a place
+    outside its road, or a pipe that cannot be.
 
     `before` is the pipe that this run laid last. Going up-slope by cover it may lie so shallow that the new pipe,
     which comes in above it by the least drop, would lack cover: its upper end is then lowered by what is needed.
@@ -318,7 +319,7 @@ def _start_rows(way: LayOptions) -> list[Constraint]:
 
 
 def _ends_alone(all_rows: list[Constraint]) -> tuple[float, float] | None:
-    """Each end at the level that its own chamber asks for, whatever the slope: no legal slope lies between them."""
+    """Each end at the level that its own chamber requires, since no legal slope lies between them."""
     high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
     low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
     return (min(high), max(low)) if high and low else None

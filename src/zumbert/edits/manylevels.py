@@ -1,4 +1,4 @@
-"""Levels of many pipes at once: from the outfall upward what lies above goes along, so that slopes or drops are kept."""
+"""Levels of many pipes at once. Work goes from the outfall up, and pipes above move along, so that slopes or drops stay."""
 
 from collections.abc import Callable, Iterable, Iterator
 
@@ -21,12 +21,12 @@ ROUNDING = 2e-7  # m
 
 
 def from_outfall(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> list[PipeId]:
-    """Pipes in the order in which their water is nearer to where it ends."""
+    """Pipes in order from the outfall up."""
     return sorted(pipes, key=lambda p: (len(way_down(project, facts.links, project.pipes[p].down)), project.pipes[p].label))
 
 
 def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: float) -> Several:
-    """Pipes raised by m (negative: lowered), slopes kept; those that keep their levels stay."""
+    """Pipes raised by m (negative: lowered) at their slopes; held ones stay."""
     free, held = _free(project, pipes, slopes=False)
     for pipe in free if by else ():
         project = shift_pipe(project, pipe, by)
@@ -34,7 +34,9 @@ def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: flo
 
 
 def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: float) -> Several:
-    """Pipes at one slope (fraction, falling positive), the lowest end of each chain kept and every drop between them."""
+    """Pipes at one slope (fraction, falling positive). The lowest end of each chain stays, and so does every drop. Raises
+    EditError for a slope over 100 %.
+    """
 
     def levels(made: Project, pipe: PipeId, shift: float) -> tuple[float, float]:
         f, down = facts.pipes[pipe], project.pipes[pipe].invert_down + shift
@@ -46,7 +48,7 @@ def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: flo
 
 
 def with_drops(project: Project, facts: Facts, pipes: Iterable[PipeId], drop: float) -> Several:
-    """Pipes raised or lowered so that each drop between two of them is as given (m, 0 or more), slopes kept."""
+    """Pipes raised or lowered so that each drop between two of them is as given (m), at their slopes. EditError under 0."""
     if drop < 0:
         raise EditError(f"A drop is 0 or more, not {project.units.deep(drop)}.")
     return _onto(project, facts, pipes, lambda inlet, outlet: drop)
@@ -58,7 +60,7 @@ def crowns_in_line(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> S
 
 
 def _onto(project: Project, facts: Facts, pipes: Iterable[PipeId], above: Callable[[PipeId, PipeId], float]) -> Several:
-    """Each pipe so far above the outlet that it runs into (of those chosen), its slope kept."""
+    """Puts each pipe so far above the chosen outlet that it runs into, at its slope."""
     chosen = set(pipes)
 
     def levels(made: Project, pipe: PipeId, shift: float) -> tuple[float, float]:
@@ -125,7 +127,7 @@ def _what(f: Finding) -> tuple[str, str | None, str | None, str | None]:
 
 
 def _rounded(project: Project, pipe: PipeId, levels: tuple[float, float]) -> tuple[float, float]:
-    """New inverts; one that differs from the old by rounding alone is the old one."""
+    """New inverts; one that differs only by rounding keeps the old value."""
     p = project.pipes[pipe]
     return tuple(o if abs(v - o) < ROUNDING else v for v, o in zip(levels, (p.invert_up, p.invert_down), strict=True))  # type: ignore[return-value]
 
@@ -143,7 +145,7 @@ def _ends_fixed(facts: Facts, pipe: PipeId) -> Iterator[tuple[tuple[PipeId, End]
 
 
 def _whole_chains(facts: Facts, chosen: set[PipeId]) -> set[PipeId]:
-    """Those of the choice that no joint without chamber joins to a pipe beyond it, however far along."""
+    """The chosen pipes whose whole chain of blind joints lies within the choice."""
     out = set(chosen)
     while True:
         gone = {

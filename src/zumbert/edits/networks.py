@@ -1,4 +1,4 @@
-"""Networks: storm A, storm B, foul, each with its standard and trench type; what belongs to which."""
+"""Networks, each with its standard and trench type, and which structures and pipes belong to them."""
 
 from collections.abc import Iterable
 
@@ -22,7 +22,7 @@ def add_network(project: Project, name: str, like: NetworkId) -> tuple[Project, 
 
 
 def set_network(project: Project, network: NetworkId, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Project:
-    """The project with some structures and pipes in a network. A run is split or joined so: pipes stay as they lie."""
+    """The project with some structures and pipes in a network; pipes stay as they lie."""
     wanted_s, wanted_p = set(structures), set(pipes)
     s = {k: replace(v, network=network) if k in wanted_s and v.network != network else v for k, v in project.structures.items()}
     p = {k: replace(v, network=network) if k in wanted_p and v.network != network else v for k, v in project.pipes.items()}

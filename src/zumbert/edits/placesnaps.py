@@ -1,4 +1,4 @@
-"""Places that a cursor in plan is drawn to, each with its name: others' line work, land, services, road points."""
+"""Named snap places in plan: line work of drawings, land, services, road points."""
 
 from functools import lru_cache
 from math import hypot

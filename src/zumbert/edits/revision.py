@@ -1,4 +1,4 @@
-"""A road that comes in again: what stands on it follows its new course, and what follows from that is told."""
+"""A revised road: structures follow its new course, and the consequences are reported."""
 
 from math import hypot
 

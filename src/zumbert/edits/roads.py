@@ -1,4 +1,4 @@
-"""Roads made and changed here: intersection points, profiles, strips. Anchored structures move with their road."""
+"""Edits of roads: intersection points, profiles, strips. Anchored structures move with their road."""
 
 from collections.abc import Sequence
 

@@ -1,4 +1,4 @@
-"""Runs that are named and kept."""
+"""Named runs."""
 
 from collections.abc import Iterable
 
@@ -13,7 +13,7 @@ from zumbert.model.run import NamedRun
 
 
 def name_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
-    """The project with the run of a key kept under a name. Raises EditError for a road, a kept run, or a taken name."""
+    """The project with the run of a key named. Raises EditError for a road, a run that has a name, or a name in use."""
     if key.kind not in ("run", "path"):
         raise EditError("A run of pipes can be kept: pick one first.")
     name = free_name(project.runs, name, None, "run")
@@ -24,17 +24,17 @@ def name_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
 
 
 def rename_run(project: Project, run: RunId, name: str) -> Project:
-    """The project with a kept run of another name. Raises EditError for none, or one that is taken."""
+    """The project with a named run renamed. Raises EditError for an empty name, or one in use."""
     return _with(project, replace(project.runs[run], name=free_name(project.runs, name, run, "run")))
 
 
 def drop_run(project: Project, run: RunId) -> Project:
-    """The project without a kept run; its pipes stay."""
+    """The project without a named run; its pipes stay."""
     return replace(project, runs={k: r for k, r in project.runs.items() if k != run})
 
 
 def left_out(project: Project, key: RunKey) -> frozenset[StructureId]:
-    """The structures that a long section leaves out; none of a run that is not kept."""
+    """The structures that a long section leaves out; none for a run without a name."""
     if key.kind == "road":
         road = project.roads.get(RoadId(key.id))
         return frozenset() if road is None else road.without
@@ -43,7 +43,7 @@ def left_out(project: Project, key: RunKey) -> frozenset[StructureId]:
 
 
 def leave_out(project: Project, key: RunKey, structures: Iterable[StructureId], out: bool) -> Project:
-    """The project with structures left out of the long section of a road or a kept run, or shown in it again."""
+    """The project with structures left out of the long section of a road or a named run, or shown again."""
     chosen = frozenset(structures)
     without = left_out(project, key) | chosen if out else left_out(project, key) - chosen
     if without == left_out(project, key):

@@ -1,4 +1,4 @@
-"""Places that make no sense: a typed digit too many moves a corner to another country."""
+"""Places far off: a digit too many moves a corner to another country."""
 
 from math import hypot
 

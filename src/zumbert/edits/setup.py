@@ -1,4 +1,4 @@
-"""What a project is made from before the first pipe: roads, surfaces, standards, networks."""
+"""Sets a project up: roads, surfaces, drawings, standards, trench types, networks."""
 
 from collections.abc import Collection
 from typing import Any
@@ -20,7 +20,7 @@ from zumbert.model.trench import TrenchType
 def add_road(
     project: Project, name: str, elements: tuple[Piece, ...], start: float = 0.0, profiles: tuple[RoadProfile, ...] = ()
 ) -> Project:
-    """The project with one road more; its first design profile is in force."""
+    """The project with a new road; its first design profile is in force. Raises EditError for a name in use."""
     if any(r.name == name for r in project.roads.values()):
         raise EditError(f'There is already a road "{name}": give this one another name.')
     project, key = with_id(project, "r")

@@ -1,4 +1,4 @@
-"""One edit of many structures and pipes at once: what is held stays, and the counts are known before it is done."""
+"""Edits of many structures and pipes at once. Held ones stay; the counts are known before the edit."""
 
 from collections.abc import Iterable
 from math import cos, sin
@@ -43,21 +43,21 @@ class Several(NamedTuple):
 
 
 def set_sizes(project: Project, pipes: Iterable[PipeId], size: SizeKey) -> Several:
-    """Pipes of another size; those that keep their size stay. Raises EditError for an unknown size."""
+    """Pipes of another size; those whose size is held stay. Raises EditError for an unknown size."""
     if size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
     return _unless_held(project, "pipes", pipes, "size", size)
 
 
 def set_types(project: Project, structures: Iterable[StructureId], key: TypeKey) -> Several:
-    """Structures of another type; those that keep their type stay. Raises EditError for an unknown type."""
+    """Structures of another type; those whose type is held stay. Raises EditError for an unknown type."""
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
     return _unless_held(project, "structures", structures, "type", key)
 
 
 def _unless_held(project: Project, table: str, keys: Iterable[Any], field: str, value: Any) -> Several:
-    """A field of many records set where it differs; those that keep their size stay."""
+    """Sets a field of many records where it differs; those whose size is held stay."""
     records = getattr(project, table)
     others = [records[k] for k in keys if getattr(records[k], field) != value]
     change = {r.id for r in others if not r.hold_size}

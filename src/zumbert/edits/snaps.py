@@ -1,4 +1,4 @@
-"""Levels that a dragged pipe end is drawn to, each with its name."""
+"""Named snap levels of a dragged pipe end."""
 
 from typing import NamedTuple
 

@@ -1,4 +1,6 @@
-"""What lies under and beside the work, by kind: shown or not, how strongly, in which order, changed and taken away."""
+"""Items of the ground by kind (surfaces, roads, drawings, land, services, spot levels, files): shown, faded, ordered, changed,
+removed.
+"""
 
 from typing import Any, Literal, NamedTuple, get_args
 
@@ -59,7 +61,7 @@ def changed(project: Project, thing: GroundItem, **values: Any) -> Project:
 
 
 def set_strength(project: Project, thing: GroundItem, strength: float) -> Project:
-    """The project with a thing drawn faintly or fully: 0.1 to 1."""
+    """The project with an item drawn faintly or fully. Raises EditError outside 0.1 to 1."""
     if not 0.1 - 1e-9 <= strength <= 1.0 + 1e-9:
         raise EditError("How strongly a thing is drawn goes from 10 % to 100 %.")
     return changed(project, thing, strength=round(strength, 3))
@@ -89,7 +91,7 @@ def removed(project: Project, thing: GroundItem) -> Project:
 
 
 def set_view(project: Project, **values: Any) -> Project:
-    """The project with other settings of how ground is shown: `contours` (m, None: by scale), `shading`."""
+    """The project with ground shown otherwise: `contours` (m, None: by scale), `shading`. EditError for contours out of range."""
     contours = values.get("contours")
     if contours is not None and not 0.01 <= contours <= 1000:
         raise EditError(f"Contours are {project.units.long(0.01)} to {project.units.long(1000.0)} apart.")

@@ -1,4 +1,4 @@
-"""What a person types while a tool is in hand, as an edit or a place."""
+"""Typed texts as edits or places."""
 
 import re
 from math import cos, radians, sin

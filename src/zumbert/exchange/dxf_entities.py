@@ -1,4 +1,4 @@
-"""The entities of a DXF model space: blocks taken apart, each thing with the layer that it shows on."""
+"""The entities of a DXF model space, with blocks resolved; each has the layer on which it shows."""
 
 import math
 from collections.abc import Callable, Iterable, Iterator
@@ -119,7 +119,7 @@ class Gathered:
             self.places.append(DrawnPlace("block", layer, x, y, 0.0, clean(str(insert.dxf.name)), turn))
 
     def _one(self, entity: Any, kind: str, layer: str) -> bool:
-        """Takes one entity; False where it is nothing for us."""
+        """Takes one entity; False for a kind that is not used."""
         if kind in FACES or (kind == "POLYLINE" and (entity.is_poly_face_mesh or entity.is_polygon_mesh)):
             found = _corners(entity, kind)
             self.faces += [f for f in found if np.isfinite(f).all()]

@@ -1,4 +1,4 @@
-"""Every format that an import takes, once: its endings, how it is recognised, how it is read, what takes it into a project.
+"""The table of import formats: endings, how a file is recognised, how it is read, and what takes it into a project.
 
 The importer, the filters of the window's dialogs and the options of the command line come from this table.
 """
@@ -32,7 +32,7 @@ def _any(path: Path) -> bool:
 
 
 class Format(Struct, frozen=True, kw_only=True):
-    """One format. Of files of one ending each is taken for the last of the table that it holds."""
+    """One format. A file belongs to the last format of the table that has its ending and recognises it."""
 
     title: str  # what people call it
     endings: tuple[str, ...]

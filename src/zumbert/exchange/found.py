@@ -1,4 +1,4 @@
-"""Open-format files by format, and what the large ones hold, read once."""
+"""Files sorted by format, and the contents of those that take long to read."""
 
 import itertools
 from collections.abc import Callable, Mapping, Sequence
@@ -48,7 +48,7 @@ class ImportFiles(Struct, frozen=True):
 
 
 class Found(Struct, frozen=True, kw_only=True):
-    """What the large files hold, read once."""
+    """Files to import, with the contents of those that take long to read."""
 
     files: ImportFiles
     held: Mapping[str, tuple[tuple[Path, Any], ...]]  # by format; only those that are read before one chooses

@@ -1,4 +1,4 @@
-"""Open-format files into a project: read first, then built with the roles, units and uses that one chooses."""
+"""Imports open-format files: reads them, then builds the project with the chosen roles, units and uses."""
 
 from pathlib import Path
 
@@ -104,7 +104,7 @@ def _roles(names: list[str], known_names: list[str], ground: str | None, design:
 
 
 def _apart(project: Project) -> list[str]:
-    """What of the extents does not meet: drawings, land and surfaces, since mostly a unit or origin is off."""
+    """Reports roads, surfaces and drawings that lie apart from the rest: usually a unit or origin is wrong."""
     boxes: list[tuple[str, Array]] = [
         (f'The surface "{s.name}"', np.asarray(s.vertices)[:, :2]) for s in project.surfaces.values() if len(s.vertices)
     ]

@@ -1,4 +1,4 @@
-"""A network changed elsewhere and read back: schedules matched by label, and what in them differs from the project."""
+"""Reads back a schedule that was changed elsewhere: rows are matched by label and compared with the project."""
 
 from collections.abc import Iterable
 from pathlib import Path
@@ -36,7 +36,7 @@ class Difference(NamedTuple):
 
 
 class Readback(NamedTuple):
-    """What a file differs in, and what of it could not be matched."""
+    """The differences of a file, and what could not be matched."""
 
     differences: tuple[Difference, ...]
     notes: tuple[str, ...]

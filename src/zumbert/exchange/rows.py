@@ -1,4 +1,4 @@
-"""Rows of a CSV file: encodings, separators and decimal commas told apart; bad rows named."""
+"""Rows of a CSV file: recognises encoding, separator and decimal comma, and names bad rows."""
 
 import csv
 import itertools

@@ -1,4 +1,4 @@
-"""Values out of sense in files of surfaces: levels that no ground has, places that are nowhere. They are left out and told."""
+"""Impossible values in files of surfaces: levels that no ground has, places that are nowhere. They are left out and reported."""
 
 from typing import Any
 

@@ -15,7 +15,7 @@ FEW = 8  # points or lines: up to here each is looked for by itself, beyond they
 
 
 class Faces:
-    """Triangles with what finds the one over a place. Vertices (n, 3) in m; faces (m, 3), turning left."""
+    """Triangles, searchable by place. Vertices (n, 3) in m; faces (m, 3), anticlockwise."""
 
     def __init__(self, vertices: ArrayLike, faces: ArrayLike) -> None:
         self._given = vertices

@@ -1,4 +1,4 @@
-"""Stretches of lines over faces: cut, sorted, joined."""
+"""Stretches of lines over faces."""
 
 from collections.abc import Callable
 

@@ -70,7 +70,7 @@ def value_of(record: ShelfRecord, field: ShelfField) -> ShelfValue:
 
 
 def with_value(record: Any, field: ShelfField, value: ShelfValue) -> Any:
-    """The record with a field at a value in SI. A kind of inlet gives it an inlet, none takes it away."""
+    """The record with a field at a value in SI. A kind of inlet adds an inlet; none removes it."""
     if not field.attribute.startswith("inlet."):
         return replace(record, **{field.attribute: value})
     name, inlet = field.attribute.removeprefix("inlet."), record.inlet

@@ -1,4 +1,4 @@
-"""What is noted on a project: spot levels, levels pinned to pipes, attached files."""
+"""Notes of a project: spot levels, pinned levels, attached files."""
 
 from typing import Literal, get_args
 

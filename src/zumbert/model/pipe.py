@@ -65,5 +65,5 @@ class Pipe(Struct, frozen=True, kw_only=True):
 
     @property
     def holds(self) -> bool:
-        """Whether anything of its levels is held."""
+        """Whether any of its levels, or its slope, is held."""
         return self.hold_levels or self.hold_slope

@@ -1,4 +1,4 @@
-"""A run that was named and kept: it follows the network."""
+"""A named run. It follows the network."""
 
 from msgspec import Struct
 
@@ -6,7 +6,7 @@ from zumbert.model.ids import RunId, StructureId
 
 
 class NamedRun(Struct, frozen=True, kw_only=True):
-    """The way between two structures, or from one to where its water ends, as a long section shows it."""
+    """The path between two structures, or from one down to the end of its water, with a name."""
 
     id: RunId
     name: str

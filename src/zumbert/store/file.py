@@ -76,7 +76,7 @@ class _Document(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Stamp(NamedTuple):
-    """What tells a file from the one that was there before it: when it was written (ns), its size and number."""
+    """Identifies a version of a file: time of writing (ns), size and inode."""
 
     written: int
     size: int

@@ -1,4 +1,4 @@
-"""Who has a project file open: told to others, and let go of by the system when its holder ends, even by a kill."""
+"""The lock of a project file: tells others who has it open. The system releases it when its holder ends, even by a kill."""
 
 import fcntl
 import getpass

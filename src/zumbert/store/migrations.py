@@ -1,4 +1,4 @@
-"""Documents of older formats brought up to the one of today, a step a format."""
+"""Migrations: documents of older formats brought up to today's, one step a format."""
 
 from collections.abc import Callable
 from typing import Any

@@ -1,4 +1,4 @@
-"""Work kept against a crash: the current value of each running window, offered again when it ended without a word."""
+"""Recovery after a crash: the current value of each running window, offered again when the window did not close normally."""
 
 import json
 import os
@@ -35,7 +35,7 @@ class Kept(NamedTuple):
         return load(self.file)
 
     def forget(self) -> None:
-        """Takes it out of the list for good."""
+        """Deletes it for good."""
         _remove(self.file)
 
 
@@ -56,11 +56,11 @@ class Recovery:
         os.replace(temporary, self.file.with_suffix(".json"))
 
     def clear(self) -> None:
-        """There is nothing to recover: the work was saved, or given up."""
+        """Removes the recovery copy: the work was saved or dropped."""
         _remove(self.file)
 
     def end(self) -> None:
-        """The window closes as it should."""
+        """The window closed normally: removes its recovery files."""
         self.clear()
         self._lock.release()
 

@@ -67,7 +67,7 @@ class Foot(QWidget):
         self._show_hint()
 
     def _say_source(self, name: str, surface: str | None) -> None:
-        """The surface that gives a level, in the place of the word for it; a long name is cut, and whole in the tip."""
+        """Names the surface that a level comes from. A long name is cut; the tooltip has all of it."""
         head, text = self.heads[name], surface or name
         shown = text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}\u2026"
         if head.text() != shown:
@@ -76,7 +76,7 @@ class Foot(QWidget):
             self.values[name].setToolTip(f"{name} level from {text}")
 
     def progress(self, share: float | None, words: str) -> None:
-        """How far long work is, 0 to 1, with a button that gives it up; None: it is over."""
+        """Shows the progress of long work, 0 to 1, with a button that cancels it; None: the work is over."""
         for w in (self.bar, self.give_up):
             w.setVisible(share is not None)
         if share is not None:

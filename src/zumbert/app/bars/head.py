@@ -175,7 +175,7 @@ class StateLine(QPushButton):
 
 
 class Head(QWidget):
-    """Mark, project, run picker, finder, state line; over a file that is only looked at, that it is so."""
+    """Mark, project, run picker, finder and state line; a note where the file is open to look only."""
 
     def __init__(
         self, session: Session, pen: Pen, finder: QWidget, to_checks: Callable[[], None], anew: Callable[[], object]

@@ -21,7 +21,7 @@ def to_drawing(widget: QWidget) -> None:
 
 
 def at_home(root: QWidget) -> None:
-    """What is chosen by mouse in a panel takes no keyboard: typing goes to the tool in hand. Reached by Tab it keeps it.
+    """A widget of a panel that is used with the mouse leaves the keyboard to the tool in hand; one reached by Tab keeps it.
 
     A text that is typed into a plain field gives the keyboard back with Enter.
     """
@@ -43,7 +43,7 @@ def at_home(root: QWidget) -> None:
 
 
 def _home(chosen: QWidget, before: QWidget | None) -> None:
-    """After a choice by mouse; what the choice itself gave the keyboard to keeps it."""
+    """Returns the keyboard after a choice by mouse, unless the choice itself gave it to something else."""
     if not chosen.hasFocus() and QApplication.focusWidget() is before:
         to_drawing(chosen)
 
@@ -77,7 +77,7 @@ class ValueField(QLineEdit):
             restyle(self)
 
     def try_out(self, session: Session) -> None:
-        """What is typed is shown in the drawings, and nothing is done, until it is taken."""
+        """Previews what is typed until it is taken."""
         self._session = session
 
     def _try(self, text: str) -> None:
@@ -146,7 +146,7 @@ class Combo(QComboBox):
         self.highlighted.connect(self._try)
 
     def try_out(self, session: Session) -> None:
-        """What the list points at is shown, and nothing is done, until it is chosen."""
+        """Previews what the list points at until it is chosen."""
         self._session = session
         self.view().window().installEventFilter(_Closed(self, session))
 
@@ -161,11 +161,11 @@ class Combo(QComboBox):
             self._pointed = None
 
     def currentData(self, role: int = Qt.ItemDataRole.UserRole) -> Any:
-        """The choice that holds; while one is tried out, that one. The list itself is not touched: it would lose its place."""
+        """The current choice, or the one being previewed. The list itself stays untouched, since it would lose its place."""
         return super().currentData(role) if self._pointed is None else self.itemData(self._pointed, role)
 
     def as_wide_as_its_column(self) -> "Combo":
-        """It takes the width that there is; a long choice is cut, not the panel widened."""
+        """Takes the width of its column; a long choice is cut rather than widening the panel."""
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(4)
         return self
@@ -183,7 +183,7 @@ class Combo(QComboBox):
 
 
 class _Closed(QObject):
-    """When the list of a choice closes, what was tried out is over; a choice that was made comes after this."""
+    """Ends the preview when the list closes; a choice that was made follows."""
 
     def __init__(self, parent: QObject, session: Session) -> None:
         super().__init__(parent)
@@ -211,7 +211,7 @@ WHY = Qt.ItemDataRole.UserRole + 1  # why a choice does not fit
 
 
 def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None:
-    """The choices as key, words and why it does not fit: those that fit first, the others after them, with the reason."""
+    """Offers choices (key, words, why it does not fit): those that fit come first, the others after them with the reason."""
     order = sorted(choices, key=lambda c: bool(c[2]))
     if [(box.itemData(i), box.itemData(i, WHY)) for i in range(box.count())] != [(c[0], c[2]) for c in order]:
         box.clear()
@@ -223,7 +223,7 @@ def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None
 
 
 class Aside(QLabel):
-    """What a text that is being typed is taken for, beside its field; gone when the field is left."""
+    """Shows beside a field how the text being typed is understood; hidden when the field is left."""
 
     def __init__(self, field: QLineEdit, say: Callable[[str], str]) -> None:
         super().__init__(field.window())

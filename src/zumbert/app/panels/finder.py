@@ -62,7 +62,7 @@ class Finder(QLineEdit):
         return out
 
     def _want(self, text: str) -> None:
-        """Field and list may both tell of one Enter: it is taken once, when both have had their say."""
+        """Both field and list may report one Enter: it is taken once, after both have reported."""
         if self._wanted is None:
             QTimer.singleShot(0, self._take)
         self._wanted = text

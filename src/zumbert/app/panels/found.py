@@ -12,7 +12,7 @@ MOST_FOUND = 12  # findings that a panel lists
 
 
 def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
-    """The findings of some things, each with its sign and sentence; where only their sentences changed, those."""
+    """Lists findings with sign and sentence; updates only the sentences where nothing else changed."""
     every = [f for key in keys for f in s.picture.found(key)]
     found = every[:MOST_FOUND]
     heads: list[tuple[str, str]] = [(f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found]

@@ -111,7 +111,7 @@ class GroundPanel(QWidget):
             QTimer.singleShot(0, self, self._bring_into_sight)
 
     def _bring_into_sight(self) -> None:
-        """The fields of what was selected stand where they are seen."""
+        """Scrolls to the fields of what is selected."""
         scroll = self.parent()
         while scroll is not None and not isinstance(scroll, QScrollArea):
             scroll = scroll.parent()
@@ -184,7 +184,7 @@ class GroundPanel(QWidget):
         return row
 
     def _adder(self, kind: ItemKind) -> QWidget:
-        """What makes a new one of a kind."""
+        """The button that creates a new item of a kind."""
         take = self.acts.take
         choices: dict[str, tuple[Adder, ...]] = {
             "road": (("Make a road by points", "make-road", take), ("Make a road from a drawn line", "road-from-line", take)),

@@ -1,4 +1,4 @@
-"""Levels of all pipes that are selected: typed or by a button, the count said before."""
+"""Levels of all selected pipes, typed or by a button; says first how many will change."""
 
 from collections.abc import Callable
 from functools import partial
@@ -21,7 +21,7 @@ Make = Callable[..., Several]
 
 
 class TellingButton(QPushButton):
-    """A chip that says what it would do while it is looked at or has the keyboard."""
+    """A chip that says what it would do while the pointer rests on it or it has the keyboard."""
 
     def __init__(self, text: str, name: str, tell: Callable[[bool], None]) -> None:
         super().__init__(text)
@@ -99,7 +99,7 @@ class LevelsOfMany(QWidget):
         self.session.edit(f"{name}: {counted(len(self.session.state.pipes), 'pipe')}", lambda p, f: self._made(make, args).project)
 
     def _show(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]]) -> None:
-        """What the text would make; one that means nothing yet shows nothing."""
+        """Previews the text; one that means nothing yet shows nothing."""
         try:
             make, value = of(field.text().strip())
             made = self._made(make, (value,))

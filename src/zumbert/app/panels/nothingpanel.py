@@ -44,7 +44,7 @@ class NothingPanel(QWidget):
 
     @cached_property
     def sections(self) -> tuple[Any, ...]:
-        """What labels say, kept runs, pinned levels: made once there is something that they speak of."""
+        """Label fields, named runs and pinned levels, once there is something to show."""
         from zumbert.app.panels.labelfields import LabelFields
         from zumbert.app.panels.pinspanel import PinsSection
         from zumbert.app.panels.runspanel import RunsSection

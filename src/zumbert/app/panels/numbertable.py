@@ -58,7 +58,7 @@ class NumberTable(QTableWidget):
         self._share()
 
     def _share(self) -> None:
-        """Each column is as wide as its longest value; room that is left is shared, and columns that find none scroll."""
+        """Each column is as wide as its longest value. Spare width is shared; columns that do not fit scroll."""
         letters, names = self.fontMetrics(), self.horizontalHeader().fontMetrics()
         need = [
             max(

@@ -117,7 +117,7 @@ class PipePanel(QWidget):
         return row
 
     def _dragged(self, field: str, value: float | None, last: bool) -> None:
-        """A range bar is dragged: the value is shown at once, and taken when the bar is let go; None gives it up."""
+        """Previews the value of a dragged range bar and takes it when the bar is released; None cancels."""
         s, u = self.session.state, self.session.units
         if value is None:
             self.session.preview(None)
@@ -169,7 +169,7 @@ class PipePanel(QWidget):
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:
-        """Sizes that fit both chambers come first; those that do not follow and say why."""
+        """Sizes that fit both chambers come first; the others follow and say why they do not fit."""
         project, now = self.session.state.shown.project, f.pipe.size
         ends = (project.structures[f.pipe.up].type, project.structures[f.pipe.down].type)
         asked = (project.sizes, project.types, project.settings, now, *ends)
@@ -216,7 +216,7 @@ class PipePanel(QWidget):
         self.rows["greatest_cover"].show_row("Greatest cover", u.length(greatest), scale, sources)
 
     def _drop_row(self, facts: Facts, f: PipeFacts, end: End, current: Facts | None) -> None:
-        """The drop against the run's own neighbour: of several the least."""
+        """The drop at an end; of several, the one with the least room over its limit."""
         at, row = f.pipe.at(end), self.rows[f"drop_{end}"]
         worst = governing_drop(facts, self.pipe, at)
         row.setVisible(worst is not None)
@@ -236,7 +236,7 @@ class PipePanel(QWidget):
         )  # fmt: skip
 
     def _clear_rows(self, s: State) -> None:
-        """The room to what crosses it, the least first: in space, over whole lengths."""
+        """The clearances to what crosses the pipe, the least first."""
         u = s.units
         crossed = [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None] if s.run is not None else []
         nearest = sorted(crossed, key=lambda c: (c.clear or 0.0) - c.need)
@@ -252,7 +252,7 @@ class PipePanel(QWidget):
                 row.show_row(f"Clear of {of[c.id].label}", u.length(c.clear), scale, under)
 
     def _follow(self, s: State, f: PipeFacts, was: PipeFacts | None) -> None:
-        """Former and new values of what a drag changes elsewhere."""
+        """Lists the values elsewhere that a drag changes, before and now."""
         lines = [] if was is None else self._changes(s.current.facts, s.shown.facts, was, f)
         for w in (self.follow_title, self.follow_rule):
             w.setVisible(bool(lines))

@@ -21,7 +21,7 @@ def invert_scale(facts: Facts, f: PipeFacts, end: End) -> Scale:
 
 
 def slope_scale(facts: Facts, f: PipeFacts, pivot: End) -> tuple[Scale, str]:
-    """The slopes (%), the kept end where it is, and the rules that limit them."""
+    """The slopes (%) with the pivot end fixed, and the rules that limit them."""
     end: End = "down" if pivot == "up" else "up"
     r = end_range(facts, f, end)
     if r.empty:  # the other end leaves no level here: what the rule of slopes itself asks for

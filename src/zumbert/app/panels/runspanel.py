@@ -1,4 +1,4 @@
-"""Runs that are kept, and keeping the one that is shown: where nothing is selected."""
+"""Named runs, and naming the run that is shown; the panel shows them where nothing is selected."""
 
 from functools import partial
 from typing import Any

@@ -23,7 +23,7 @@ PLAIN = ("stage", "thing", "stale")  # compared by value
 
 
 class SidePanel(QScrollArea):
-    """Holds one panel at a time; another is made only when something else is looked at."""
+    """Shows one panel at a time, and makes another only when something else is selected."""
 
     def __init__(
         self,
@@ -48,7 +48,7 @@ class SidePanel(QScrollArea):
         self.verticalScrollBar().rangeChanged.connect(lambda *_: self._margins())
 
     def _margins(self) -> None:
-        """The panel keeps its width with a scroll bar or without: that stands in the margin."""
+        """Gives the scroll bar room in the margin, so that the panel keeps its width."""
         body = self.widget()
         layout = body.layout() if body is not None else None
         if layout is not None:

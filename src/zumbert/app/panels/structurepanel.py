@@ -201,7 +201,7 @@ class StructurePanel(QWidget):
 
 
 def _beside(facts: Facts, f: StructureFacts, key: str) -> tuple[str, str]:
-    """What stands under the name of a row, and beside its value."""
+    """The texts under the name of a row and beside its value."""
     p, u, names = f.place, facts.units, facts.surfaces
     if key in SURFACES and getattr(p, key) is not None:
         return "", names.name(SURFACES[key])

@@ -1,4 +1,4 @@
-"""What one or many structures and pipes have in common: status, network, road, bearing, what is held, what turns."""
+"""The fields that structures and pipes share: status, network, road, bearing, holds."""
 
 from collections.abc import Callable, Iterable
 from math import degrees, radians
@@ -32,7 +32,7 @@ WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner wal
 
 
 class SharedFields(QWidget):
-    """Shows and edits what is selected, in one undo step each; a box half ticked says that some are and some are not."""
+    """Shows and edits the selection, one undo step a change. A half-ticked box means that only some have it."""
 
     def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
         super().__init__()
@@ -274,7 +274,9 @@ class SharedFields(QWidget):
         self._each("Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None))
 
     def _leave_out(self, on: bool) -> None:
-        """Of a road or a kept run; a run that is not kept yet is kept with it, since what is left out belongs to it."""
+        """Leaves structures out of the section of a road or named run. A run without a name gets one, since the list belongs to
+        it.
+        """
         s, chosen = self.session.state, self._chosen()[0]
         if s.run_key is None or s.run is None:
             return
@@ -327,7 +329,7 @@ class SharedFields(QWidget):
 
 
 def _offer(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:
-    """The choices, and which holds; one more, in front, where several hold."""
+    """Offers choices and selects the current one; where values differ, a further first entry says so."""
     one = len(now) == 1
     wanted = items if one else [(None, DIFFERENT), *items]
     if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:

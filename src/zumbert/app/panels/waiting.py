@@ -41,4 +41,4 @@ class Waiting(QWidget):
             self.bar.setValue(round(share * 1000))
 
     def say(self, text: str) -> None:
-        """What was given up is told where the summary stands."""
+        """Reports a cancelled work where the summary stands."""

@@ -18,7 +18,7 @@ LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
 
 
 class Choosing(QStyledItemDelegate):
-    """Cells with few words offer them; all others are typed."""
+    """Offers the words of a cell that takes only a few; other cells are typed."""
 
     def __init__(self, pen: Pen, proxy: Sorted) -> None:
         super().__init__()
@@ -93,7 +93,7 @@ class Records(QTableView):
         return frozenset(self.records.ids[r] for r in rows)
 
     def _select(self) -> None:
-        """What is selected here is selected everywhere."""
+        """Passes the selection on to the session."""
         if self._following:
             return
         if self.kind in SHELVES:
@@ -106,7 +106,7 @@ class Records(QTableView):
             self.session.select(*both, follow=False)
 
     def _follow(self, s: State) -> None:
-        """What is selected elsewhere is selected here; the library has nothing that stands in the drawings."""
+        """Follows the selection of the session; records of the library are not in the drawings."""
         if self.kind in SHELVES:
             return
         wanted = s.structures if self.kind == "structures" else s.pipes

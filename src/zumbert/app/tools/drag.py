@@ -81,7 +81,7 @@ class Drag:
             self.session.apply(self.name, self.made)
 
     def clicked(self, follow: bool) -> None:
-        """It was let go without having gone anywhere; `follow`: the long section may turn to what is picked."""
+        """The button was released before the drag began; `follow`: the long section may show what is picked."""
         self.session.preview(None)
 
     def words(self) -> Words | None:

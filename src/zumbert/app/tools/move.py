@@ -67,7 +67,7 @@ class MoveDrag(Drag):
         return self._moved(typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units))
 
     def clicked(self, follow: bool) -> None:
-        """Of many that are selected a click picks the one."""
+        """A click on one of several selected structures picks that one."""
         if self.others:
             self.session.select(structures=frozenset({self.structure}), follow=follow)
 

@@ -31,7 +31,7 @@ SHAKY = 5.0  # drawing units that a hand strays from a straight way
 
 
 def caught_by(way: list[tuple[float, float]]) -> Array:
-    """What a drag encloses (n, 2): of a straight one the rectangle that it is the diagonal of, of a curved one itself."""
+    """What a drag encloses (n, 2): a straight drag is the diagonal of a rectangle, a curved one is the outline itself."""
     xy = np.array(way, float)
     (x0, y0), (x1, y1) = xy[0], xy[-1]
     long = float(np.hypot(x1 - x0, y1 - y0))

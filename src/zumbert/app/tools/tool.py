@@ -54,7 +54,7 @@ class View(Protocol):
         """What stands at a drawing place."""
 
     def hit_current(self, x: float, y: float) -> Target | None:
-        """What of the project as it is kept stands at a place, whatever a preview shows there."""
+        """What stands at a place in the current project, whatever a preview shows there."""
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
         """X and y (m) under a drawing place; None where there is no such place."""

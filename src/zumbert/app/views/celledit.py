@@ -67,7 +67,7 @@ class CellEdit(QLineEdit):
         self._light(cell)
 
     def _light(self, cell: Cell | None) -> None:
-        """The end of a pipe that is edited shows in both drawings."""
+        """Marks the edited end of a pipe in both drawings."""
         end = None if cell is None else cell.field.partition("_")[2]
         session = self.view.session
         session.set(lit=(PipeId(cell.id), end) if cell is not None and end in ("up", "down") else None)
@@ -126,13 +126,13 @@ class CellEdit(QLineEdit):
         return super().eventFilter(watched, event)
 
     def _at_edge(self, key: int) -> bool:
-        """Whether an arrow would leave the text, in which nothing is marked: it goes to the next cell then."""
+        """Whether an arrow key would leave the text with nothing selected: it then goes to the next cell."""
         if self.hasSelectedText():
             return False
         return self.cursorPosition() == (0 if key == Qt.Key.Key_Left else len(self.text()))
 
     def follow(self) -> None:
-        """The drawing has moved: the field stays over its cell, with what is typed."""
+        """Moves the field along with its cell, keeping what is typed."""
         cell = self.cell
         if cell is None:
             return
@@ -142,7 +142,7 @@ class CellEdit(QLineEdit):
             self.move(round(box.center().x() - self.width() / 2), round(box.y()) - 1)
 
     def _keep(self, left: bool) -> bool:
-        """In a slope cell, keeps the end at one side of it; tells whether it is one."""
+        """In a slope cell, makes the end at that side the pivot; False in any other cell."""
         run = self.view.session.state.run
         reach = next((r for r in run.reaches if r.pipe == self.cell.id), None) if run and self.cell else None
         if reach is None or self.cell is None or self.cell.field != "slope":

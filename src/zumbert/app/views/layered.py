@@ -70,7 +70,7 @@ class Layered(QWidget):
         return pixmap
 
     def whole_key(self, key: tuple[Any, ...]) -> tuple[Any, ...]:
-        """The key of a layer with what every pixmap hangs on."""
+        """The key of a layer with everything that a pixmap depends on."""
         return (*key, self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme)
 
     def blank(self, margin: int, paper: bool) -> QPixmap:
@@ -82,11 +82,11 @@ class Layered(QWidget):
         return pixmap
 
     def layers(self) -> list[Layer]:
-        """What this drawing is made of, the lowest first."""
+        """The layers of this drawing, the lowest first."""
         return []
 
     def overlay(self) -> list[Mark]:
-        """What lies over the pixmaps and is drawn each time."""
+        """The marks drawn over the pixmaps each time."""
         return []
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -1,4 +1,4 @@
-"""A drawing made anew in slices between events, so that no wheel notch, key or move waits for it."""
+"""Redraws in slices between events, so that no wheel notch, key or move has to wait."""
 
 from collections.abc import Callable, Generator, Sequence
 from time import perf_counter

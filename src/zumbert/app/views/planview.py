@@ -34,13 +34,13 @@ UNSEEN = {"shown", "run", "trenches", "place", "hint"}  # what of the state no p
 
 
 def _says_levels(settings: Settings) -> bool:
-    """Whether a label says what a level changes."""
+    """Whether a label shows a value that changes with levels."""
     both = ((STRUCTURE_FIELDS, settings.structure_label), (PIPE_FIELDS, settings.pipe_label))
     return any(f.kind.with_levels for fields, chosen in both for f in label_fields(fields) if f.key in chosen)
 
 
 def _told(v: Value, key: str) -> list[tuple[object, ...]]:
-    """What of the findings of a pipe or structure shows in plan."""
+    """The parts of the findings of a pipe or structure that show in plan."""
     found = v.findings.by_pipe.get(key) or v.findings.by_structure.get(key) or ()
     return [(f.rule, f.severity, f.distance, f.stretches, f.partner) for f in found]
 

@@ -88,7 +88,7 @@ class SectionView(SectionSightView):
         return (s.hand.pipe, s.hand.pivot) if s.hand is not None else ()
 
     def _whole_key(self, s: State) -> tuple[object, ...]:
-        """What a section that is drawn in one shows."""
+        """Everything that a section drawn in one piece depends on."""
         return (
             *self._made_from(s), s.run, s.pivot, s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.fresh,
             s.trenches, self.sight, self._hand_key(s),
@@ -123,7 +123,7 @@ class SectionView(SectionSightView):
         super()._sharpen()
 
     def _hot(self, s: State) -> frozenset[str]:
-        """What an edit that is tried changes, where that is little and nothing moves in plan: the rest stays as drawn."""
+        """What a preview changes, if that is little and nothing moves in plan: the rest stays as drawn."""
         found = self.changing(s)
         if not found or s.run is None or s.fresh or s.shown.facts.spans is not s.current.facts.spans:
             return frozenset()
@@ -167,7 +167,7 @@ class SectionView(SectionSightView):
         ]  # fmt: skip
 
     def _made_from(self, s: State) -> tuple[object, ...]:
-        """What the run's drawing shows: it stays as it is while an edit changes other things."""
+        """Everything that the drawing of the run depends on."""
         if s.run is None:
             return (s.shown,)
         picture = s.picture

@@ -108,7 +108,7 @@ class DrawingView(Layered):
         self.update()
 
     def changing(self, s: State) -> frozenset[str]:
-        """What a preview draws anew. While one edit is tried this only grows, so that the rest stays as it is drawn."""
+        """What a preview draws each time. While one edit is tried this only grows, so that the rest need not be redrawn."""
         if not s.previewing:
             self._tried = (None, frozenset())
             return frozenset()
@@ -134,7 +134,7 @@ class DrawingView(Layered):
         return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
 
     def hit_current(self, x: float, y: float) -> Target | None:
-        """What of the project as it is kept stands at a place, whatever a preview shows there."""
+        """What stands at a place in the current project, whatever a preview shows there."""
         return self.hit(x, y)
 
     @property
@@ -259,7 +259,7 @@ class DrawingView(Layered):
             super().keyPressEvent(event)
 
     def event(self, event: QEvent) -> bool:
-        """A letter that begins an entry, or goes on with one, goes before a shortcut of the same letter."""
+        """A letter that begins or continues an entry takes precedence over a shortcut."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
             letter = event.text().lower() if plain else ""

@@ -1,1 +1,1 @@
-"""What takes the contents of files into a project, as one chose."""
+"""Takes the contents of files into a project, as chosen."""

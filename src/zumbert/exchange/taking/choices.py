@@ -1,4 +1,4 @@
-"""What one chooses in the summary of an import, and what is heard while it is built."""
+"""The choices of an import, and its state while it is built."""
 
 from collections.abc import Mapping
 from pathlib import Path
@@ -20,7 +20,7 @@ LAYER_USES: tuple[tuple[str, str], ...] = (
 
 
 class BadRows(ReadError):
-    """Rows of tables that cannot be taken, while the others can."""
+    """Some rows of a table are bad, while the others can be taken."""
 
 
 class Imported(Struct, frozen=True, kw_only=True):

@@ -50,7 +50,7 @@ ListReader = Callable[[Project, Path, float, list[str], tuple[str, ...] | None],
 
 
 def take_list(read: ListReader) -> Callable[[Taking, Project, Path, None], Project]:
-    """What takes a list: its rows by a reader, in the unit of its file; bad rows are gathered."""
+    """A function that takes a list with a reader, in the unit of its file, and collects bad rows."""
 
     def take(taking: Taking, project: Project, path: Path, found: None) -> Project:
         return read(project, path, taking.unit(project, path), taking.bad, taking.choices.tables.get(path))
@@ -59,7 +59,7 @@ def take_list(read: ListReader) -> Callable[[Taking, Project, Path, None], Proje
 
 
 def lists_told(taking: Taking, before: Project, project: Project, names: Collection[str]) -> None:
-    """Tells what is new and what was there, and rows that are left out. Raises BadRows where those were not given up."""
+    """Reports what is new, what was there before, and rows left out. Raises BadRows unless bad rows may be left out."""
     bad = taking.bad
     if bad and not taking.choices.leave_bad:
         raise BadRows(told_rows(bad))

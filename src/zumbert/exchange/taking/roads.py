@@ -1,4 +1,4 @@
-"""LandXML into a project: its roads, each as one that is new, beside one of its name, or in its place; its surfaces."""
+"""LandXML into a project: roads (new, beside one of the same name, or in its place) and surfaces."""
 
 from pathlib import Path
 

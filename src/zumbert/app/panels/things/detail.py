@@ -47,6 +47,7 @@ class Fields(QWidget):
         return self.session.edit(words, make)
 
     def button(self, text: str, name: str, run: Callable[[], object]) -> QPushButton:
+        """A button with its text and object name."""
         b = QPushButton(text)
         b.setObjectName(name)
         b.clicked.connect(lambda: run())
