@@ -35,7 +35,7 @@ def all_shifted(project: Project, facts: Facts, pipes: Iterable[PipeId], by: flo
 
 def at_slope(project: Project, facts: Facts, pipes: Iterable[PipeId], slope: float) -> Several:
     """Pipes at one slope (fraction, falling positive). The lowest end of each chain stays, and so does every drop. Raises
-    EditError for a slope over 100 %.
+    EditError for a pipe without length.
     """
 
     def levels(made: Project, pipe: PipeId, shift: float) -> tuple[float, float]:
