@@ -79,8 +79,8 @@ def test_what_others_call_has_a_docstring():
     """What stands in for something of a base, of ours or of Qt's, has that one's words."""
     known = {n for qt in (QDialog, QAbstractTableModel, QSortFilterProxyModel, QStyledItemDelegate) for n in dir(qt)}
     functions = [
-        (name, scope, f) for name, tree in TREES.items() for scope in ast.walk(tree) if isinstance(scope, (ast.Module, ast.ClassDef))
-        for f in scope.body if isinstance(f, ast.FunctionDef)
+        (name, scope, f) for name, tree in TREES.items() for scope in ast.walk(tree)
+        if isinstance(scope, (ast.Module, ast.ClassDef)) for f in scope.body if isinstance(f, ast.FunctionDef)
     ]  # fmt: skip
     known |= {f.name for _, _, f in functions if ast.get_docstring(f)}
     for tree in TREES.values():  # and attributes of classes

@@ -12,6 +12,7 @@ from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule, Severity
 from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
 from zumbert.checks.where import stand
 from zumbert.model.display import number
+from zumbert.words import tr
 
 
 def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
@@ -31,7 +32,10 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_drop_min(facts: Facts, n: Finding) -> str:
     now, least = facts.units.apart(facts.units.deep, n.value, n.limit)
     bend = next(d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet))
-    return f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, needs {least} at a bend of {number(bend, 0)}°."
+    return tr(
+        "At {here} the drop from {far} is {now}, needs {least} at a bend of {bend}°.", **_ends(facts, n), now=now, least=least,
+        bend=number(bend, 0),
+    )  # fmt: skip
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -44,8 +48,9 @@ def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_drop_max(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.deep, n.value, n.limit)
-    end = "" if n.severity == "caution" else ", which this type cannot have"
-    return f"At {_here(facts, n)} the drop from {_far(facts, n)} is {now}, above {bound} it needs a backdrop{end}."
+    text = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop."
+    never = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop, which this type cannot have."
+    return tr(text if n.severity == "caution" else never, **_ends(facts, n), now=now, bound=bound)
 
 
 PARTS = {"crowns": (1.0, "crown"), "centres": (0.5, "centre"), "0.8": (0.8, "0.8 D point")}
@@ -65,7 +70,8 @@ def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_crowns(facts: Facts, n: Finding) -> str:
     one, other = facts.units.apart(facts.units.level, n.value, n.limit)
     _, word = PARTS[standard_of(facts.project, _at(facts, n).structure).crowns]
-    return f"At {_here(facts, n)} the {word} of the pipe from {_far(facts, n)}, {one}, is under the outlet's, {other}."
+    text = "At {here} the {word} of the pipe from {far}, {one}, is under the outlet's, {other}."
+    return tr(text, **_ends(facts, n), word=tr(word), one=one, other=other)
 
 
 def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -78,7 +84,8 @@ def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_outlet_lowest(facts: Facts, n: Finding) -> str:
     one, other = facts.units.apart(facts.units.level, n.value, n.limit)
-    return f"At {_here(facts, n)} the outlet at {one} is above the invert from {_far(facts, n)}, {other}."
+    text = "At {here} the outlet at {one} is above the invert from {far}, {other}."
+    return tr(text, **_ends(facts, n), one=one, other=other)
 
 
 def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -91,20 +98,19 @@ def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_size_order(facts: Facts, n: Finding) -> str:
     pipes = {g.pipe.id: g.dn for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
     small, large = pipes[n.outlet], pipes[n.inlet]  # type: ignore[index]
-    return f"At {_here(facts, n)} the outlet DN {small:g} is smaller than DN {large:g} from {_far(facts, n)}."
+    text = "At {here} the outlet DN {small:g} is smaller than DN {large:g} from {far}."
+    return tr(text, **_ends(facts, n), small=small, large=large)
 
 
 def _at(facts: Facts, n: Finding) -> StructureFacts:
     return facts.structures[n.structure]  # type: ignore[index]
 
 
-def _here(facts: Facts, n: Finding) -> str:
-    return _at(facts, n).structure.label
-
-
-def _far(facts: Facts, n: Finding) -> str:
+def _ends(facts: Facts, n: Finding) -> dict[str, str]:
+    """The labels of the structure, and of the one that the inlet comes from."""
     project = facts.project
-    return project.structures[project.pipes[n.inlet].up].label  # type: ignore[index]
+    far = project.structures[project.pipes[n.inlet].up].label  # type: ignore[index]
+    return {"here": _at(facts, n).structure.label, "far": far}
 
 
 def _finding(

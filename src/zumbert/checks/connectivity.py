@@ -6,6 +6,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.checks.finding import Finding, Rule
 from zumbert.checks.where import stand
+from zumbert.words import tr
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -18,8 +19,9 @@ def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_no_outfall(facts: Facts, n: Finding) -> str:
     count, label = round(n.value or 1.0), facts.structures[n.structure].structure.label  # type: ignore[index]
-    others = f", nor has the water of {count - 1} more that drain to it" if count > 1 else ""
-    return f"{label} has no way to an outfall or headwall{others}."
+    alone = "{label} has no way to an outfall or headwall."
+    several = "{label} has no way to an outfall or headwall, nor has the water of {more} more that drain to it."
+    return tr(several if count > 1 else alone, label=label, more=count - 1)
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -31,7 +33,8 @@ def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_unattached(facts: Facts, n: Finding) -> str:
     f = facts.structures[n.structure]  # type: ignore[index]
     pipe = (*f.pipes_in, *f.pipes_out)[0].pipe
-    return f"Pipe {pipe.label} ends in the open at {f.structure.label}: attach it to a structure."
+    text = "Pipe {pipe} ends in the open at {label}: attach it to a structure."
+    return tr(text, pipe=pipe.label, label=f.structure.label)
 
 
 def loose_end(facts: Facts, f: StructureFacts) -> bool:

@@ -9,8 +9,9 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
-from zumbert.checks.where import along, pipe_name, spot
+from zumbert.checks.where import along, pipe_name, pipe_named, spot
 from zumbert.geometry.elements import Array
+from zumbert.words import tr
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -42,13 +43,13 @@ def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, 
 def _say(facts: Facts, n: Finding) -> tuple[str, str]:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
-    words = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
-    return f"Pipe {pipe_name(facts, f)}", f"cover {now} {along(facts, f, n.distance or 0.0)}, {words}."
+    text = "cover {now} {where}, needs {bound}." if n.worse == "less" else "cover {now} {where}, at most {bound} is allowed."
+    return pipe_named(facts, f), tr(text, now=now, bound=bound, where=along(facts, f, n.distance or 0.0))
 
 
 def _mark(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.length, n.value, n.limit)
-    return f"Cover {now}, {'needs' if n.worse == 'less' else 'at most'} {bound}"
+    return tr("Cover {now}, needs {bound}" if n.worse == "less" else "Cover {now}, at most {bound}", now=now, bound=bound)
 
 
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -60,8 +61,10 @@ def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
     f = facts.pipes[n.pipe]  # type: ignore[index]
-    how = "cover is taken from the straight line between the rims" if "rims" in f.span.sources else "cover is not known"
-    return f"Pipe {pipe_name(facts, f)} leaves the surfaces", f"there {how}."
+    rims = "there cover is taken from the straight line between the rims."
+    unknown = "there cover is not known."
+    name = tr("Pipe {pipe} leaves the surfaces", pipe=pipe_name(facts, f))
+    return name, tr(rims if "rims" in f.span.sources else unknown)
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:

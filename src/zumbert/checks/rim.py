@@ -14,6 +14,7 @@ from zumbert.checks.limits import standard_of
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
+from zumbert.words import tr
 
 UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
 
@@ -40,8 +41,12 @@ def _on_surface(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_on_surface(facts: Facts, n: Finding) -> str:
     f, u, by = facts.structures[n.structure], facts.units, n.value or 0.0  # type: ignore[index]
     _, role = off_surface(f) or (0.0, "design")
-    words = f"{u.deep(abs(by))} {'over' if by > 0 else 'under'} {facts.surfaces.name(role)}, allowed {u.deep(n.limit)}."
-    return f"The fixed rim of {f.structure.label}, {u.level(f.place.rim)}, lies {words}"
+    over = "The fixed rim of {label}, {rim}, lies {by} over {surface}, allowed {bound}."
+    under = "The fixed rim of {label}, {rim}, lies {by} under {surface}, allowed {bound}."
+    return tr(
+        over if by > 0 else under, label=f.structure.label, rim=u.level(f.place.rim), by=u.deep(abs(by)),
+        surface=facts.surfaces.name(role), bound=u.deep(n.limit),
+    )  # fmt: skip
 
 
 def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -57,12 +62,13 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_above_crowns(facts: Facts, n: Finding) -> str:
     f, u, project = facts.structures[n.structure], facts.units, facts.project  # type: ignore[index]
-    if n.inlet is not None:
-        pipe = f"from {project.structures[project.pipes[n.inlet].up].label}"
-    else:
-        pipe = f"to {project.structures[project.pipes[n.outlet].down].label}"  # type: ignore[index]
-    rim, crown = u.level(n.value), u.level(n.limit)
-    return f"The rim of {f.structure.label}, {rim}, is not over the crown of the pipe {pipe}, {crown}."
+    far = project.pipes[n.inlet].up if n.inlet is not None else project.pipes[n.outlet].down  # type: ignore[index]
+    inlet = "The rim of {label}, {rim}, is not over the crown of the pipe from {far}, {crown}."
+    outlet = "The rim of {label}, {rim}, is not over the crown of the pipe to {far}, {crown}."
+    return tr(
+        inlet if n.inlet is not None else outlet, label=f.structure.label, rim=u.level(n.value),
+        far=project.structures[far].label, crown=u.level(n.limit),
+    )  # fmt: skip
 
 
 def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -77,8 +83,11 @@ def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_depth(facts: Facts, n: Finding) -> str:
     s, u = facts.structures[n.structure].structure, facts.units  # type: ignore[index]
-    words = "at most" if n.worse == "more" else "at least"
-    return f"{s.label} is {u.deep(n.value)} deep, {facts.project.types[s.type].name} goes {words} {u.deep(n.limit)}."
+    most, least = "{label} is {depth} deep, {type} goes at most {bound}.", "{label} is {depth} deep, {type} goes at least {bound}."
+    return tr(
+        most if n.worse == "more" else least, label=s.label, depth=u.deep(n.value), type=facts.project.types[s.type].name,
+        bound=u.deep(n.limit),
+    )  # fmt: skip
 
 
 def _chamber(facts: Facts, f: StructureFacts) -> bool:

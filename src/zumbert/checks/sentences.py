@@ -5,6 +5,7 @@ from functools import lru_cache
 from zumbert.analysis.facts import Facts
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
+from zumbert.words import tr
 
 
 def sentence(facts: Facts, finding: Finding) -> str:
@@ -27,7 +28,7 @@ def _said(facts: Facts, finding: Finding) -> str | tuple[str, str]:
 def mark(facts: Facts, finding: Finding) -> str:
     """The few words at its notch in a drawing."""
     rule = rule_of(finding.rule)
-    return rule.title if rule.mark is None else rule.mark(facts, finding)
+    return tr(rule.title) if rule.mark is None else rule.mark(facts, finding)
 
 
 def object_label(facts: Facts, finding: Finding) -> str:

@@ -8,6 +8,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import pipe_name, spot
+from zumbert.words import tr
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -30,8 +31,8 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _say(facts: Facts, n: Finding) -> str:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     now, bound = facts.units.apart(facts.units.slope, n.value, n.limit)
-    words = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
-    return f"Pipe {pipe_name(facts, f)} falls {now}, {words}."
+    flat, steep = "Pipe {pipe} falls {now}, needs {bound}.", "Pipe {pipe} falls {now}, at most {bound} is allowed."
+    return tr(flat if n.worse == "less" else steep, pipe=pipe_name(facts, f), now=now, bound=bound)
 
 
 def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -41,8 +42,11 @@ def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 def _say_adverse(facts: Facts, n: Finding) -> str:
     f, u, names = facts.pipes[n.pipe], facts.units, facts.project.structures  # type: ignore[index]
-    low, high = f"{u.level(f.pipe.invert_down)} at {names[f.pipe.down].label}", u.level(f.pipe.invert_up)
-    return f"Pipe {pipe_name(facts, f)} falls the wrong way, from {low} to {high} at {names[f.pipe.up].label}."
+    return tr(
+        "Pipe {pipe} falls the wrong way, from {low} at {down} to {high} at {up}.", pipe=pipe_name(facts, f),
+        low=u.level(f.pipe.invert_down), down=names[f.pipe.down].label, high=u.level(f.pipe.invert_up),
+        up=names[f.pipe.up].label,
+    )  # fmt: skip
 
 
 FIXES = ("slope_from_up", "slope_from_down")

@@ -8,6 +8,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
+from zumbert.words import tr
 
 
 class PlaceOnPipe(TypedDict):
@@ -31,6 +32,11 @@ def pipe_name(facts: Facts, f: PipeFacts) -> str:
     """A pipe by its ends: "S5 to S4"."""
     structures = facts.project.structures
     return f"{structures[f.pipe.up].label} to {structures[f.pipe.down].label}"
+
+
+def pipe_named(facts: Facts, f: PipeFacts) -> str:
+    """The beginning of a sentence about a pipe: "Pipe S5 to S4"."""
+    return tr("Pipe {pipe}", pipe=pipe_name(facts, f))
 
 
 def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[float | None]:
@@ -57,5 +63,6 @@ def along(facts: Facts, f: PipeFacts, distance: float) -> str:
     u = facts.units
     ch = chainages(facts, f, (distance,))[0]
     if ch is not None:
-        return f"at {u.chainage(ch, 1)}"
-    return f"at {u.long(distance)} from {facts.project.structures[f.pipe.up].label}"
+        return tr("at {chainage}", chainage=u.chainage(ch, 1))
+    label = facts.project.structures[f.pipe.up].label
+    return tr("at {distance} from {label}", distance=u.long(distance), label=label)
