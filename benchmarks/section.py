@@ -92,7 +92,7 @@ def section() -> Iterator[Figure]:
     session.select(frozenset({pipe}))
     view.fit_pipe(pipe)
     app.processEvents()
-    reach = next(r for r in session.state.run.reaches if r.pipe == pipe)  # type: ignore[union-attr]
+    reach = next(r for r in session.state.run.reaches if r.pipe == pipe)
     x, y = ring_places(session.state.current.facts.pipes[pipe], reach, view.sight)["down"]
     left = Qt.MouseButton.LeftButton
 

@@ -12,13 +12,14 @@ from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from zumbert.model.labelling import PIPE_FIELDS, STRUCTURE_FIELDS
+from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
-from zumbert.app.panels.structurepanel import select_more
+from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.theme import apply_theme
+from zumbert.app.tools.lay import LayTool
 from zumbert.app.window import Window
 from zumbert.checks.finding import Finding
 from zumbert.demo.make import FILES
@@ -29,6 +30,7 @@ from zumbert.edits.labels import set_label_fields
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import hold
 from zumbert.edits.things import GroundItem
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim
 
@@ -59,7 +61,7 @@ def keep(w: Window, name: str) -> None:
     print(OUT / f"{name}.png")
 
 
-def move(view: object, x: float, y: float, held: bool = False) -> None:
+def move(view: QWidget, x: float, y: float, held: bool = False) -> None:
     """The mouse at a place of a view."""
     at = QPointF(round(x), round(y))
     buttons = Qt.MouseButton.LeftButton if held else Qt.MouseButton.NoButton
@@ -129,6 +131,7 @@ def layout() -> None:
     w = window()
     w.session.set(straight=False)
     w.toolbox.take("lay")
+    assert isinstance(w.toolbox.tool, LayTool)
     w.session.set(way=replace(w.toolbox.tool.way, up=True))
     w.centre.setSizes([320, 410])
     w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
@@ -168,7 +171,7 @@ def labels() -> None:
     w = window()
     w.centre.straighten()
     w.go_stage("layout")
-    every = {"structures": STRUCTURE_FIELDS, "pipes": PIPE_FIELDS}
+    every = {name: [f.key for f in label_fields(of)] for name, of in (("structures", STRUCTURE_FIELDS), ("pipes", PIPE_FIELDS))}
     w.session.edit("Choose what labels say", lambda p, f: set_label_fields(p, **every))
     w.centre.lower_half.hide()
     w.plan.map = replace(w.plan.map, scale=7.56, x=1480.0, y=868.0)

@@ -9,6 +9,8 @@ import pytest
 from PySide6.QtCore import QAbstractTableModel, QSortFilterProxyModel
 from PySide6.QtWidgets import QDialog, QStyledItemDelegate
 
+from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS
+
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src"
 MODULES = {
@@ -118,3 +120,9 @@ def test_edits_say_what_they_refuse(name):
         if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"):
             raises = any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(f))
             assert not raises or re.search("[Rr]aises|EditError", ast.get_docstring(f) or ""), f"{name}.{f.name}"
+
+
+def test_heads_of_columns_are_words():
+    """Never the name of a class."""
+    heads = [f.head for f in (*TYPE_FIELDS, *SIZE_FIELDS)]
+    assert [h for h in heads if re.search(r"[a-z][A-Z]|_", h)] == []

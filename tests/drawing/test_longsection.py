@@ -21,6 +21,7 @@ from zumbert.drawing.sight import SectionSight, section_fitted
 from zumbert.drawing.style import AREAS, LINES, TEXTS
 from zumbert.edits.land import add_land
 from zumbert.geometry.line import level_at
+from zumbert.model.ids import PipeId
 
 SIGHT = SectionSight(width=884, height=300, left=84, x=-5, z=26, sx=10, sz=50)
 
@@ -39,6 +40,19 @@ V = picture(v_project(), pipes=frozenset({"P1"}))
 
 def test_the_run_goes_from_its_lower_end_to_the_right():
     assert [(k, at) for k, at in V.run.structures] == [("B", 0.0), ("A", 60.0)]
+
+
+@pytest.mark.parametrize(("slope", "broken"), [(0.005, set()), (0.0001, {"slope"})])
+def test_only_the_value_that_breaks_a_rule_is_red_in_the_rows(slope, broken):
+    """Cover, broken in both, stands in no row; a length breaks no rule."""
+    project = v_project()
+    pipe = project.pipes[PipeId("P1")]
+    steep = replace(pipe, invert_up=pipe.invert_down + slope * 60)
+    seen = picture(replace(project, pipes={steep.id: steep}))
+    assert "cover_min" in {f.rule for f in seen.findings}
+    composed = long_section(seen, SIGHT)
+    red = {m.text for m in of_role(composed, "row-breach", Text)}
+    assert {c.field for c in composed.cells if c.text in red} == broken
 
 
 def test_ground_is_drawn_where_it_is():

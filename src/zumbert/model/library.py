@@ -23,7 +23,7 @@ class ShelfField(NamedTuple):
 
 TYPE_FIELDS: tuple[ShelfField, ...] = (
     ShelfField("name", "Name", "name", "text"),
-    ShelfField("kind", "StructureKind", "kind", "choice", get_args(StructureKind)),
+    ShelfField("kind", "Kind", "kind", "choice", get_args(StructureKind)),
     ShelfField("inside_mm", "Inside", "inside", "mm"),
     ShelfField("across_mm", "Across", "across", "mm", empty=True),
     ShelfField("wall_mm", "Wall", "wall", "mm"),
