@@ -26,10 +26,10 @@ from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 from zumbert.edits.change import set_rim
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.labels import set_label_fields
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import hold
-from zumbert.edits.things import GroundItem
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim

@@ -8,11 +8,11 @@ from pytest import approx
 from tests.build import chain, facts_of, grounded, v_project, with_pipe, with_structure
 from zumbert.analysis.probe import levels, stops, within
 from zumbert.drawing.pins import pin_level, pin_lines, surfaces_named
+from zumbert.edits.grounditems import GroundItem, removed
 from zumbert.edits.join import curved, deleted, split
 from zumbert.edits.land import add_service
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import GroundItem, removed
 from zumbert.errors import EditError
 from zumbert.geometry.segments import crossed_at
 from zumbert.model.background import Background

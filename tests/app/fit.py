@@ -5,7 +5,7 @@ import sys
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QTableView
 
-from zumbert.edits.things import GroundItem
+from zumbert.edits.grounditems import GroundItem
 
 
 def cut(root):

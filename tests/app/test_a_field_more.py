@@ -12,8 +12,8 @@ from zumbert.app.values import edit_field
 from zumbert.drawing.levelrows import row_names
 from zumbert.drawing.marks import texts_in
 from zumbert.drawing.planlabels import pipe_text
+from zumbert.edits.grounditems import set_view
 from zumbert.edits.labels import set_label_fields
-from zumbert.edits.things import set_view
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.readback import read_back, taken
 from zumbert.exchange.reports import check_report

@@ -11,8 +11,8 @@ from tests.build import drawn
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.tools.pick import PickTool
 from zumbert.edits.ground import in_units, read_again, set_profile
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import GroundItem
 from zumbert.model.background import DrawnText
 from zumbert.store import load, save
 
@@ -164,7 +164,7 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
     assert [(p.radius, p.clothoid_in, p.clothoid_out) for p in made.points] == [(0, 0, 0), (25, 10, 10), (0, 0, 0)]
     assert (made.points[2].x, made.points[2].y) == (approx(made.points[1].x), approx(made.points[1].y - 60))
     assert user.session.undo_names == ["Make Road 1"]
-    assert user.session.state.thing == GroundItem("road", made.id)
+    assert user.session.state.item == GroundItem("road", made.id)
     assert user.session.state.run.name == "Road 1"
     user.key(user.plan, Qt.Key.Key_Escape)
     assert isinstance(user.window.toolbox.tool, PickTool)
@@ -347,7 +347,7 @@ def test_a_spot_level_follows_its_surface(user):
     user.key(user.plan, Qt.Key.Key_Escape)
     user.settle()
     user.click(user.plan, *user.plan.drawn(spot.x, spot.y))
-    assert user.session.state.thing == GroundItem("spot", spot.id)
+    assert user.session.state.item == GroundItem("spot", spot.id)
     choose(user, "spot follows", "design")
     assert next(iter(user.project.spots.values())).follows == "design"
     user.do("delete")

@@ -20,11 +20,11 @@ from zumbert.drawing.marks import texts_in
 from zumbert.drawing.picture import Part
 from zumbert.drawing.plan import network
 from zumbert.edits.change import move_structure, rim_on
+from zumbert.edits.grounditems import set_view
 from zumbert.edits.labels import rename
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import with_settings
 from zumbert.edits.snaps import snaps
-from zumbert.edits.things import set_view
 
 ALT = Qt.KeyboardModifier.AltModifier
 

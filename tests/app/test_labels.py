@@ -99,7 +99,7 @@ def test_a_cover_sits_off_the_middle_and_not_beside_its_chamber(looking):
     s4 = user.structure("S4")
     user.session.select(structures=frozenset({s4.id}))
     user.settle()
-    field = user.window.side.panel.traits.cover
+    field = user.window.side.panel.shared.cover
     for text in ("0.25 -0.1", "2 0", "half"):
         field.setFocus()
         field.selectAll()

@@ -10,8 +10,8 @@ from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool, caught_by
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.lay import LayOptions, lay
-from zumbert.edits.things import GroundItem
 from zumbert.model.structure import Anchored, Free
 
 
@@ -311,7 +311,7 @@ def test_a_bend_is_drawn_out_of_a_pipe_by_its_middle(picking):
     assert curve.through is not None
     assert len(user.project.structures) == len(before.structures)
     assert user.facts.pipes[pipe.id].span.length > straight
-    user.click(user.window.side.panel.traits.buttons["straight"], 5, 5)
+    user.click(user.window.side.panel.shared.buttons["straight"], 5, 5)
     assert user.project.pipes[pipe.id] == pipe
 
 
@@ -331,8 +331,8 @@ def test_a_lasso_catches_and_what_is_caught_changes_in_one_step(picking):
     assert user.pipe("S4", "S3").id not in s.pipes
     panel = user.window.side.panel
     before = user.project
-    panel.traits.status.setCurrentText("Existing")
-    panel.traits.status.activated.emit(panel.traits.status.currentIndex())
+    panel.shared.status.setCurrentText("Existing")
+    panel.shared.status.activated.emit(panel.shared.status.currentIndex())
     assert {user.project.structures[k].status for k in s.structures} == {"existing"}
     assert len(user.session.undo_names) == 1
     user.do("undo")
@@ -345,7 +345,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     user.session.select(pipes=frozenset(ours[:1]))
     user.session.set(stage="layout")
     user.settle()
-    user.window.side.panel.traits.holds["size"].click()
+    user.window.side.panel.shared.holds["size"].click()
     assert user.project.pipes[ours[0]].hold_size
     user.session.select(pipes=frozenset(ours))
     user.settle()
@@ -358,7 +358,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     box.setCurrentIndex(i)
     box.activated.emit(i)
     assert [user.project.pipes[p].size == "450" for p in ours] == [False, True, True]
-    assert panel.traits.holds["size"].checkState() == Qt.CheckState.PartiallyChecked
+    assert panel.shared.holds["size"].checkState() == Qt.CheckState.PartiallyChecked
     assert user.session.undo_names[0] == "Change the size of 2"
 
 
@@ -414,13 +414,13 @@ def test_a_structure_is_renamed_freed_turned_and_declared_an_outfall(picking):
     assert "already" in user.refusals[-1]
     assert user.project.structures[s4].label == 'S4 "low"'
     before = user.facts.places[s4]
-    panel.traits.bearing.selectAll()
-    user.type(panel.traits.bearing, "45")
-    user.key(panel.traits.bearing, Qt.Key.Key_Return)
+    panel.shared.bearing.selectAll()
+    user.type(panel.shared.bearing, "45")
+    user.key(panel.shared.bearing, Qt.Key.Key_Return)
     assert user.facts.places[s4].bearing == approx(0.7853982)
-    panel.traits.outfall.click()
+    panel.shared.outfall.click()
     assert user.project.structures[s4].outfall
-    road = panel.traits.road
+    road = panel.shared.road
     road.setCurrentIndex(road.findText("no road: free"))
     road.activated.emit(road.currentIndex())
     user.settle()
@@ -506,7 +506,7 @@ def test_networks_are_made_named_given_and_removed(resting):
     s4 = user.structure("S4")
     user.session.select(structures=frozenset({s4.id}))
     user.settle()
-    box = user.window.side.panel.traits.network
+    box = user.window.side.panel.shared.network
     box.setCurrentText('Storm "B"')
     box.activated.emit(box.currentIndex())
     assert user.project.networks[user.structure("S4").network].name == 'Storm "B"'
@@ -990,10 +990,10 @@ def test_an_edit_of_many_is_seen_before_it_is_taken(user):
     box.hidePopup()
     user.settle()
     assert user.shown is before
-    panel.traits.status.showPopup()
-    panel.traits.status.highlighted.emit(panel.traits.status.findData("existing"))
+    panel.shared.status.showPopup()
+    panel.shared.status.highlighted.emit(panel.shared.status.findData("existing"))
     assert {user.shown.pipes[p].status for p in pipes} == {"existing"}
-    panel.traits.status.hidePopup()
+    panel.shared.status.hidePopup()
     user.settle()
     assert user.shown is before
     user.session.select(structures=frozenset(list(before.structures)[:3]))
@@ -1003,7 +1003,7 @@ def test_an_edit_of_many_is_seen_before_it_is_taken(user):
     assert user.shown is not before
     assert user.project is before
     field.clear()
-    depth = user.window.side.panel.traits.sump_depth
+    depth = user.window.side.panel.shared.sump_depth
     depth.selectAll()
     user.type(depth, "0.5")
     assert {user.shown.structures[k].sump_depth for k in user.session.state.structures} == {0.5}

@@ -79,7 +79,7 @@ def test_the_ring_beyond_turns_the_slope_about_the_other_end_to_round_slopes(use
 
 def test_what_is_held_can_not_be_dragged_and_says_so(user):
     pipe = user.look_at("S5", "S4")
-    keeps = user.window.side.panel.traits.holds
+    keeps = user.window.side.panel.shared.holds
     keeps["down"].click()
     held = user.project
     assert user.session.state.hand.pivot == "down"  # what is held is the fixed end
@@ -302,7 +302,7 @@ def test_rims_and_sumps_are_switched_for_one_or_many(user):
     user.session.select(structures=frozenset(ids))
     user.session.set(stage="layout")
     user.settle()
-    traits = user.window.side.panel.traits
+    shared = user.window.side.panel.shared
     design = [user.facts.places[k].rim for k in ids]
 
     def fill(field, text):
@@ -311,24 +311,24 @@ def test_rims_and_sumps_are_switched_for_one_or_many(user):
         user.type(field, text)
         user.key(field, Qt.Key.Key_Return)
 
-    fill(traits.adjust, "-0.02")
+    fill(shared.adjust, "-0.02")
     assert [user.facts.places[k].rim for k in ids] == approx([z - 0.02 for z in design])
-    traits.rim.setCurrentIndex(traits.rim.findData("existing"))
-    traits.rim.activated.emit(traits.rim.currentIndex())
+    shared.rim.setCurrentIndex(shared.rim.findData("existing"))
+    shared.rim.activated.emit(shared.rim.currentIndex())
     assert [user.facts.places[k].rim for k in ids] == approx([user.facts.places[k].ground - 0.02 for k in ids])
-    traits.rim.setCurrentIndex(traits.rim.findData("fixed"))
-    traits.rim.activated.emit(traits.rim.currentIndex())
+    shared.rim.setCurrentIndex(shared.rim.findData("fixed"))
+    shared.rim.activated.emit(shared.rim.currentIndex())
     assert {user.facts.places[k].rim_from for k in ids} == {"fixed"}
-    assert not traits.adjust.isEnabled()
-    fill(traits.sump_depth, "0.45")
+    assert not shared.adjust.isEnabled()
+    fill(shared.sump_depth, "0.45")
     lowest = [user.facts.structures[k].lowest for k in ids]
     assert [user.facts.structures[k].sump_level for k in ids] == approx([z - 0.45 for z in lowest])
-    fill(traits.sump, "38.5")
+    fill(shared.sump, "38.5")
     assert {user.facts.structures[k].sump_level for k in ids} == {38.5}
-    fill(traits.sump, "derived")
-    fill(traits.sump_depth, "by type")
+    fill(shared.sump, "derived")
+    fill(shared.sump_depth, "by type")
     assert [user.facts.structures[k].sump_level for k in ids] == approx(lowest)
-    fill(traits.sump_depth, "-1")
+    fill(shared.sump_depth, "-1")
     assert "0 to 10.00 m below the lowest invert" in user.refusals[-1]
     user.session.select(structures=frozenset(ids[:1]))
     user.settle()

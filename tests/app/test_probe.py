@@ -13,8 +13,8 @@ from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.marks import Disc, Target
 from zumbert.drawing.plan import halos
 from zumbert.drawing.targets import Targets
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.notes import add_pin
-from zumbert.edits.things import GroundItem
 
 
 @pytest.fixture
@@ -120,7 +120,7 @@ def test_pins_are_listed_and_what_they_say_is_chosen(probing):
     section.findChild(QPushButton, "drop pin").click()
     assert user.project.pins == {}
     user.settle()
-    assert user.session.state.thing is None
+    assert user.session.state.item is None
 
 
 def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probing):
@@ -132,7 +132,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     user.settle()
     first, second = user.project.pins
     user.click(user.plan, *over(user, 20.0))
-    assert user.session.state.thing == GroundItem("pin", second)
+    assert user.session.state.item == GroundItem("pin", second)
     x, y = over(user, 20.0)
     lit = [m for m in halos(user.session.state.picture, user.plan.sight) if isinstance(m, Disc)]
     assert [abs(m.x - x) < 2 and abs(m.y - y) < 2 for m in lit] == [True]
@@ -148,7 +148,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     assert f"underside {under:.3f}" in {t.text for t in user.section._network() if hasattr(t, "text")}
     target = next(t for t in user.section.targets if t.kind == "pin" and t.id == first)
     user.click(user.section, *target.xy[0])
-    assert user.session.state.thing == GroundItem("pin", first)
+    assert user.session.state.item == GroundItem("pin", first)
     user.do("delete")
     assert list(user.project.pins) == [second]
     user.do("undo")
@@ -176,7 +176,7 @@ def test_in_the_stage_ground_a_pin_is_not_picked(probing):
     user.session.select()
     user.settle()
     user.click(user.plan, *over(user, 12.0))
-    assert user.session.state.structures == frozenset() and user.session.state.thing is None
+    assert user.session.state.structures == frozenset() and user.session.state.item is None
 
 
 def test_what_only_a_preview_showed_is_not_picked(probing):

@@ -12,7 +12,7 @@ from pytest import approx
 from zumbert.app.bars.foot import place_words
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.make import FILES
-from zumbert.edits.things import GroundItem
+from zumbert.edits.grounditems import GroundItem
 from zumbert.errors import ReadError
 
 FT = 0.3048
@@ -102,7 +102,7 @@ def test_the_invert_basis_moves_no_pipe(user):
 
 def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
     pipe = user.look_at("S5", "S4")
-    before, basis = user.facts, user.window.side.panel.traits.basis
+    before, basis = user.facts, user.window.side.panel.shared.basis
     assert basis.currentText() == "as the network, at centres"
     choose(basis, "walls")
     user.settle()

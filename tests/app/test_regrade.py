@@ -93,7 +93,7 @@ def test_a_text_that_means_nothing_and_held_pipes_are_told_and_nothing_is_taken(
     user.session.select(pipes=frozenset({pipe.id}))
     user.session.set(stage="layout")
     user.settle()
-    user.window.side.panel.traits.holds["up"].click()
+    user.window.side.panel.shared.holds["up"].click()
     user.session.select(structures=frozenset({user.structure("S14").id, user.structure("S17").id}))
     user.do("regrade")
     assert strip.holds.isVisible() and pipe.label in strip.holds.text()
@@ -168,7 +168,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     assert user.session.state.run.name == "Across"
     user.session.select(structures=frozenset({user.structure("S7").id}))
     user.settle()
-    user.window.side.panel.traits.left_out.click()
+    user.window.side.panel.shared.left_out.click()
     assert user.structure("S7").id not in {k for k, _ in user.session.state.run.structures}
     user.settle()
     user.session.select(structures=frozenset({user.structure("G9L").id}))

@@ -138,7 +138,7 @@ def test_a_gully_that_hides_its_pair_is_left_out_of_a_roads_section(user):
     assert key in {k for k, _ in user.session.state.run.structures}
     user.session.select(structures=frozenset({key}))
     user.settle()
-    tick = user.window.side.panel.traits.left_out
+    tick = user.window.side.panel.shared.left_out
     tick.click()
     assert key not in {k for k, _ in user.session.state.run.structures}
     assert user.structure("G5R").id in {k for k, _ in user.session.state.run.structures}
@@ -153,7 +153,7 @@ def test_leaving_out_of_a_run_that_is_not_kept_keeps_it(user):
     name = user.session.state.run.name
     user.session.select(structures=frozenset({key}))
     user.settle()
-    user.window.side.panel.traits.left_out.click()
+    user.window.side.panel.shared.left_out.click()
     [kept] = user.project.runs.values()
     assert (kept.name, kept.without) == (name, {key})
     assert user.session.state.run_key == ("named", kept.id)
@@ -202,7 +202,7 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     keys = frozenset(k for k, _ in user.session.state.run.structures)
     user.session.select(structures=keys)
     user.settle()
-    user.window.side.panel.traits.left_out.click()
+    user.window.side.panel.shared.left_out.click()
     user.settle()
     assert user.session.state.run.structures == ()
     assert user.window.centre.head.what.text() == "all structures left out"

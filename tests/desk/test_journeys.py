@@ -220,7 +220,7 @@ def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
     site = f"{build}.drawn('site', ('A',), [(0, 0, 10, 0)], [0])"
     desk.ask(f"w.session.edit('Import', lambda p, f: {setup}.add_background(p, {site}))")
     desk.key("alt", "1")
-    things = "__import__('zumbert.edits.things', fromlist=['x'])"
+    things = "__import__('zumbert.edits.grounditems', fromlist=['x'])"
     desk.ask(f"w.session.pick({things}.GroundItem('background', next(reversed(project.backgrounds))))")
     before = desk.ask("list(project.backgrounds.values())[-1].segments")
     desk.action("place a drawing")

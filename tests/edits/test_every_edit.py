@@ -26,6 +26,7 @@ from zumbert.checks import check
 from zumbert.edits.fields import FieldText
 from zumbert.edits.fromline import LineWay
 from zumbert.edits.fromplaces import groups
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.gullies import GullyWay
 from zumbert.edits.land import add_service
 from zumbert.edits.lay import LayOptions, OnPipe, lay
@@ -34,7 +35,6 @@ from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
-from zumbert.edits.things import GroundItem
 from zumbert.errors import ZumbertError
 from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
@@ -153,7 +153,7 @@ class Maker:
             GullyWay: GullyWay(type=self.one(p.types), lead=self.one(p.sizes), way=self.way(), joint=self.one(p.types)),
             Anchored: self.place(), OnSurface: OnSurface("existing", 0.1), FixedRim: FixedRim(rng.uniform(40, 50)),
             Bore: Bore(0.31, 0.05), Placing: Placing(x=rng.uniform(1, 3)), RunKey: RunKey("run", self.one(p.structures)),
-            GroundItem: self.thing(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
+            GroundItem: self.item(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
             Standard: replace(self.one(p.standards.values()), cover_min=rng.uniform(0.5, 1.5), name="one more"),
             TrenchType: replace(self.one(p.trench_types.values()), width=rng.uniform(0.8, 2.0), name="one more"),
             Strip: replace(road.strip, surface=not road.strip.surface) if road.strip else Strip(sections=()),
@@ -164,7 +164,7 @@ class Maker:
             FieldText: FieldText(self.one(p.pipes), "slope", "2%", "here"), bytes: b"x",
         }  # fmt: skip
 
-    def thing(self):
+    def item(self):
         kinds = {"road": "roads", "surface": "surfaces", "background": "backgrounds", "land": "land", "service": "services",
                  "spot": "spots"}  # fmt: skip
         kind = self.one(k for k, name in kinds.items() if getattr(self.project, name))
@@ -306,10 +306,10 @@ SPECIAL = {  # arguments that their types do not tell
     "setup.add_surface": lambda w: {"vertices": [(0, 0, 41), (300, 0, 41), (0, 300, 41)], "faces": [(0, 1, 2)], "role": "rock"},
     "runs.leave_out": lambda w: {"key": RunKey("road", w.one(w.project.roads))},
     "several.hold": lambda w: {"what": w.one(("up", "down", "slope"))},
-    "things.changed": lambda w: {"values": None, "shown": False},
-    "things.moved": lambda w: {"thing": GroundItem("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
-    "things.set_strength": lambda w: {"thing": GroundItem("land", w.one(w.project.land))},
-    "things.set_view": lambda w: {"values": None, "shading": True},
+    "grounditems.changed": lambda w: {"values": None, "shown": False},
+    "grounditems.moved": lambda w: {"item": GroundItem("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
+    "grounditems.set_strength": lambda w: {"item": GroundItem("land", w.one(w.project.land))},
+    "grounditems.set_view": lambda w: {"values": None, "shading": True},
     "typed.typed_levels": lambda w: {"text": w.one(("42.1", "+0.1", "s2%", "c1.2")), "ring": w.one(("up", "down", "mid"))},
 }
 NO_CHANGE = {  # edits that can change nothing here

@@ -4,8 +4,8 @@ import pytest
 from tests.build import drawn, facts_of, grounded, road_project, the_road, v_project, with_structure
 from zumbert.analysis import analyse
 from zumbert.edits.ground import leave_out_spikes, set_profile, set_role, show_layers, with_surface
+from zumbert.edits.grounditems import GroundItem, moved, removed, set_strength, set_view
 from zumbert.edits.setup import add_background, add_surface
-from zumbert.edits.things import GroundItem, moved, removed, set_strength, set_view
 from zumbert.errors import EditError
 from zumbert.geometry.tin import Tin
 

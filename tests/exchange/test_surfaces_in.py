@@ -204,7 +204,7 @@ def test_a_drawing_is_read_again_where_its_file_changed(tmp_path):
     doc.saveas(path)
     assert is_stale(b)
     from zumbert.edits.ground import show_layers
-    from zumbert.edits.things import GroundItem, set_strength
+    from zumbert.edits.grounditems import GroundItem, set_strength
 
     p = set_strength(show_layers(p, key, frozenset({"B"})), GroundItem("background", key), 0.5)
     again = read_again(p, key, drawing_again(p.backgrounds[key])).backgrounds[key]

@@ -43,7 +43,7 @@ def keys_page() -> str:
 
 def _selected(w: Frame) -> bool:
     s = w.session.state
-    return bool(s.pipes or s.structures or s.thing is not None)
+    return bool(s.pipes or s.structures or s.item is not None)
 
 
 def _more(how: str, words: str) -> Action:

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QMenu
 from zumbert.app.actions import ACTIONS
 from zumbert.app.frame import Frame
 from zumbert.app.panels.severalpanel import select_more
-from zumbert.app.values import delete_selected, delete_thing
+from zumbert.app.values import delete_item, delete_selected
 from zumbert.app.views.view import DrawingView
+from zumbert.edits.grounditems import KINDS, GroundItem, item_name
 from zumbert.edits.join import nearest_distance, split, turned
 from zumbert.edits.lay import first_way
-from zumbert.edits.things import KINDS, GroundItem, thing_name
 from zumbert.model.ids import PipeId, StructureId
 
 
@@ -94,12 +94,12 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
     _delete(menu, w)
 
 
-def _thing(menu: QMenu, w: Frame, thing: GroundItem) -> None:
-    w.session.pick(thing)
-    _head(menu, thing_name(w.session.state.current.project, thing))
-    if w.session.state.stage != "ground" and thing.kind != "pin":
+def _thing(menu: QMenu, w: Frame, item: GroundItem) -> None:
+    w.session.pick(item)
+    _head(menu, item_name(w.session.state.current.project, item))
+    if w.session.state.stage != "ground" and item.kind != "pin":
         _add(menu, "Edit in the stage Ground", lambda: w.go_stage("ground"))
-    _add(menu, "Delete", lambda: delete_thing(w.session, thing, None))
+    _add(menu, "Delete", lambda: delete_item(w.session, item, None))
 
 
 def _nothing(menu: QMenu, w: Frame, actions: Mapping[str, QAction]) -> None:

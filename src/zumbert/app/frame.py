@@ -25,7 +25,7 @@ from zumbert.app.questions import ask
 from zumbert.app.session import Session, StageName, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
-from zumbert.app.values import delete_selected, delete_thing
+from zumbert.app.values import delete_item, delete_selected
 from zumbert.app.work import Work
 from zumbert.drawing.style import Theme
 from zumbert.edits.join import all_attached
@@ -220,8 +220,8 @@ class Frame(QMainWindow):
         """Deletes what is selected; a drag under way ends first."""
         self.toolbox.let_go()
         s = self.session.state
-        if s.thing is not None and not s.pipes and not s.structures:
-            delete_thing(self.session, s.thing, s.part)
+        if s.item is not None and not s.pipes and not s.structures:
+            delete_item(self.session, s.item, s.part)
         else:
             delete_selected(self.session, self)
 

@@ -29,11 +29,11 @@ class GroundActs:
 
     def new_profile(self) -> None:
         """A copy of the profile in force, to be changed and then chosen; the first lies over the existing ground at both ends."""
-        thing = self.session.state.thing
-        if thing is None or thing.kind != "road":
+        item = self.session.state.item
+        if item is None or item.kind != "road":
             return
         current = self.session.state.current
-        r = current.facts.roads[RoadId(thing.id)]
+        r = current.facts.roads[RoadId(item.id)]
         if r.road.design is not None:
             now = r.road.profiles[r.road.design]
             name = next(n for i in range(2, 1000) if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles})
@@ -52,8 +52,8 @@ class GroundActs:
         """Structures of the circles, points and blocks of the selected drawing, else of the first that has any."""
         from zumbert.app.placesdialog import PlacesDialog
 
-        project, thing = self.session.state.current.project, self.session.state.thing
-        own = thing.id if thing is not None and thing.kind == "background" else None
+        project, item = self.session.state.current.project, self.session.state.item
+        own = item.id if item is not None and item.kind == "background" else None
         found = [b for k, b in project.backgrounds.items() if b.places and own in (None, k)]
         if not found:
             self.session.refused.emit("No drawing here has circles, points or blocks: import a DXF that has.")
@@ -64,12 +64,12 @@ class GroundActs:
 
     def read_again(self) -> None:
         """Reads the selected drawing's file as it is now."""
-        thing = self.session.state.thing
-        if thing is None or thing.kind != "background":
+        item = self.session.state.item
+        if item is None or item.kind != "background":
             return
         from zumbert.exchange.taking.drawings import drawing_again
 
-        old = self.session.state.current.project.backgrounds[BackgroundId(thing.id)]
+        old = self.session.state.current.project.backgrounds[BackgroundId(item.id)]
         try:
             fresh = self.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
         except ZumbertError as e:
@@ -119,13 +119,13 @@ class GroundActs:
 
     def file_copy(self) -> None:
         """Asks where a copy of the selected file goes, and writes it."""
-        thing = self.session.state.thing
-        if thing is None or thing.kind != "attachment":
+        item = self.session.state.item
+        if item is None or item.kind != "attachment":
             return
-        a = self.session.state.current.project.attachments[AttachmentId(thing.id)]
+        a = self.session.state.current.project.attachments[AttachmentId(item.id)]
         path = file_to_write(self.window, "Save a copy", Path(self.files.folder()) / a.name)
         if path is not None:
-            self.copy_file(AttachmentId(thing.id), path)
+            self.copy_file(AttachmentId(item.id), path)
 
     def copy_file(self, key: AttachmentId, to: Path) -> bool:
         """Writes an attached file to a path; a refusal is told."""

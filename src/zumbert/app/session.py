@@ -16,9 +16,9 @@ from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
+from zumbert.edits.grounditems import GroundItem, record
 from zumbert.edits.lay import LayOptions, first_way
 from zumbert.edits.sense import far_off
-from zumbert.edits.things import GroundItem, record
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
@@ -78,7 +78,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     way: LayOptions | None = None  # how a run is laid
     trenches: Trenches | None = None
     visited: Any = None  # the finding that was gone to
-    thing: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
+    item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
     part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
@@ -100,7 +100,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
             structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
             before=self.current.facts if self.previewing else None, pivot=self.pivot,
-            pin=self.thing.id if self.thing is not None and self.thing.kind == "pin" else None,
+            pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
         )  # fmt: skip
 
 
@@ -234,11 +234,11 @@ class Session(QObject):
         way = state.way
         if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
             way = first_way(v.project)  # the library has lost what it was laid with
-        thing = state.thing if state.thing is not None and record(v.project, state.thing) is not None else None
+        item = state.item if state.item is not None and record(v.project, state.item) is not None else None
         self.set(
             shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
-            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, thing=thing,
-            part=state.part if thing is not None else None, way=way,
+            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, item=item,
+            part=state.part if item is not None else None, way=way,
         )  # fmt: skip
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:
@@ -321,19 +321,19 @@ class Session(QObject):
             if follow and not shown:
                 key = run_with(state.current.project, state.current.facts, list(state.keys), pipe)
                 values = {"run_key": key, "run": self._run(state.shown, key)}
-        self.set(pipes=pipes, structures=structures, hand=hand, thing=None, part=None, **values)
+        self.set(pipes=pipes, structures=structures, hand=hand, item=None, part=None, **values)
 
     def set_pivot(self, end: End) -> None:
         """Sets the end about which slopes turn, for the pipe in hand and all others."""
         hand = self.state.hand
         self.set(pivot=end, hand=None if hand is None else replace(hand, pivot=end))
 
-    def pick(self, thing: GroundItem | None, part: tuple[str, int] | None = None) -> None:
+    def pick(self, item: GroundItem | None, part: tuple[str, int] | None = None) -> None:
         """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""
         values: dict[str, Any] = {}
-        if thing is not None and thing.kind == "road" and self.state.run_key != RunKey("road", thing.id):
-            values = {"run_key": RunKey("road", thing.id), "run": self._run(self.state.shown, RunKey("road", thing.id))}
-        self.set(thing=thing, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values)
+        if item is not None and item.kind == "road" and self.state.run_key != RunKey("road", item.id):
+            values = {"run_key": RunKey("road", item.id), "run": self._run(self.state.shown, RunKey("road", item.id))}
+        self.set(item=item, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values)
 
     def show_run(self, key: RunKey) -> None:
         """Shows a run or road in the long section."""

@@ -120,11 +120,11 @@ QPushButton[role="chip"] { border-radius: 10px; min-height: 18px; max-height: 18
     color: @ink-2; border: 1px solid @soft; font-size: 11px; }
 QPushButton[role="chip"]:checked { color: @ink; border: 1px solid @ink; }
 QPushButton[role="eye"] { border: none; background: transparent; min-height: 22px; max-height: 22px; padding: 0; }
-QPushButton[role="thing"] { border: 1px solid transparent; background: transparent; text-align: left; min-height: 20px;
+QPushButton[role="item"] { border: 1px solid transparent; background: transparent; text-align: left; min-height: 20px;
     max-height: 20px; padding: 0 5px; border-radius: 4px; }
-QPushButton[role="thing"]:hover { background: @chrome-2; }
-QPushButton[role="thing"]:focus { border: 1px solid @ink-2; padding: 0 5px; }
-QPushButton[role="thing"]:checked { background: @field; border: 1px solid @ink; font-weight: 600; }
+QPushButton[role="item"]:hover { background: @chrome-2; }
+QPushButton[role="item"]:focus { border: 1px solid @ink-2; padding: 0 5px; }
+QPushButton[role="item"]:checked { background: @field; border: 1px solid @ink; font-weight: 600; }
 QPushButton[role="rail"] { border: none; background: transparent; border-radius: 0; min-height: 62px; max-height: 62px; }
 QPushButton[role="mark"] { border: none; background: transparent; min-height: 43px; max-height: 43px; }
 QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2; min-height: 21px; padding: 0 8px;

@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QApplication, QWidget
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
 from zumbert.edits.fields import field_name, set_field
+from zumbert.edits.grounditems import GroundItem, item_name, removed
 from zumbert.edits.join import deleted
 from zumbert.edits.library import changed_for_proposed, sizes_up, title, users
 from zumbert.edits.roads import without_point
-from zumbert.edits.things import GroundItem, removed, thing_name
 from zumbert.model.ids import RoadId
 from zumbert.model.library import Shelf
 from zumbert.model.pipe import End
@@ -61,16 +61,16 @@ def pivot_end(session: Session, thing: Any) -> End:
     return hand.pivot if hand is not None and hand.pipe == thing else session.state.pivot
 
 
-def delete_thing(session: Session, thing: GroundItem, part: tuple[str, int] | None) -> None:
-    """Takes out the selected point of a road, else the whole thing, as one undo step."""
-    name = thing_name(session.state.current.project, thing)
-    if part is not None and thing.kind == "road":
+def delete_item(session: Session, item: GroundItem, part: tuple[str, int] | None) -> None:
+    """Takes out the selected point of a road, else the whole item, as one undo step."""
+    name = item_name(session.state.current.project, item)
+    if part is not None and item.kind == "road":
         what = "point" if part[0] == "ip" else "vertical point"
-        road = RoadId(thing.id)
+        road = RoadId(item.id)
         session.set(part=None)
         session.edit(f"Take out {what} {part[1] + 1} of {name}", lambda p, f: without_point(p, road, part))
     else:
-        session.edit(f"Remove {name}", lambda p, f: removed(p, thing))
+        session.edit(f"Remove {name}", lambda p, f: removed(p, item))
 
 
 FEW = 4  # things: more than so many are deleted only when asked for by their number

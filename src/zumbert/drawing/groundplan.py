@@ -86,7 +86,7 @@ def ground_targets(project: Project, facts: Facts, sight: PlanSight) -> list[Tar
     return [t for t in out if not np.isnan(t.xy).any()]
 
 
-def thing_halo(facts: Facts, kind: str, key: str, sight: PlanSight) -> list[Mark]:
+def item_halo(facts: Facts, kind: str, key: str, sight: PlanSight) -> list[Mark]:
     """A halo round the selected thing."""
     project = facts.project
     if kind == "road" and key in facts.roads:

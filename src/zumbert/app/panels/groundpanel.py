@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSiz
 
 from zumbert.app.groundacts import GroundActs
 from zumbert.app.icons import painted
+from zumbert.app.panels.details import detail
 from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
-from zumbert.app.panels.things import detail
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import ASIDES_WIDE, font
-from zumbert.edits.things import GroundItem, ItemKind, changed, moved, records, thing_name
+from zumbert.edits.grounditems import GroundItem, ItemKind, changed, item_name, moved, records
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
 
@@ -90,17 +90,17 @@ class GroundPanel(QWidget):
         """Shows the state."""
         p = s.shown.project
         kinds = tuple(records(p, kind) for kind, _, _ in GROUPS)
-        key = (*kinds, s.thing, p.settings)
+        key = (*kinds, s.item, p.settings)
         if len(key) == len(self._shown) and all(
             a is b or (i >= 7 and a == b) for i, (a, b) in enumerate(zip(key, self._shown, strict=True))
         ):
             if self.detail is not None:
                 self.detail.refresh(s)
             return
-        same_thing = self._shown[7:8] == (s.thing,) and self.detail is not None
+        same_item = self._shown[7:8] == (s.item,) and self.detail is not None
         self._shown = key
         self._fill(s)
-        if same_thing and self.detail.still_shown(s):
+        if same_item and self.detail.still_shown(s):
             self.detail.refresh(s)
             return
         clear(self.below)
@@ -135,7 +135,7 @@ class GroundPanel(QWidget):
                 self.list.addWidget(wrapped(otherwise, "small"))
             long = len(found) > FOLDED
             shown = found if not long or kind in self._open else dict(list(found.items())[:FEW])
-            chosen = s.thing.id if s.thing is not None and s.thing.kind == kind and s.thing.id in found else None
+            chosen = s.item.id if s.item is not None and s.item.kind == kind and s.item.id in found else None
             if chosen is not None and chosen not in shown:
                 shown = {**shown, chosen: found[chosen]}
             for key, r in shown.items():
@@ -145,32 +145,32 @@ class GroundPanel(QWidget):
                 self.list.addWidget(chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft)
             self.list.addSpacing(4)
 
-    def _row(self, s: State, thing: GroundItem, r: Any) -> QHBoxLayout:
+    def _row(self, s: State, item: GroundItem, r: Any) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(4)
-        project, name = s.shown.project, thing_name(s.shown.project, thing)
+        project, name = s.shown.project, item_name(s.shown.project, item)
         if hasattr(r, "shown"):
             on = bool(r.shown)
             word = "Hide" if on else "Show"
             row.addWidget(
-                Eye(self.pen, name, on, partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, thing, shown=not on)))
+                Eye(self.pen, name, on, partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, item, shown=not on)))
             )
         button = QPushButton(name)
-        button.setProperty("role", "thing")
+        button.setProperty("role", "item")
         button.setCheckable(True)
-        button.setChecked(s.thing == thing)
-        button.setObjectName(f"{thing.kind} {name}")
-        button.setAccessibleName(f"{thing.kind} {name}")
+        button.setChecked(s.item == item)
+        button.setObjectName(f"{item.kind} {name}")
+        button.setAccessibleName(f"{item.kind} {name}")
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        button.clicked.connect(lambda: self.session.pick(None if self.session.state.thing == thing else thing))
+        button.clicked.connect(lambda: self.session.pick(None if self.session.state.item == item else item))
         row.addWidget(button, 1)
-        aside = label(_aside(project, thing, r), "small")
+        aside = label(_aside(project, item, r), "small")
         names = (QFontMetrics(font(13, 600)).horizontalAdvance(button.text()), aside.fontMetrics().horizontalAdvance(aside.text()))
         if sum(names) > ASIDES_WIDE:  # the name goes first; the rest is told where one stays
             button.setToolTip(aside.text())
             aside.clear()
         row.addWidget(aside)
-        if s.thing == thing and len(records(project, thing.kind)) > 1:
+        if s.item == item and len(records(project, item.kind)) > 1:
             for text, by, tip in (("\u2191", -1, "Draw it sooner"), ("\u2193", 1, "Draw it later, over the others")):
                 b = QPushButton(text)
                 b.setProperty("role", "chip")
@@ -178,7 +178,7 @@ class GroundPanel(QWidget):
                 b.setAccessibleName(tip)
                 b.setObjectName(f"order {by}")
                 b.clicked.connect(
-                    lambda _=False, n=by: self.session.edit(f"Change the order of {name}", lambda p, f: moved(p, thing, n))
+                    lambda _=False, n=by: self.session.edit(f"Change the order of {name}", lambda p, f: moved(p, item, n))
                 )
                 row.addWidget(b)
         return row
@@ -222,14 +222,14 @@ class GroundPanel(QWidget):
         return (*drawn, *from_line)
 
 
-def _aside(project: Any, thing: GroundItem, r: Any) -> str:
+def _aside(project: Any, item: GroundItem, r: Any) -> str:
     """A word beside the name: the role, the kind, a level."""
-    if thing.kind == "surface":
+    if item.kind == "surface":
         return ASIDES[r.role]
-    if thing.kind == "road":
+    if item.kind == "road":
         return "strip surface" if r.strip is not None and r.strip.surface else ""
-    if thing.kind == "land":
+    if item.kind == "land":
         return LAND_WORDS[r.kind].lower()
-    if thing.kind == "attachment":
+    if item.kind == "attachment":
         return "inside" if r.data is not None else "linked"
-    return {"service": getattr(r, "kind", ""), "spot": getattr(r, "follows", "")}.get(thing.kind, "")
+    return {"service": getattr(r, "kind", ""), "spot": getattr(r, "follows", "")}.get(item.kind, "")

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, 
 
 from zumbert.app.panels.fields import Combo, ValueField, choice
 from zumbert.app.panels.rows import SegmentedButton, Stack, clear, label, rule, wrapped
-from zumbert.app.panels.traits import WHERE
+from zumbert.app.panels.sharedfields import WHERE
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.edits.basis import set_network_basis

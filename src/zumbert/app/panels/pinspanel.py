@@ -8,10 +8,10 @@ from zumbert.app.panels.fields import Combo, choice, offer
 from zumbert.app.panels.rows import Stack, chip, fields, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.app.values import delete_thing
+from zumbert.app.values import delete_item
 from zumbert.drawing.pins import PIN_WORDS, pin_lines, surfaces_named
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.notes import change_pin
-from zumbert.edits.things import GroundItem
 from zumbert.model.ids import PinId
 from zumbert.model.note import PIN_FIELDS
 
@@ -120,7 +120,7 @@ class PinsSection(QWidget):
     def _drop(self) -> None:
         pin = self._pin()
         if pin is not None:
-            delete_thing(self.session, GroundItem("pin", pin), None)
+            delete_item(self.session, GroundItem("pin", pin), None)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -139,8 +139,8 @@ class PinsSection(QWidget):
             for key, text in texts:
                 self.which.addItem(text, key)
             self.which.setCurrentIndex(max(0, self.which.findData(now)) if now in pins else self.which.count() - 1)
-        if s.thing is not None and s.thing.kind == "pin" and s.thing.id in pins:
-            self.which.setCurrentIndex(self.which.findData(s.thing.id))
+        if s.item is not None and s.item.kind == "pin" and s.item.id in pins:
+            self.which.setCurrentIndex(self.which.findData(s.item.id))
         pin = self._pin()
         if pin is None:
             return

@@ -13,7 +13,7 @@ from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.rangebar import Scale
 from zumbert.app.panels.ranges import drop_scale, invert_scale, slope_scale
 from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
-from zumbert.app.panels.traits import SharedFields
+from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import FOLLOWS, INSIDE
@@ -62,7 +62,7 @@ class PipePanel(QWidget):
         self._heads: list[tuple[str, str]] = []
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
-        self.traits = SharedFields(session, pen, False, True)
+        self.shared = SharedFields(session, pen, False, True)
         self._build()
 
     def _build(self) -> None:
@@ -107,7 +107,7 @@ class PipePanel(QWidget):
         whole.addSpacing(7)
         whole.addWidget(rule())
         whole.addSpacing(6)
-        whole.addWidget(self.traits)
+        whole.addWidget(self.shared)
         whole.addStretch(1)
 
     def _add_row(self, whole: Stack, key: str, take: Callable[[str], bool] | None = None) -> ValueRow:
@@ -165,7 +165,7 @@ class PipePanel(QWidget):
         self._clear_rows(s)
         self._follow(s, f, was)
         if not s.previewing:
-            self.traits.refresh(s)
+            self.shared.refresh(s)
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:

@@ -10,7 +10,7 @@ from zumbert.app.panels.fields import Combo, offer, previewed
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.levelsofmany import LevelsOfMany
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
-from zumbert.app.panels.traits import SharedFields
+from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.values import delete_selected
@@ -44,7 +44,7 @@ class SeveralPanel(QWidget):
         self.type_box.activated.connect(lambda i: self._change(self.type_box, i))
         self.size_box.highlighted.connect(lambda i: self._say(self.size_box, i))
         self.type_box.highlighted.connect(lambda i: self._say(self.type_box, i))
-        self.traits = SharedFields(session, pen, structures, pipes)
+        self.shared = SharedFields(session, pen, structures, pipes)
         self.by = {"along": QLineEdit(), "across": QLineEdit()}
         self.copy_by, self.copy_to = QLineEdit(), Combo(pen)
         self.found = QVBoxLayout()
@@ -53,7 +53,7 @@ class SeveralPanel(QWidget):
     def _build(self, structures: bool, pipes: bool) -> None:
         whole = Stack(self, 6)
         for w in (
-            self.title, self.sub, self.says, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.traits,
+            self.title, self.sub, self.says, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.shared,
         ):  # fmt: skip
             whole.addWidget(w)
         whole.addWidget(rule())
@@ -161,7 +161,7 @@ class SeveralPanel(QWidget):
         if not s.previewing:
             self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
             self.says.setVisible(bool(held))
-        self.traits.refresh(s)
+        self.shared.refresh(s)
         show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
 
     def _offers(self, s: State, pipes: list[Pipe], structures: list[Structure]) -> None:

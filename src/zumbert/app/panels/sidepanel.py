@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
-PLAIN = ("stage", "thing", "stale")  # compared by value
+PLAIN = ("stage", "item", "stale")  # compared by value
 
 
 class SidePanel(QScrollArea):
@@ -56,7 +56,7 @@ class SidePanel(QScrollArea):
             layout.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
     def _changed(self, old: State, new: State) -> None:
-        names = ("shown", "thing", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
+        names = ("shown", "item", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
         moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
             self.refresh()
@@ -84,7 +84,7 @@ class SidePanel(QScrollArea):
             return ("trench",), self._trench
         if s.stage == "ground" and not s.pipes and not s.structures:
             return ("ground",), self._ground
-        if s.thing is not None and s.thing.kind == "pin":
+        if s.item is not None and s.item.kind == "pin":
             return ("pin",), self._pins
         project = s.shown.project
         pipes = [p for p in s.pipes if p in project.pipes]

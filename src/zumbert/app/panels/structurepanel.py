@@ -11,7 +11,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.app.panels.fields import WHY, Combo, ValueField, offer
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import FixButton, Stack, ValueRow, clear, label, pair, rule, wrapped
-from zumbert.app.panels.traits import SharedFields
+from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import NAMES, PIPES_HERE
@@ -43,7 +43,7 @@ class StructurePanel(QWidget):
         self.type_box.highlighted.connect(self._say_fit)
         self.name = ValueField("label", self._taker("label"))
         self.rows: dict[str, ValueRow] = {}
-        self.traits = SharedFields(session, pen, True, False)
+        self.shared = SharedFields(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self.mend = QVBoxLayout()
         self._mended: object = None
@@ -82,7 +82,7 @@ class StructurePanel(QWidget):
         whole.addWidget(rule())
         whole.addLayout(self.found)
         whole.addLayout(self.mend)
-        whole.addWidget(self.traits)
+        whole.addWidget(self.shared)
         whole.addStretch(1)
 
     def _types(self, facts: Facts) -> None:
@@ -119,7 +119,7 @@ class StructurePanel(QWidget):
         self.name.show_value(r.label, False)
         if not s.previewing:
             self._types(facts)
-        self.traits.refresh(s)
+        self.shared.refresh(s)
         for key, row in self.rows.items():
             field = STRUCTURE_FIELDS[key]
             under, aside = _beside(facts, f, key)
@@ -181,7 +181,7 @@ class StructurePanel(QWidget):
         self.cells = []
         for i in range(n):
             name = QPushButton()
-            name.setProperty("role", "thing")
+            name.setProperty("role", "item")
             name.clicked.connect(lambda _=False, i=i: self._pick(i))
             cells: list[QWidget] = [
                 name, label(), label(), ValueField(f"invert {i}", partial(self._typed, i, "invert")), label(),

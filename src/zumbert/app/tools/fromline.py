@@ -8,10 +8,10 @@ from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import NOTHING, MousePlace, Plan, Tool, Words
 from zumbert.drawing.marks import Composed
 from zumbert.drawing.strokes import strokes
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.placesnaps import index_of
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.things import GroundItem
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Array
 from zumbert.geometry.intersections import through_polyline
@@ -85,12 +85,12 @@ class FromLineTool(LineTool):
             self.session.refused.emit("There is no line of a drawing here: click on one.")
             return True
         try:
-            name, project, thing = self._made(self.session.state.current.project, self.line)
+            name, project, item = self._made(self.session.state.current.project, self.line)
         except EditError as e:
             self.session.refused.emit(str(e))
             return True
         self.session.apply(name, project)
-        self.session.pick(thing)
+        self.session.pick(item)
         return True
 
     def _made(self, project: Project, line: Array) -> tuple[str, Project, GroundItem]:

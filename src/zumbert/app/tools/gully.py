@@ -83,8 +83,9 @@ class GullyTool(ClickTool):
         self._why = ""
         self.session.preview(made.project, frozenset([*made.gullies, *made.pipes]))
 
-    def clicked(self) -> None:
+    def clicked(self) -> bool:
         self._take()
+        return True
 
     def _take(self) -> bool:
         if self.made is None or self.at is None:

@@ -83,11 +83,12 @@ class LayTool(ClickTool):
         label = project.structures[self.last].label
         return f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
 
-    def clicked(self) -> None:
+    def clicked(self) -> bool:
         if self._next is not None:
             self._take(self._next[0])
         elif self._why:
             self.session.refused.emit(self._why)
+        return True
 
     def _take(self, place: LayTarget) -> bool:
         """Lays the next place as one undo step."""

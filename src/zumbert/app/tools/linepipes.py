@@ -64,9 +64,10 @@ class LinePipesTool(ClickTool, LineTool):
         else:
             self.session.preview(self.made.project, frozenset([*self.made.structures, *self.made.pipes]))
 
-    def clicked(self) -> None:
+    def clicked(self) -> bool:
         if not self.take():
             self.session.refused.emit("There is no line of a drawing here: click on one, or type a stretch of the road.")
+        return True
 
     def take(self) -> bool:
         """Takes the pipes that are shown, as one undo step."""

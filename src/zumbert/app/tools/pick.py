@@ -17,7 +17,7 @@ from zumbert.app.tools.roads import EDIT_LETTERS, WORDS, RoadDrag, plan_handles,
 from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View, Words
 from zumbert.drawing.handles import rim_rings
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target
-from zumbert.edits.things import KINDS, GroundItem
+from zumbert.edits.grounditems import KINDS, GroundItem
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import StructureId
 
@@ -203,7 +203,7 @@ class PickTool(Tool):
         if s.pipes or s.structures:
             self.session.select()
             return True
-        if s.thing is not None:
+        if s.item is not None:
             self.session.pick(None)
             return True
         return False

@@ -10,10 +10,10 @@ from zumbert.app.tools.tool import MousePlace, Plan
 from zumbert.drawing.marks import Mark
 from zumbert.drawing.roadhandles import measured
 from zumbert.edits.ground import place_background, place_surface
+from zumbert.edits.grounditems import GroundItem, item_name
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.notes import add_spot
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.things import GroundItem, thing_name
 from zumbert.edits.typed import number
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
@@ -100,9 +100,9 @@ class PlacingTool(PointTool):
     hint = "Click a point of it, then where that goes; once more to turn and scale it. Enter: shift alone. Backspace: take back."
     heads = ("A point of it", "goes to", "A second point of it", "goes to")
 
-    def __init__(self, session: "Session", thing: GroundItem) -> None:
+    def __init__(self, session: "Session", item: GroundItem) -> None:
         super().__init__(session)
-        self.thing = thing
+        self.item = item
 
     @property
     def head(self) -> str:  # type: ignore[override]
@@ -127,12 +127,12 @@ class PlacingTool(PointTool):
             placing = by_pairs(pairs)
         except ValueError as e:
             raise EditError(f"{str(e).capitalize()}: choose points apart.") from e
-        if self.thing.kind == "surface":
-            return place_surface(current, SurfaceId(self.thing.id), placing)
-        return place_background(current, BackgroundId(self.thing.id), placing)
+        if self.item.kind == "surface":
+            return place_surface(current, SurfaceId(self.item.id), placing)
+        return place_background(current, BackgroundId(self.item.id), placing)
 
     def finish(self) -> bool:
-        name = thing_name(self.session.state.current.project, self.thing)
+        name = item_name(self.session.state.current.project, self.item)
         return self.session.edit(f"Place {name}", lambda p, f: self._made())
 
 

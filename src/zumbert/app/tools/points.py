@@ -53,9 +53,10 @@ class PointTool(ClickTool):
 
     # -- events --------------------------------------------------------------------------------------------------------
 
-    def clicked(self) -> None:
+    def clicked(self) -> bool:
         if self.at is not None:
             self._take(self.at)
+        return True
 
     def _take(self, place: Point) -> None:
         if self.placed and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6:

@@ -6,7 +6,7 @@ import numpy as np
 
 from zumbert.analysis.probe import Levels, levels, stops, within
 from zumbert.app.tools.near import LEVEL, PIPE
-from zumbert.app.tools.tool import NOTHING, MousePlace, Plan, Section, Tool, Words
+from zumbert.app.tools.tool import NOTHING, EitherClickTool, MousePlace, Plan, Section, Words
 from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from zumbert.app.session import Session
 
 
-class ProbeTool(Tool):
+class ProbeTool(EitherClickTool):
     """ready -near a pipe-> its levels shown at the place -click-> pinned. A typed distance is one along that pipe; Esc puts
     the tool down.
     """
@@ -37,8 +37,6 @@ class ProbeTool(Tool):
 
     hint = "Move along a pipe. Click pins its levels, or type a distance. U: cover from another surface. Alt: no snaps. Esc: end."
     keys = frozenset("u")
-
-    plan_clicks = section_clicks = True
 
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         self._look(self._in_plan(view, at), at)
@@ -125,15 +123,7 @@ class ProbeTool(Tool):
         self.cover_from = there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
         return True
 
-    def plan_press(self, view: Plan, at: MousePlace) -> bool:
-        self.plan_move(view, at, False)
-        return self._clicked()
-
-    def section_press(self, view: Section, at: MousePlace) -> bool:
-        self.section_move(view, at, False)
-        return self._clicked()
-
-    def _clicked(self) -> bool:
+    def clicked(self) -> bool:
         if self.pipe is None:
             return False
         self._pin(self.pipe, self.at)

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from zumbert.analysis.runs import RunKey
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import PLACE
-from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View, Words
+from zumbert.app.tools.tool import EitherClickTool, MousePlace, Plan, Section, View, Words
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target, points
 from zumbert.drawing.roadhandles import profile_rings, road_rings
 from zumbert.edits.placesnaps import place_snap
@@ -33,9 +33,9 @@ EDIT_LETTERS = frozenset("rl")
 
 def road_in_hand(s: "State") -> Road | None:
     """The road whose points are shown: the one selected in the stage Ground."""
-    if s.stage != "ground" or s.thing is None or s.thing.kind != "road":
+    if s.stage != "ground" or s.item is None or s.item.kind != "road":
         return None
-    return s.shown.project.roads.get(RoadId(s.thing.id))
+    return s.shown.project.roads.get(RoadId(s.item.id))
 
 
 def points_of(road: Road) -> tuple[Intersection, ...]:
@@ -82,10 +82,10 @@ class RoadDrag(Drag):
     @classmethod
     def press(cls, session: "Session", view: View | None, target: Target, at: MousePlace | None = None) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
-        thing, part = session.state.thing, (target.kind, int(target.id))
-        if thing is None:
+        item, part = session.state.item, (target.kind, int(target.id))
+        if item is None:
             return None
-        current, road = session.state.current.project, RoadId(thing.id)
+        current, road = session.state.current.project, RoadId(item.id)
         try:
             base = editable(current, road) if target.kind in ("ip", "radius") else current
         except EditError as e:
@@ -206,7 +206,7 @@ class RoadDrag(Drag):
         return Words(f"Vertical point {i + 1}", value, "chainage level", lines)
 
 
-class AddPointTool(Tool):
+class AddPointTool(EitherClickTool):
     """A click in plan puts an intersection point into the road selected, a click in the long section a vertical point;
     both may be typed: "x,y", "chainage level" or "chainage level length". Esc puts the tool down.
     """
@@ -225,15 +225,7 @@ class AddPointTool(Tool):
     def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
         self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
 
-    def plan_press(self, view: Plan, at: MousePlace) -> bool:
-        self.plan_move(view, at, False)
-        return self._clicked()
-
-    def section_press(self, view: Section, at: MousePlace) -> bool:
-        self.section_move(view, at, False)
-        return self._clicked()
-
-    def _clicked(self) -> bool:
+    def clicked(self) -> bool:
         if self.at is not None:
             self._add(*self.at)
         return True

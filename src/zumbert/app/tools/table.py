@@ -67,16 +67,16 @@ def _road(session: Session) -> Tool:
 def _road_points(session: Session) -> Tool | None:
     from zumbert.app.tools.roads import AddPointTool
 
-    thing = session.state.thing
-    return AddPointTool(session, RoadId(thing.id)) if thing is not None and thing.kind == "road" else None
+    item = session.state.item
+    return AddPointTool(session, RoadId(item.id)) if item is not None and item.kind == "road" else None
 
 
 def _place(session: Session) -> Tool | None:
     from zumbert.app.tools.places import PlacingTool
 
-    thing = session.state.thing
-    if thing is not None and thing.kind in ("background", "surface"):
-        return PlacingTool(session, thing)
+    item = session.state.item
+    if item is not None and item.kind in ("background", "surface"):
+        return PlacingTool(session, item)
     session.refused.emit("Pick the drawing or surface first: in the list of the stage Ground.")
     return None
 

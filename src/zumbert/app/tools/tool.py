@@ -185,11 +185,21 @@ class ClickTool(Tool):
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
-        self.clicked()
+        return self.clicked()
+
+    def clicked(self) -> bool:
+        """A place was clicked that the tool has looked at; tells whether the tool took the click."""
         return True
 
-    def clicked(self) -> None:
-        """A place was clicked, and `plan_move` has seen it."""
+
+class EitherClickTool(ClickTool):
+    """Base of the tools that take places of the long section too."""
+
+    section_clicks = True
+
+    def section_press(self, view: Section, at: MousePlace) -> bool:
+        self.section_move(view, at, False)
+        return self.clicked()
 
 
 POINTED = 25.0  # m: within this of a road the cursor points at it

@@ -15,7 +15,7 @@ from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.plansight import PlanSightView
 from zumbert.app.views.sectionview import SectionView
-from zumbert.drawing.groundplan import base, ground_targets, thing_halo
+from zumbert.drawing.groundplan import base, ground_targets, item_halo
 from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
@@ -248,8 +248,8 @@ class PlanView(PlanSightView):
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
         marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units, plate=True)
         s = self.session.state
-        if s.stage == "ground" and s.thing is not None:
-            marks += thing_halo(s.shown.facts, s.thing.kind, s.thing.id, sight)
+        if s.stage == "ground" and s.item is not None:
+            marks += item_halo(s.shown.facts, s.item.kind, s.item.id, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
         return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight)

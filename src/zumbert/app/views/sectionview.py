@@ -21,7 +21,7 @@ from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
 from zumbert.drawing.picture import Part
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.targets import Targets
-from zumbert.edits.things import set_view
+from zumbert.edits.grounditems import set_view
 
 if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit

@@ -351,7 +351,7 @@ class DrawingView(Layered):
     def clicked_nothing(self) -> None:
         """A click that hit nothing takes the selection away."""
         s = self.session.state
-        if s.pipes or s.structures or s.thing is not None:
+        if s.pipes or s.structures or s.item is not None:
             self.session.select()
 
 

@@ -2,9 +2,9 @@
 
 from typing import Any
 
+from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.land import area_of
 from zumbert.model.land import LAND_WORDS

@@ -2,8 +2,8 @@
 
 from typing import Any
 
+from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
-from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.land import sound_service
 from zumbert.errors import EditError

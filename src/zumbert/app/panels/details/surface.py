@@ -4,8 +4,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
+from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import label, wrapped
-from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.ground import leave_out_spikes, set_role
 from zumbert.errors import EditError

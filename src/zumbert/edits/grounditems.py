@@ -33,17 +33,17 @@ def records(project: Project, kind: ItemKind) -> dict[Any, Any]:
     return found
 
 
-def record(project: Project, thing: GroundItem) -> Any:
-    """The record of a thing, None where it is gone."""
-    return records(project, thing.kind).get(thing.id)
+def record(project: Project, item: GroundItem) -> Any:
+    """The record of an item, None where it is gone."""
+    return records(project, item.kind).get(item.id)
 
 
-def thing_name(project: Project, thing: GroundItem) -> str:
-    """What a thing is called."""
-    r = record(project, thing)
-    if thing.kind == "spot":
-        return f"spot level {list(project.spots).index(thing.id) + 1}"
-    if thing.kind == "pin":
+def item_name(project: Project, item: GroundItem) -> str:
+    """What an item is called."""
+    r = record(project, item)
+    if item.kind == "spot":
+        return f"spot level {list(project.spots).index(item.id) + 1}"
+    if item.kind == "pin":
         return f"pin on {project.pipes[r.pipe].label}"
     return str(getattr(r, "name", None) or getattr(r, "label", ""))
 
@@ -52,42 +52,42 @@ def _with(project: Project, kind: ItemKind, found: dict[Any, Any]) -> Project:
     return replace(project, **{_FIELDS[kind]: found})
 
 
-def changed(project: Project, thing: GroundItem, **values: Any) -> Project:
-    """The project with fields of a thing replaced; the same project where nothing differs."""
-    old = record(project, thing)
+def changed(project: Project, item: GroundItem, **values: Any) -> Project:
+    """The project with fields of an item replaced; the same project where nothing differs."""
+    old = record(project, item)
     if all(getattr(old, k) == v for k, v in values.items()):
         return project
-    return _with(project, thing.kind, with_one(records(project, thing.kind), thing.id, replace(old, **values)))
+    return _with(project, item.kind, with_one(records(project, item.kind), item.id, replace(old, **values)))
 
 
-def set_strength(project: Project, thing: GroundItem, strength: float) -> Project:
+def set_strength(project: Project, item: GroundItem, strength: float) -> Project:
     """The project with an item drawn faintly or fully. Raises EditError outside 0.1 to 1."""
     if not 0.1 - 1e-9 <= strength <= 1.0 + 1e-9:
         raise EditError("How strongly a thing is drawn goes from 10 % to 100 %.")
-    return changed(project, thing, strength=round(strength, 3))
+    return changed(project, item, strength=round(strength, 3))
 
 
-def moved(project: Project, thing: GroundItem, by: int) -> Project:
-    """The project with a thing drawn sooner (by < 0) or later among its kind; at an end it stays."""
-    found = records(project, thing.kind)
+def moved(project: Project, item: GroundItem, by: int) -> Project:
+    """The project with an item drawn sooner (by < 0) or later among its kind; at an end it stays."""
+    found = records(project, item.kind)
     keys = list(found)
-    i = keys.index(thing.id)
+    i = keys.index(item.id)
     j = min(max(0, i + by), len(keys) - 1)
     if i == j:
         return project
     keys.insert(j, keys.pop(i))
-    return _with(project, thing.kind, {k: found[k] for k in keys})
+    return _with(project, item.kind, {k: found[k] for k in keys})
 
 
-def removed(project: Project, thing: GroundItem) -> Project:
-    """The project without a thing. Raises EditError for a road while structures are anchored to it."""
-    if thing.kind == "road":
+def removed(project: Project, item: GroundItem) -> Project:
+    """The project without an item. Raises EditError for a road while structures are anchored to it."""
+    if item.kind == "road":
         places = ((s.label, s.place) for s in project.structures.values())
-        on = [label for label, place in places if isinstance(place, Anchored) and place.road == thing.id]
+        on = [label for label, place in places if isinstance(place, Anchored) and place.road == item.id]
         if on:
             names = ", ".join(on[:3]) + (" and more" if len(on) > 3 else "")
-            raise EditError(f'{names} stand on "{project.roads[thing.id].name}": delete or move them first.')
-    return _with(project, thing.kind, {k: r for k, r in records(project, thing.kind).items() if k != thing.id})
+            raise EditError(f'{names} stand on "{project.roads[item.id].name}": delete or move them first.')
+    return _with(project, item.kind, {k: r for k, r in records(project, item.kind).items() if k != item.id})
 
 
 def set_view(project: Project, **values: Any) -> Project:

@@ -6,9 +6,9 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
+from zumbert.app.panels.details.detail import SHOWN, Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import label, rule, wrapped
-from zumbert.app.panels.things.detail import SHOWN, Detail
 from zumbert.app.session import State
 from zumbert.app.tools.roads import points_of
 from zumbert.edits.ground import set_profile
@@ -68,7 +68,7 @@ class RoadDetail(Detail):
 
     @property
     def _road(self) -> Road:
-        road: Road = self.session.state.current.project.roads[self.thing.id]
+        road: Road = self.session.state.current.project.roads[self.item.id]
         return road
 
     def _choose(self, kind: str, i: int) -> None:

@@ -3,8 +3,8 @@
 from typing import Any
 
 from zumbert.analysis.surfaces import levels
+from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 
 

@@ -2,11 +2,11 @@
 
 from PySide6.QtWidgets import QCheckBox
 
+from zumbert.app.panels.details.detail import Fields
 from zumbert.app.panels.rows import label
-from zumbert.app.panels.things.detail import Fields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.edits.things import set_view
+from zumbert.edits.grounditems import set_view
 
 
 class ViewDetail(Fields):

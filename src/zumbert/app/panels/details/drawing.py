@@ -4,8 +4,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox
 
+from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import label, wrapped
-from zumbert.app.panels.things.detail import Detail
 from zumbert.app.session import State
 from zumbert.edits.ground import in_units, show_layers
 from zumbert.model.background import UNITS
@@ -32,7 +32,7 @@ class DrawingDetail(Detail):
             self.whole.addWidget(box)
 
     def still_shown(self, s: State) -> bool:
-        same = self.thing is not None and self.thing == s.thing
+        same = self.item is not None and self.item == s.item
         return same and tuple(self.layers) == self.record.layers
 
     def _unit(self, metres: Any) -> None:

@@ -1,4 +1,4 @@
-"""The base of the details: a title, how strongly a thing is drawn, and a button that takes it away."""
+"""The base of the details: a title, how strongly an item is drawn, and a button that takes it away."""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -13,7 +13,7 @@ from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import FIELD, LONG_FIELD
-from zumbert.edits.things import GroundItem, changed, record, removed, set_strength, thing_name
+from zumbert.edits.grounditems import GroundItem, changed, item_name, record, removed, set_strength
 
 SHOWN = 2  # decimals of a road's points in their table
 
@@ -38,7 +38,7 @@ class Fields(QWidget):
 
     def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
-        return s.thing is None
+        return s.item is None
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -98,16 +98,16 @@ class Fields(QWidget):
 class Detail(Fields):
     """Base of the details: a title, how strongly it is drawn, and a button that takes it away."""
 
-    def __init__(self, session: Session, pen: Pen, thing: GroundItem, acts: GroundActs) -> None:
+    def __init__(self, session: Session, pen: Pen, item: GroundItem, acts: GroundActs) -> None:
         super().__init__(session, pen)
-        self.thing, self.acts = thing, acts
+        self.item, self.acts = item, acts
         self.title = label("", "strong")
         self._told = ""  # the name that the fields tell
         remove = self.button("Remove", "remove", self._remove)
         remove.setProperty("role", "chip")
         self.whole.addLayout(pair(self.title, remove))
         self.build()
-        if hasattr(record(session.state.shown.project, thing), "strength"):
+        if hasattr(record(session.state.shown.project, item), "strength"):
             self.strength = _Slider(Qt.Orientation.Horizontal)
             self.strength.setRange(10, 100)
             self.strength.setObjectName("strength")
@@ -119,21 +119,21 @@ class Detail(Fields):
     @property
     def record(self) -> Any:
         """The record that is edited."""
-        return record(self.session.state.shown.project, self.thing)
+        return record(self.session.state.shown.project, self.item)
 
     def build(self) -> None:
         """The fields of this kind."""
 
     def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
-        return self.thing == s.thing
+        return self.item == s.item
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        r = record(s.shown.project, self.thing)
+        r = record(s.shown.project, self.item)
         if r is None:
             return
-        name = thing_name(s.shown.project, self.thing)
+        name = item_name(s.shown.project, self.item)
         self.title.setText(name)
         if name != self._told:
             fields: list[QWidget] = [*self.findChildren(QLineEdit), *self.findChildren(Combo)]
@@ -151,17 +151,17 @@ class Detail(Fields):
         """Shows the values of this kind."""
 
     def _name(self) -> str:
-        return thing_name(self.session.state.current.project, self.thing)
+        return item_name(self.session.state.current.project, self.item)
 
     def _remove(self) -> None:
-        thing = self.thing
-        self.edit(f"Remove {self._name()}", lambda p, f: removed(p, thing))
+        item = self.item
+        self.edit(f"Remove {self._name()}", lambda p, f: removed(p, item))
 
     def _faded(self) -> None:
-        thing, value = self.thing, self.strength.value() / 100
-        self.edit(f"Fade {self._name()}", lambda p, f: set_strength(p, thing, value))
+        item, value = self.item, self.strength.value() / 100
+        self.edit(f"Fade {self._name()}", lambda p, f: set_strength(p, item, value))
 
     def change(self, words: str, **values: Any) -> bool:
         """Replaces fields of the record as one undo step."""
-        thing = self.thing
-        return self.edit(words, lambda p, f: changed(p, thing, **values))
+        item = self.item
+        return self.edit(words, lambda p, f: changed(p, item, **values))

@@ -1,0 +1,26 @@
+"""What is selected of ground, roads, drawings, land, services, spot levels and files: its values, edited in place."""
+
+from zumbert.app.groundacts import GroundActs
+from zumbert.app.panels.details.attachment import FileDetail
+from zumbert.app.panels.details.detail import Detail, Fields
+from zumbert.app.panels.details.drawing import DrawingDetail
+from zumbert.app.panels.details.land import LandDetail
+from zumbert.app.panels.details.road import RoadDetail
+from zumbert.app.panels.details.service import ServiceDetail
+from zumbert.app.panels.details.spot import SpotDetail
+from zumbert.app.panels.details.surface import SurfaceDetail
+from zumbert.app.panels.details.view import ViewDetail
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.edits.grounditems import record
+
+
+def detail(session: Session, pen: Pen, s: State, acts: GroundActs) -> Fields:
+    """The panel of what is selected; of how ground is shown where nothing is."""
+    if s.item is None or s.item.kind == "pin" or record(s.shown.project, s.item) is None:
+        return ViewDetail(session, pen)
+    kinds: dict[str, type[Detail]] = {
+        "surface": SurfaceDetail, "road": RoadDetail, "background": DrawingDetail, "land": LandDetail,
+        "service": ServiceDetail, "spot": SpotDetail, "attachment": FileDetail,
+    }  # fmt: skip
+    return kinds[s.item.kind](session, pen, s.item, acts)
