@@ -11,6 +11,10 @@ class EditError(ZumbertError):
     """An edit that cannot be done; the project stays as it was."""
 
 
+class TypedError(EditError, ValueError):
+    """A typed text that means no number, length or slope."""
+
+
 class ReadError(ZumbertError):
     """A file of the outside world that cannot be read as what it should be."""
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
 from zumbert.app.questions import ask, file_to_read, file_to_write, files_to_read
+from zumbert.app.told import told
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ZumbertError
 
@@ -31,6 +32,7 @@ class Exchange(QObject):
         if paths:
             self.import_paths(paths)
 
+    @told(False)
     def import_paths(self, paths: list[Path]) -> bool:
         """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
         from zumbert.app.importdialog import ImportDialog
@@ -47,11 +49,7 @@ class Exchange(QObject):
                 built(project, found, Choices(roles=guessed_roles(project, found)))
             return found
 
-        try:
-            found = self.work.run("Reading files", read)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
+        found = self.work.run("Reading files", read)
         if found is None:
             return False
         self.files.settings().setValue("folder", str(paths[0].parent))
@@ -69,17 +67,14 @@ class Exchange(QObject):
         if path is not None:
             self.read_back(path)
 
+    @told(False)
     def read_back(self, path: Path) -> bool:
         """Opens the differences of a schedule; a refusal is told, and the project stays as it was."""
         from zumbert.app.readbackdialog import ReadbackDialog
         from zumbert.exchange.readback import read_back
 
         current = self.session.state.current
-        try:
-            found = self.work.run(f"Reading {path.name}", lambda tell: read_back(current.project, current.facts, path))
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
+        found = self.work.run(f"Reading {path.name}", lambda tell: read_back(current.project, current.facts, path))
         if found is None:
             return False
         ReadbackDialog(self.window, self.session, self.pen, path, found).open()
@@ -109,6 +104,7 @@ class Exchange(QObject):
         if i <= len(names):
             self.export_to(path, names[i - 1] if i else None)
 
+    @told(False)
     def export_to(self, path: Path, source: str | None = None) -> bool:
         """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told."""
         from zumbert.analysis.quantities import quantities
@@ -118,16 +114,12 @@ class Exchange(QObject):
 
         current = self.session.state.current
         q = quantities(trenches(current.facts))
-        try:
-            tables = (
-                structure_table(current.facts, source),
-                pipe_table(current.facts),
-                finding_table(current.facts, current.findings),
-                *quantity_tables(q, current.project.units),
-            )
-            schedule_of(path).write(path, tables)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
+        tables = (
+            structure_table(current.facts, source),
+            pipe_table(current.facts),
+            finding_table(current.facts, current.findings),
+            *quantity_tables(q, current.project.units),
+        )
+        schedule_of(path).write(path, tables)
         self.foot.say(f"Written: {path}")
         return True

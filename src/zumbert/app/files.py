@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask, file_to_read, file_to_write
 from zumbert.app.session import Session
+from zumbert.app.told import told
 from zumbert.app.work import Tell, Work
 from zumbert.errors import ZumbertError
 from zumbert.model.project import Project
@@ -227,13 +228,10 @@ class Files(QObject):
         """Takes up work that a window left behind, having asked about unsaved work of this one."""
         return self.may_leave() and self._recover(kept)
 
+    @told(False)
     def _recover(self, kept: "Kept") -> bool:
         """Opens recovered work as unsaved, under the file that it came from."""
-        try:
-            project = kept.load()
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
+        project = kept.load()
         self._unlock()
         path = kept.path
         free = path is None or self._take_lock(path)

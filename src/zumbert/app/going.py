@@ -5,8 +5,7 @@ from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.checks.finding import Finding
-from zumbert.edits.typed import typed_chainage
-from zumbert.errors import ZumbertError
+from zumbert.errors import TypedError
 from zumbert.model.ids import PipeId, RoadId, StructureId
 
 AROUND = 12  # m of ground about a thing that is gone to
@@ -62,8 +61,8 @@ class Going:
         shown = RoadId(s.run_key.id) if s.run_key is not None and s.run_key.kind == "road" else None
         road = shown or next(iter(s.current.project.roads), None)
         try:
-            chainage = typed_chainage(text, s.units)
-        except (ZumbertError, ValueError):
+            chainage = s.units.typed_chainage(text)
+        except TypedError:
             road = None
         if road is None:
             self.session.refused.emit(f'Nothing here is called "{text}", nor is it a chainage.')

@@ -9,11 +9,11 @@ from zumbert.analysis.surfaces import levels
 from zumbert.app.bars.foot import Foot
 from zumbert.app.exchanging import Exchange
 from zumbert.app.questions import file_to_read, file_to_write
+from zumbert.app.told import told
 from zumbert.app.toolbox import Toolbox
 from zumbert.edits.ground import read_again as with_fresh
 from zumbert.edits.notes import attach as with_file
 from zumbert.edits.roads import add_profile
-from zumbert.errors import ZumbertError
 from zumbert.geometry.profile import Pvi
 from zumbert.model.ids import AttachmentId, BackgroundId, RoadId
 
@@ -62,6 +62,7 @@ class GroundActs:
 
     # -- drawings ------------------------------------------------------------------------------------------------------
 
+    @told(None)
     def read_again(self) -> None:
         """Reads the selected drawing's file as it is now."""
         item = self.session.state.item
@@ -70,11 +71,7 @@ class GroundActs:
         from zumbert.exchange.taking.drawings import drawing_again
 
         old = self.session.state.current.project.backgrounds[BackgroundId(item.id)]
-        try:
-            fresh = self.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return
+        fresh = self.work.run(f"Reading {old.name}", lambda tell: drawing_again(old, tell))
         if fresh is not None:
             self.session.edit(f"Read {old.name} again", lambda p, f: with_fresh(p, old.id, fresh))
             self.look_for_changes()

@@ -256,7 +256,7 @@ class ImportDialog(QDialog):
     # -- what follows --------------------------------------------------------------------------------------------------
 
     def choices(self) -> Choices:
-        """What is chosen now. Raises ValueError for a height that is no number."""
+        """What is chosen now. Raises TypedError for a height that is no number."""
         roles = {name: box.currentData() for name, box in self.roles.items()}
         return Choices(
             roles={name: role for name, role in roles.items() if role != LEAVE},

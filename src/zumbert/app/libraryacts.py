@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 from zumbert.app.panels.rows import chip, label
 from zumbert.app.questions import file_to_read
 from zumbert.app.session import Session
+from zumbert.app.told import told
 from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
-from zumbert.errors import ZumbertError
 from zumbert.model.library import Shelf
 from zumbert.model.project import Project
 
@@ -89,15 +89,13 @@ class LibraryActs(QWidget):
         if name:
             self.write(Path(name), chosen == filters[1])
 
+    @told(None)
     def write(self, path: Path, as_csv: bool = False) -> None:
         """Writes the whole library as TOML, or the part that is shown as CSV."""
         from zumbert.exchange.library import write_library, write_shelf
 
         project = self.session.state.current.project
-        try:
-            if as_csv or path.suffix.lower() == ".csv":
-                write_shelf(path, project, self.shelf)
-            else:
-                write_library(path, project)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
+        if as_csv or path.suffix.lower() == ".csv":
+            write_shelf(path, project, self.shelf)
+        else:
+            write_library(path, project)

@@ -16,6 +16,7 @@ from zumbert.app.panels.rows import chip, clear, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import restyle
+from zumbert.app.told import told
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label
@@ -123,14 +124,11 @@ class RegradeStrip(QFrame):
 
     # -- opening and shutting ------------------------------------------------------------------------------------------
 
+    @told(False)
     def open(self, a: StructureId, b: StructureId) -> bool:
         """Opens on the way between two structures, with the levels as they are; told, and False, where there is none."""
         current = self.session.state.current
-        try:
-            self.steps = path(current.project, current.facts, a, b)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return False
+        self.steps = path(current.project, current.facts, a, b)
         self.a, self.b = a, b
         self.session.show_run(RunKey.path(a, b))
         self.joints.setChecked(False)
@@ -275,7 +273,7 @@ class RegradeStrip(QFrame):
         self._look()
 
     def ask(self) -> Regrade:
-        """What the fields ask for. Raises EditError or ValueError for a text that means nothing there."""
+        """What the fields ask for. Raises EditError for a text that means nothing there."""
         u = self.session.units
         by: Carried = self.by.currentData()
         every = self.drop.text().strip()
@@ -311,7 +309,7 @@ class RegradeStrip(QFrame):
                 turned_now = turned(made.project, analyse(made.project, current.facts), made.against)
                 made = replace(made, project=turned_now, against=())
             self.made = made
-        except (ZumbertError, ValueError) as e:
+        except ZumbertError as e:
             self.made = None
             self.session.preview(None)
             self.sum.setText("")

@@ -17,12 +17,12 @@ COVER = 9.0  # drawing units: covers at least this wide are drawn
 _SQUARE = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
 
 
-def severity_sign(severity: str | None, x: float, y: float) -> Iterator[Mark]:
-    """The notch of a breach or the lozenge of a caution; nothing for neither."""
+def severity_sign(severity: str | None, x: float, y: float, over: float = 8.0) -> Iterator[Mark]:
+    """The notch of a breach or the lozenge of a caution, its middle so far over the place; nothing for neither."""
     if severity == "breach":
         yield Fill("breach", notch(x, y), "paper-rim")
     elif severity == "caution":
-        yield Stroke("caution", lozenge(x, y - 8), closed=True)
+        yield Stroke("caution", lozenge(x, y - over), closed=True)
 
 
 def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:

@@ -11,8 +11,9 @@ from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import mark
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, lozenge, notch
+from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, notch
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.planstructures import severity_sign
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
@@ -47,7 +48,7 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequenc
         low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
         for y, at_rim in ((low + 2, False), (box[2] + 3, True)):  # of a rim beside the rim, all else at the lowest invert
             grave = {f.severity for f in found if f.rule.startswith("rim") == at_rim}
-            yield from _sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y)
+            yield from severity_sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y, 5)
 
 
 MOST_WORDS = 8  # findings of selected pipes that say their measure in one section; the panel lists the others
@@ -89,13 +90,6 @@ def _beyond(picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSi
         labels.put(f"{finding.severity}-small", text, places, True)
 
 
-def _sign(worst: str | None, x: float, y: float) -> Iterator[Mark]:
-    if worst == "breach":
-        yield Fill("breach", notch(x, y), "paper-rim")
-    elif worst == "caution":
-        yield Stroke("caution", lozenge(x, y - 5), closed=True)
-
-
 def _pipe_finding(
     picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels, told: bool
 ) -> Iterator[Mark]:
@@ -103,7 +97,7 @@ def _pipe_finding(
     at = _along(f, finding)
     x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
     if not finding.stretches:
-        yield from _sign(finding.severity, x, top - 3)
+        yield from severity_sign(finding.severity, x, top - 3, 5)
         return
     for a, b in finding.stretches:
         yield from _stretch(f, reach, finding, (a, b), sight)

@@ -14,7 +14,7 @@ from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.edits.several import STATUSES, set_status
-from zumbert.edits.typed import changed_by, typed_chainage
+from zumbert.edits.typed import changed_by
 from zumbert.errors import EditError, known
 from zumbert.fields import Field, fields_of
 from zumbert.model.ids import PipeId, StructureId, TypeKey
@@ -32,14 +32,11 @@ def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str,
 
     Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
     """
-    try:
-        set_ = _SETTERS.get(field)
-        made = (
-            _stored(project, facts, thing, fields_of(project, thing)[field], text) if set_ is None
-            else set_(project, facts, thing, text, pivot)
-        )  # fmt: skip
-    except ValueError as e:
-        raise EditError(str(e)) from e
+    set_ = _SETTERS.get(field)
+    made = (
+        _stored(project, facts, thing, fields_of(project, thing)[field], text) if set_ is None
+        else set_(project, facts, thing, text, pivot)
+    )  # fmt: skip
     if thing in made.pipes:
         not_too_steep(made, facts, thing)
     return made
@@ -157,7 +154,7 @@ def _place(field: str) -> Setter:
             what = "anchored to no road" if isinstance(s.place, Free) else "anchored to a road"
             raise EditError(f"{s.label} has no {field} of its own: it is {what}.")
         if field == "chainage" and "+" in t[1:]:
-            to = typed_chainage(t, project.units)
+            to = project.units.typed_chainage(t)
         elif field == "offset":  # +2.8 is an offset to the right, no step
             to = changed_by("=" + t.lstrip("="), 0.0, project.units)
         else:

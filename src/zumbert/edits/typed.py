@@ -16,20 +16,12 @@ from zumbert.model.structure import Anchored, Free
 Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
 
 
-def number(text: str, units: Units) -> float:
-    """The length or level (m) that a text means in a project's units. Raises EditError for anything else."""
-    try:
-        return units.typed(text)
-    except ValueError as e:
-        raise EditError(str(e)) from e
-
-
 def changed_by(text: str, now: float, units: Units) -> float:
     """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
     t = text.strip().replace("\u2212", "-")
     if t.startswith("="):
-        return number(t[1:], units)
-    return now + number(t, units) if t[:1] in "+-" else number(t, units)
+        return units.typed(t[1:])
+    return now + units.typed(t) if t[:1] in "+-" else units.typed(t)
 
 
 def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text: str) -> Project:
@@ -50,12 +42,9 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
 def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: str) -> Project:
     end: End | None = None if ring == "mid" else "up" if ring.endswith("up") else "down"
     if t.startswith("c"):
-        return set_cover(project, facts, pipe, number(t[1:], project.units), end)
+        return set_cover(project, facts, pipe, project.units.typed(t[1:]), end)
     if ":" in t or t.endswith("%"):
-        try:
-            slope = project.units.typed_slope(t)
-        except ValueError as e:
-            raise EditError(str(e)) from e
+        slope = project.units.typed_slope(t)
         return set_slope(project, facts, pipe, slope, "down" if end == "up" else "up")
     p = project.pipes[pipe]
     if end is None:
@@ -73,12 +62,12 @@ def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free
     if "," in t:
         parts = t.split(",")
         if len(parts) == 2:
-            return Free(number(parts[0], units), number(parts[1], units))
+            return Free(units.typed(parts[0]), units.typed(parts[1]))
     parts = t.split()
     if len(parts) == 2:
         if road is None:
             raise EditError("There is no road for a chainage: type x,y.")
-        return Anchored(road, typed_chainage(parts[0], units), number(parts[1], units))
+        return Anchored(road, units.typed_chainage(parts[0]), units.typed(parts[1]))
     raise EditError('Type chainage and offset as "412.5 -3.6", or "x,y".')
 
 
@@ -112,7 +101,7 @@ def typed_point(text: str, facts: Facts, road: RoadId | None, last: tuple[float,
         distance, _, bearing = t[1:].partition("b")
         if last is None:
             raise EditError("Distance and bearing go from a place: give a first one as x,y.")
-        long, turn = number(distance, facts.units), radians(number(bearing, METRIC))
+        long, turn = facts.units.typed(distance), radians(METRIC.typed(bearing))
         return last[0] + long * sin(turn), last[1] + long * cos(turn)
     place = typed_place(text, road, facts.units)
     if isinstance(place, Free):
@@ -121,11 +110,3 @@ def typed_point(text: str, facts: Facts, road: RoadId | None, last: tuple[float,
     if x != x:
         raise EditError(f"Chainage {facts.units.chainage(place.chainage)} is outside the road.")
     return float(x), float(y)
-
-
-def typed_chainage(text: str, units: Units) -> float:
-    """A typed chainage, m: "412.5" or "0+412.5". Raises EditError."""
-    try:
-        return units.typed_chainage(text)
-    except ValueError as e:
-        raise EditError(str(e)) from e

@@ -7,6 +7,7 @@ from typing import Literal
 
 from msgspec import Struct
 
+from zumbert.errors import TypedError
 from zumbert.model.slope import parsed_slope
 
 MINUS = "\u2212"
@@ -166,11 +167,11 @@ class Units(Struct, frozen=True, kw_only=True):
     # -- what people type --------------------------------------------------------------------------------------------
 
     def typed(self, text: str) -> float:
-        """A typed length or level as metres. Raises ValueError with a sentence for anything else."""
+        """A typed length or level as metres. Raises TypedError with a sentence for anything else."""
         return typed_number(text) * self.metres
 
     def typed_chainage(self, text: str) -> float:
-        """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises ValueError."""
+        """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises TypedError."""
         large, plus, rest = text.strip().rpartition("+")
         if not (plus and large):
             return self.typed(text)
@@ -180,14 +181,14 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def typed_slope(self, text: str) -> float:
         """A slope typed into a field: 1.25% or 1:80. Where slopes are shown per cent a bare number from 0.1 on is per cent,
-        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %. Raises ValueError, also for one over 100 %.
+        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %. Raises TypedError, also for one over 100 %.
         """
         value = parsed_slope(text)
         bare = not any(c in text for c in ":%")
         if bare and self.slopes == "percent" and abs(value) >= BARE:
             value /= 100
         if abs(value) > 1.0 + 1e-12:
-            raise ValueError(f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.')
+            raise TypedError(f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.')
         return value
 
     def understood(self, text: str) -> str:
@@ -203,13 +204,13 @@ METRIC = Units()
 
 
 def typed_number(text: str) -> float:
-    """The number that a text is, with either minus. Raises ValueError with a sentence for anything else."""
+    """The number that a text is, with either minus. Raises TypedError with a sentence for anything else."""
     try:
         value = _sum(text.strip().replace(MINUS, "-"))
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise ValueError(f'"{text}" is no number: write it as 41.640.')
+        raise TypedError(f'"{text}" is no number: write it as 41.640.')
     return value
 
 

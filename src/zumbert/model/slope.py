@@ -2,9 +2,11 @@
 
 from math import isfinite
 
+from zumbert.errors import TypedError
+
 
 def parsed_slope(text: str) -> float:
-    """The fraction that a text means. Raises ValueError with a sentence if it means none."""
+    """The fraction that a text means. Raises TypedError with a sentence if it means none."""
     t = text.strip().replace("\u2212", "-").replace(" ", "")
     try:
         if ":" in t:
@@ -18,5 +20,5 @@ def parsed_slope(text: str) -> float:
     except (ValueError, ZeroDivisionError):
         value = float("nan")
     if not isfinite(value):
-        raise ValueError(f'"{text}" is no slope: write it as 0.0125, 1.25% or 1:80.')
+        raise TypedError(f'"{text}" is no slope: write it as 0.0125, 1.25% or 1:80.')
     return value

@@ -6,9 +6,9 @@ from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.told import told
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
 from zumbert.edits.gullies import GulliesSet, catch_spacing
-from zumbert.edits.typed import number, typed_chainage
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId
@@ -71,12 +71,9 @@ class GullyPanel(QWidget):
         self.offset.editingFinished.connect(self._stand_at)
         self.reach.editingFinished.connect(self._reach)
 
+    @told(None)
     def _typed(self, text: str) -> float | None:
-        try:
-            return self.session.units.typed_chainage(text)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return None
+        return self.session.units.typed_chainage(text)
 
     def _stand(self, i: int) -> None:
         self.tool.set(offset=None if i == 0 else self.tool.way.offset or 2.8)
@@ -92,17 +89,15 @@ class GullyPanel(QWidget):
         if value is not None and value > 0:
             self.tool.set(reach=value)
 
+    @told(None)
     def _catch(self) -> None:
         """The spacing at which each gully catches an area of the road that drains to it."""
         u, texts = self.session.units, (self.catch.text().strip(), self.wide.text().strip())
         if not all(texts):
             return
-        try:
-            area, width = number(texts[0], u) * u.metres, number(texts[1], u)
-            self.fields["each"].setText(u.full(catch_spacing(width, area), 2))
-            self._look()
-        except EditError as e:
-            self.session.refused.emit(str(e))
+        area, width = u.typed(texts[0]) * u.metres, u.typed(texts[1])
+        self.fields["each"].setText(u.full(catch_spacing(width, area), 2))
+        self._look()
 
     def _look(self) -> None:
         """Shows the gullies of the stretch, or why there are none, as it is typed."""
@@ -111,7 +106,7 @@ class GullyPanel(QWidget):
         try:
             if self._road is None or not all(texts):
                 raise EditError("Type a stretch and a spacing to see them.")
-            begin, end, each = (typed_chainage(t, self.session.units) for t in texts)
+            begin, end, each = (self.session.units.typed_chainage(t) for t in texts)
             self.made = self.tool.along(self._road, begin, end, each, self.low.isChecked())
         except EditError as e:
             self.session.preview(None)

@@ -10,6 +10,7 @@ from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import SegmentedButton, Stack, clear, fields, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.told import told
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.change import sizes_for, type_misfit, types_for
 from zumbert.edits.lay import Edge, LayOptions
@@ -105,25 +106,19 @@ class LayPanel(QWidget):
         self.by_level = i == 2
         self._set(slope=self._way().slope or 0.01 if i == 1 else None, level=None)
 
+    @told(None)
     def _level(self) -> None:
         text = self.level.text().strip()
-        try:
-            self._set(level=self.session.units.typed(text) if text else None)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
+        self._set(level=self.session.units.typed(text) if text else None)
 
+    @told(None)
     def _slope(self) -> None:
-        try:
-            self._set(slope=self.session.units.typed_slope(self.slope.text()))
-        except ValueError as e:
-            self.session.refused.emit(str(e))
+        self._set(slope=self.session.units.typed_slope(self.slope.text()))
 
+    @told(None)
     def _start(self) -> None:
         text = self.start.text().strip()
-        try:
-            self._set(start=self.session.units.typed(text) if text else None)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
+        self._set(start=self.session.units.typed(text) if text else None)
 
     def refresh(self, s: State) -> None:
         """Shows the state."""

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 from zumbert.app.panels.fields import Aside
 from zumbert.app.panels.rows import Stack, fields, label
 from zumbert.app.session import Session
+from zumbert.app.told import told
 from zumbert.edits.manylevels import all_shifted, at_slope, crowns_in_line, up_to_cover, with_drops
 from zumbert.edits.several import Several
-from zumbert.edits.typed import number
 from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 
@@ -54,8 +54,8 @@ class LevelsOfMany(QWidget):
         rows = []
         for name, text, of in (
             ("slope", "Slope of all", lambda t: (at_slope, u.typed_slope(t))),
-            ("shift", f"Shift all by, {u.m}", lambda t: (all_shifted, number(t, u))),
-            ("drop", f"Drop between, {u.m}", lambda t: (with_drops, number(t, u))),
+            ("shift", f"Shift all by, {u.m}", lambda t: (all_shifted, u.typed(t))),
+            ("drop", f"Drop between, {u.m}", lambda t: (with_drops, u.typed(t))),
         ):
             field = QLineEdit()
             field.setObjectName(f"all {name}")
@@ -103,20 +103,17 @@ class LevelsOfMany(QWidget):
         try:
             make, value = of(field.text().strip())
             made = self._made(make, (value,))
-        except (ZumbertError, ValueError):
+        except ZumbertError:
             self.says.setText("")
             self.session.preview(None)
             return
         self.says.setText(made.words)
         self.session.preview(made.project)
 
+    @told(None)
     def _take(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]], name: str) -> None:
-        try:
-            make, value = of(field.text().strip())
-            made = self._made(make, (value,))
-        except (ZumbertError, ValueError) as e:
-            self.session.refused.emit(str(e))
-            return
+        make, value = of(field.text().strip())
+        made = self._made(make, (value,))
         field.clear()
         self.session.apply(f"{name.split(',')[0]}: {counted(len(self.session.state.pipes), 'pipe')}", made.project)
 

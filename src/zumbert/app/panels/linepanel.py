@@ -10,10 +10,9 @@ from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.told import told
 from zumbert.app.tools.gully import sizes_of
 from zumbert.app.tools.linepipes import LinePipesTool
-from zumbert.edits.typed import number
-from zumbert.errors import EditError
 
 
 class LinePanel(QWidget):
@@ -76,12 +75,10 @@ class LinePanel(QWidget):
     def _corner(self, i: int) -> None:
         self.tool.set(corner=self.joint if i == 0 else self.tool.way.way.type)
 
+    @told(None)
     def _spacing(self) -> None:
         text = self.spacing.text().strip()
-        try:
-            self.tool.set(spacing=number(text, self.session.units) if text else None)
-        except EditError as e:
-            self.session.refused.emit(str(e))
+        self.tool.set(spacing=self.session.units.typed(text) if text else None)
 
     def _stretch(self) -> None:
         texts = [f.text().strip() for f in self.ends.values()]

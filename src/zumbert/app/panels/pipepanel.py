@@ -17,6 +17,7 @@ from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import FOLLOWS, INSIDE
+from zumbert.app.told import told
 from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
@@ -26,7 +27,6 @@ from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_misfit
 from zumbert.edits.fields import set_field
 from zumbert.edits.fixes import fixes
-from zumbert.errors import EditError
 from zumbert.fields import PIPE_FIELDS, panel_fields
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import Bore, End
@@ -116,6 +116,7 @@ class PipePanel(QWidget):
         whole.addWidget(row)
         return row
 
+    @told(None)
     def _dragged(self, field: str, value: float | None, last: bool) -> None:
         """Previews the value of a dragged range bar and takes it when the bar is released; None cancels."""
         s, u = self.session.state, self.session.units
@@ -127,10 +128,7 @@ class PipePanel(QWidget):
             edit_field(self.session, self.pipe, field, text)
             return
         pivot = pivot_end(self.session, self.pipe)
-        try:
-            self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, pivot))
-        except EditError as e:
-            self.session.refused.emit(str(e))
+        self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, pivot))
 
     def _light(self, end: End, on: bool) -> None:
         """An end shows in both drawings while its field has the keyboard."""

@@ -13,12 +13,12 @@ from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.told import told
 from zumbert.app.values import delete_selected
 from zumbert.edits.change import misfit, size_misfit
 from zumbert.edits.join import copied
 from zumbert.edits.several import Several, moved, set_sizes, set_types
 from zumbert.edits.typed import changed_by
-from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.pipe import Pipe
@@ -119,14 +119,11 @@ class SeveralPanel(QWidget):
             line.addWidget(w)
         return line
 
+    @told(None)
     def _copy(self) -> None:
         s = self.session.state
-        try:
-            by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
-            made, new = copied(s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by)
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return
+        by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
+        made, new = copied(s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by)
         fresh = frozenset(k for k in made.pipes if k not in s.current.project.pipes)
         if self.session.trying:
             self.session.preview(made, fresh | new)
@@ -203,13 +200,10 @@ class SeveralPanel(QWidget):
             self.session.refused.emit(f"{made.reach.change} changed, {made.reach.held} held and left as they are.")
         self.refresh(self.session.state)
 
+    @told(None)
     def _move(self) -> None:
         s = self.session.state
-        try:
-            along, across = (changed_by(f.text() or "0", 0.0, s.units) for f in self.by.values())
-        except ZumbertError as e:
-            self.session.refused.emit(str(e))
-            return
+        along, across = (changed_by(f.text() or "0", 0.0, s.units) for f in self.by.values())
         structures = s.structures
         name = f"Move {counted(len(structures), 'structure')}"
         taken = self.session.edit(name, lambda p, f: moved(p, f, structures, along, across))

@@ -15,6 +15,7 @@ from zumbert.app.panels.rows import Stack, chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import NAMES
+from zumbert.app.told import told
 from zumbert.edits.basis import set_basis
 from zumbert.edits.change import adjust_rim, rim_on, set_anchor, set_cover, set_outfall, set_rotation, set_sump, set_sump_depth
 from zumbert.edits.join import along_road, curved, turned
@@ -247,17 +248,14 @@ class SharedFields(QWidget):
             self._each(f"Change the rim of {self._name()}", structures, lambda p, f, k: rim_on(p, f, k, surface))
 
     def _number(self, text: str, empty: tuple[str, ...]) -> float | None:
-        """A typed length or level (m), None for a word that stands for none. Raises ValueError."""
+        """A typed length or level (m), None for a word that stands for none. Raises TypedError."""
         t = text.strip().lower()
         return None if t == "" or any(t.startswith(w) for w in empty) else self.session.units.typed(t)
 
+    @told(False)
     def _typed(self, text: str, empty: tuple[str, ...], name: str, edit: Callable[..., Project]) -> bool:
         """One edit of each selected structure by a typed value; a text that means nothing is told."""
-        try:
-            value = self._number(text, empty)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return False
+        value = self._number(text, empty)
         return self._each(f"{name} of {self._name()}", self._chosen()[0], lambda p, f, k: edit(p, k, value))
 
     def _adjust(self, text: str) -> bool:

@@ -2,13 +2,13 @@
 
 from typing import TYPE_CHECKING
 
+from zumbert.app.told import told
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.tool import MousePlace, Plan, Words
 from zumbert.drawing.marks import Composed, Target, points
 from zumbert.drawing.roadhandles import ring
 from zumbert.edits.join import bent, beside, curved
 from zumbert.edits.lay import first_way
-from zumbert.errors import EditError
 from zumbert.model.ids import PipeId, TypeKey
 from zumbert.model.project import Project
 
@@ -37,6 +37,7 @@ class BendDrag(Drag):
         super().__init__(session, at)
         self.pipe = PipeId(target.id)
 
+    @told(None)
     def plan_move(self, view: Plan, at: MousePlace) -> None:
         world = view.world(at.x, at.y)
         if world is None:
@@ -44,16 +45,12 @@ class BendDrag(Drag):
         current = self.session.state.current
         p = current.project.pipes[self.pipe]
         place = beside(current.facts, p, round(world[0], 2), round(world[1], 2))
-        try:
-            if at.shift:
-                project, self.name = curved(current.project, current.facts, self.pipe, place), f"Curve {p.label}"
-            else:
-                kind = first_way(current.project).type if at.ctrl else self._joint(current.project)
-                made = bent(current.project, current.facts, self.pipe, place, kind)
-                project, self.name = made.project, f"Bend {p.label} at {made.project.structures[made.structure].label}"
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return
+        if at.shift:
+            project, self.name = curved(current.project, current.facts, self.pipe, place), f"Curve {p.label}"
+        else:
+            kind = first_way(current.project).type if at.ctrl else self._joint(current.project)
+            made = bent(current.project, current.facts, self.pipe, place, kind)
+            project, self.name = made.project, f"Bend {p.label} at {made.project.structures[made.structure].label}"
         self.show(project)
 
     def _joint(self, project: Project) -> TypeKey:

@@ -3,6 +3,7 @@
 from math import hypot
 from typing import TYPE_CHECKING
 
+from zumbert.app.told import told
 from zumbert.app.tools.tool import MousePlace, Plan, Section, Words
 from zumbert.drawing.marks import Mark
 from zumbert.errors import EditError
@@ -53,21 +54,18 @@ class Drag:
         self.typing = True
         try:
             self.made = self.meant(text)
-        except (EditError, ValueError):
+        except EditError:
             self.made = None
         self.session.preview(self.made)
 
+    @told(False)
     def entry(self, text: str) -> bool:
         """Takes a typed text; a refusal is told, and the drag goes on."""
-        try:
-            self.made = self.meant(text)
-        except (EditError, ValueError) as e:
-            self.session.refused.emit(str(e))
-            return False
+        self.made = self.meant(text)
         return True
 
     def meant(self, text: str) -> Project:
-        """The project that a typed text means. Raises EditError or ValueError with a sentence."""
+        """The project that a typed text means. Raises EditError with a sentence."""
         raise EditError("Nothing can be typed here.")
 
     def ends(self) -> None:

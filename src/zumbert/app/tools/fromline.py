@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from zumbert.app.told import told
 from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import NOTHING, MousePlace, Plan, Tool, Words
 from zumbert.drawing.marks import Composed
@@ -12,7 +13,6 @@ from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.placesnaps import index_of
 from zumbert.edits.roads import new_road, road_name
-from zumbert.errors import EditError
 from zumbert.geometry.elements import Array
 from zumbert.geometry.intersections import through_polyline
 from zumbert.geometry.segments import chain, distances
@@ -79,16 +79,13 @@ class FromLineTool(LineTool):
         what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
         return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
 
+    @told(True)
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         if self.line is None:
             self.session.refused.emit("There is no line of a drawing here: click on one.")
             return True
-        try:
-            name, project, item = self._made(self.session.state.current.project, self.line)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return True
+        name, project, item = self._made(self.session.state.current.project, self.line)
         self.session.apply(name, project)
         self.session.pick(item)
         return True

@@ -8,10 +8,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.roads import nearest
+from zumbert.app.told import told
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.edits.gullies import GulliesSet, GullyWay, pair, spaced
 from zumbert.edits.lay import first_way
-from zumbert.edits.typed import named_road, number, typed_chainage
+from zumbert.edits.typed import named_road
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId, SizeKey, TypeKey
@@ -128,8 +129,8 @@ class GullyTool(ClickTool):
             if road is None or len(parts) not in (1, 2):
                 raise EditError('Type a chainage, or chainage and offset: "412.5 2.8".')
             if len(parts) == 2:
-                self.way = replace(self.way, offset=abs(number(parts[1], u)))
-            self.look((road, typed_chainage(parts[0], u)))
+                self.way = replace(self.way, offset=abs(u.typed(parts[1])))
+            self.look((road, u.typed_chainage(parts[0])))
         finally:
             self.way = before
 
@@ -137,12 +138,9 @@ class GullyTool(ClickTool):
         with suppress(EditError):
             self._look_at(text)
 
+    @told(False)
     def entry(self, text: str) -> bool:
-        try:
-            self._look_at(text)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        self._look_at(text)
         return self._take()
 
     def key(self, text: str) -> bool:

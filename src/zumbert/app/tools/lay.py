@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.runlist import run_with
 from zumbert.analysis.runs import RunKey, run
+from zumbert.app.told import told
 from zumbert.app.tools.layplace import Mode, place_text, pointed_at
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_pointed_at, road_shown
 from zumbert.checks.check import rule_of
@@ -16,7 +17,7 @@ from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
 from zumbert.edits.lay import Before, Edge, Laid, LayOptions, LayTarget, OnPipe, first_way, lay_next
-from zumbert.edits.typed import named_road, number, typed_place, typed_point
+from zumbert.edits.typed import named_road, typed_place, typed_point
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.project import Project
@@ -90,15 +91,12 @@ class LayTool(ClickTool):
             self.session.refused.emit(self._why)
         return True
 
+    @told(False)
     def _take(self, place: LayTarget) -> bool:
         """Lays the next place as one undo step."""
         state = self.session.state
         last = self.last
-        try:
-            laid = lay_next(state.current.project, state.current.facts, last, place, self._way_to(place), self._before)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        laid = lay_next(state.current.project, state.current.facts, last, place, self._way_to(place), self._before)
         structure = laid.project.structures[laid.structure]
         name = f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
         self._next = None
@@ -292,7 +290,7 @@ class LayTool(ClickTool):
         """A level typed after the place ("412.5 -3.6 z42.1") is the invert there."""
         level = _without_level(text)[1]
         if level is not None:
-            self.session.set(way=replace(self.way, level=number(level, self.session.units)))
+            self.session.set(way=replace(self.way, level=self.session.units.typed(level)))
 
     def typed(self, text: str) -> None:
         self._snap = ""
@@ -303,14 +301,11 @@ class LayTool(ClickTool):
             return
         self._look(place)
 
+    @told(False)
     def entry(self, text: str) -> bool:
         before, self._snap = self.way, ""
-        try:
-            place = self._typed_place(text)
-            self._with_level(text)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        place = self._typed_place(text)
+        self._with_level(text)
         if not self._take(place):
             self.session.set(way=before)
             return False

@@ -5,12 +5,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from zumbert.app.told import told
 from zumbert.app.tools.fromline import LineTool
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
 from zumbert.edits.lay import first_way
-from zumbert.edits.typed import number, typed_chainage
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId
@@ -105,16 +105,13 @@ class LinePipesTool(ClickTool, LineTool):
     def takes_entry(self) -> bool:
         return True
 
+    @told(False)
     def entry(self, text: str) -> bool:
         u, road, parts = self.session.units, self.road(), text.split()
-        try:
-            if road is None or len(parts) not in (2, 3):
-                raise EditError('Type from, to and offset along the road: "20 120 -3.5".')
-            offset = number(parts[2], u) if len(parts) == 3 else 0.0
-            self.stretch = (road, typed_chainage(parts[0], u), typed_chainage(parts[1], u), offset)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        if road is None or len(parts) not in (2, 3):
+            raise EditError('Type from, to and offset along the road: "20 120 -3.5".')
+        offset = u.typed(parts[2]) if len(parts) == 3 else 0.0
+        self.stretch = (road, u.typed_chainage(parts[0]), u.typed_chainage(parts[1]), offset)
         self.look()
         return self.made is not None
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from zumbert.app.told import told
 from zumbert.app.tools.tool import MousePlace, Plan
 from zumbert.drawing.marks import Mark
 from zumbert.drawing.roadhandles import measured
@@ -14,7 +15,6 @@ from zumbert.edits.grounditems import GroundItem, item_name
 from zumbert.edits.land import add_land, add_service, area_of
 from zumbert.edits.notes import add_spot
 from zumbert.edits.roads import new_road, road_name
-from zumbert.edits.typed import number
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.placing import by_pairs
@@ -146,13 +146,10 @@ class LandTool(PointTool):
         super().__init__(session)
         self.kind: LandKind = kind
 
+    @told(False)
     def finish(self) -> bool:
         current = self.session.state.current.project
-        try:
-            project, key = add_land(current, self.kind, self.placed)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        project, key = add_land(current, self.kind, self.placed)
         if self.session.apply(f"Draw {project.land[key].name}", project):
             self.session.pick(GroundItem("land", key))
         return True
@@ -176,26 +173,20 @@ class ServiceTool(PointTool):
     def placed_one(self) -> None:
         self.levels = [*self.levels, None][: len(self.placed)]
 
+    @told(False)
     def entry(self, text: str) -> bool:
         parts = text.split(",")
         if len(parts) != 3:
             return super().entry(text)
-        try:
-            x, y, z = (number(t, self.session.units) for t in parts)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        x, y, z = (self.session.units.typed(t) for t in parts)
         self._take((x, y))
         self.levels[-1] = z
         return True
 
+    @told(False)
     def finish(self) -> bool:
         points = [(x, y, z) for (x, y), z in zip(self.placed, self.levels, strict=True)]
-        try:
-            project, key = add_service(self.session.state.current.project, self.kind, points)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        project, key = add_service(self.session.state.current.project, self.kind, points)
         if self.session.apply(f"Draw {project.services[key].label}", project):
             self.session.pick(GroundItem("service", key))
         return True
@@ -247,29 +238,23 @@ class RoadTool(PointTool):
         except EditError:
             self.session.preview(None)
 
+    @told(False)
     def entry(self, text: str) -> bool:
         if not text.strip().lower().startswith("r"):
             return super().entry(text)
-        try:
-            values = [number(t, self.session.units) for t in text.strip()[1:].split()]
-            if not self.placed or not 1 <= len(values) <= 3 or min(values) < 0:
-                raise EditError('Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.')
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        values = [self.session.units.typed(t) for t in text.strip()[1:].split()]
+        if not self.placed or not 1 <= len(values) <= 3 or min(values) < 0:
+            raise EditError('Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.')
         both = values[1:2] * 2 if len(values) == 2 else values[1:] or [0.0, 0.0]
         self.curves[-1] = (values[0], *both)  # type: ignore[assignment]
         self._look()
         return True
 
+    @told(False)
     def finish(self) -> bool:
         current = self.session.state.current.project
         name = road_name(current)
-        try:
-            project = new_road(current, name, self.points(self.placed))
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        project = new_road(current, name, self.points(self.placed))
         if self.session.apply(f"Make {name}", project):
             self.session.pick(GroundItem("road", next(reversed(project.roads))))
         self.curves = []

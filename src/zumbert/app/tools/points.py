@@ -4,13 +4,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from zumbert.app.told import told
 from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed, Mark
 from zumbert.drawing.roadhandles import line_draft, snap_ring
 from zumbert.edits.placesnaps import place_snap
 from zumbert.edits.typed import typed_point
-from zumbert.errors import EditError
 from zumbert.geometry.segments import Catch
 from zumbert.model.ids import RoadId
 
@@ -103,13 +103,10 @@ class PointTool(ClickTool):
     def _road(self) -> RoadId | None:
         return road_shown(self.session)
 
+    @told(False)
     def entry(self, text: str) -> bool:
         last = self.placed[-1] if self.placed else None
-        try:
-            self._take(typed_point(text, self.session.state.current.facts, self._road(), last))
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        self._take(typed_point(text, self.session.state.current.facts, self._road(), last))
         return True
 
     def plan_over(self, view: Plan) -> Composed:

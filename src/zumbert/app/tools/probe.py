@@ -5,14 +5,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from zumbert.analysis.probe import Levels, levels, stops, within
+from zumbert.app.told import told
 from zumbert.app.tools.near import LEVEL, PIPE
 from zumbert.app.tools.tool import NOTHING, EitherClickTool, MousePlace, Plan, Section, Words
 from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.notes import add_pin
-from zumbert.edits.typed import number
-from zumbert.errors import EditError
 from zumbert.model.ids import PipeId
 from zumbert.model.note import CoverFrom
 
@@ -138,14 +137,11 @@ class ProbeTool(EitherClickTool):
     def takes_entry(self) -> bool:
         return self.pipe is not None
 
+    @told(False)
     def entry(self, text: str) -> bool:
         if self.pipe is None:
             return False
-        try:
-            return self._pin(self.pipe, number(text, self.session.units))
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return False
+        return self._pin(self.pipe, self.session.units.typed(text))
 
     def plan_over(self, view: Plan) -> Composed:
         found = self.levels()

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.told import told
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import PLACE
 from zumbert.app.tools.tool import EitherClickTool, MousePlace, Plan, Section, View, Words
@@ -14,7 +15,7 @@ from zumbert.drawing.marks import Composed, Mark, Stroke, Target, points
 from zumbert.drawing.roadhandles import profile_rings, road_rings
 from zumbert.edits.placesnaps import place_snap
 from zumbert.edits.roads import editable, set_points, set_pvis, with_point, with_pvi
-from zumbert.edits.typed import changed_by, number, typed_chainage
+from zumbert.edits.typed import changed_by
 from zumbert.errors import EditError
 from zumbert.geometry.intersections import Intersection, intersections_of, radius_through
 from zumbert.geometry.profile import Profile, Pvi
@@ -108,11 +109,9 @@ class RoadDrag(Drag):
         """Where the ring is, for a place of the cursor."""
         return at._replace(x=at.x + self._grab[0], y=at.y + self._grab[1])
 
+    @told(None)
     def _try(self, make: Callable[[], Project]) -> None:
-        try:
-            self.show(make())
-        except EditError as e:
-            self.session.refused.emit(str(e))
+        self.show(make())
 
     def _pvis(self) -> list[Pvi]:
         return list(self.road.profiles[self._design].pvis)
@@ -157,7 +156,7 @@ class RoadDrag(Drag):
         if kind in ("ip", "radius"):
             line = list(road.points)
             if t.startswith("r") or kind == "radius":
-                values = [number(v, u) for v in t.removeprefix("r").split()]
+                values = [u.typed(v) for v in t.removeprefix("r").split()]
                 if not 1 <= len(values) <= 3:
                     raise EditError('Type a radius as "r60", with clothoids "r60 20 20".')
                 own = (line[i].clothoid_in, line[i].clothoid_out)
@@ -167,14 +166,14 @@ class RoadDrag(Drag):
                 parts = t.split(",")
                 if len(parts) != 2:
                     raise EditError('Type a place as "x,y", or a radius as "r60".')
-                line[i] = replace(line[i], x=number(parts[0], u), y=number(parts[1], u))
+                line[i] = replace(line[i], x=u.typed(parts[0]), y=u.typed(parts[1]))
             return set_points(self.base, road.id, line)
         pvis = self._pvis()
         if t.startswith("l") or kind == "curve":
-            pvis[i] = Pvi(pvis[i].chainage, pvis[i].level, number(t.removeprefix("l"), u))
+            pvis[i] = Pvi(pvis[i].chainage, pvis[i].level, u.typed(t.removeprefix("l")))
         else:
             parts = t.split()
-            ch = typed_chainage(parts[0], u) if len(parts) == 2 else pvis[i].chainage
+            ch = u.typed_chainage(parts[0]) if len(parts) == 2 else pvis[i].chainage
             pvis[i] = replace(pvis[i], chainage=ch, level=changed_by(parts[-1] if parts else "", pvis[i].level, u))
         return set_pvis(self.base, road.id, self._design, pvis)
 
@@ -239,20 +238,16 @@ class AddPointTool(EitherClickTool):
     def takes_entry(self) -> bool:
         return True
 
+    @told(False)
     def entry(self, text: str) -> bool:
         u = self.session.units
-        try:
-            if "," in text:
-                x, y = (number(t, u) for t in text.split(","))
-                return self._add("plan", x, y)
-            parts = text.split()
-            if len(parts) not in (2, 3):
-                raise EditError('Type "x,y" for a point, or "chainage level" for a vertical one.')
-            long = number(parts[2], u) if len(parts) == 3 else 0.0
-            return self._add("section", typed_chainage(parts[0], u), number(parts[1], u), long)
-        except (EditError, ValueError) as e:
-            self.session.refused.emit(str(e))
-            return False
+        place, parts = text.split(","), text.split()
+        if len(place) == 2:
+            return self._add("plan", u.typed(place[0]), u.typed(place[1]))
+        if len(parts) not in (2, 3):
+            raise EditError('Type "x,y" for a point, or "chainage level" for a vertical one.')
+        long = u.typed(parts[2]) if len(parts) == 3 else 0.0
+        return self._add("section", u.typed_chainage(parts[0]), u.typed(parts[1]), long)
 
     def plan_over(self, view: Plan) -> Composed:
         return Composed(plan_handles(self.session.state, view, None).marks, [], [])

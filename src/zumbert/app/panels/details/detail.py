@@ -13,6 +13,7 @@ from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import FIELD, LONG_FIELD
+from zumbert.app.told import told
 from zumbert.edits.grounditems import GroundItem, changed, item_name, record, removed, set_strength
 
 SHOWN = 2  # decimals of a road's points in their table
@@ -86,13 +87,10 @@ class Fields(QWidget):
         self.pair_row(text, out)
         return out
 
+    @told(None)
     def typed(self, text: str) -> float | None:
         """A typed length in m; a refusal is told, and None."""
-        try:
-            return self.session.units.typed(text)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return None
+        return self.session.units.typed(text)
 
 
 class Detail(Fields):

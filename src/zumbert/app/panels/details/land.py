@@ -6,6 +6,7 @@ from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import wrapped
 from zumbert.app.session import State
+from zumbert.app.told import told
 from zumbert.edits.land import area_of
 from zumbert.model.land import LAND_WORDS
 
@@ -19,13 +20,10 @@ class LandDetail(Detail):
         self.ring = NumberTable("corners", ("x", "y"), self._ring)
         self.whole.addWidget(self.ring)
 
+    @told(False)
     def _ring(self, cells: Cells) -> bool:
         u = self.session.units
-        try:
-            ring = tuple((u.typed(a), u.typed(b)) for a, b in cells)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return False
+        ring = tuple((u.typed(a), u.typed(b)) for a, b in cells)
         if len(ring) < 3 or abs(area_of(ring)) < 1e-3:
             self.session.refused.emit("An area of land needs three corners or more that are not on one line.")
             return False

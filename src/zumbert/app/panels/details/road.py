@@ -10,6 +10,7 @@ from zumbert.app.panels.details.detail import SHOWN, Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.session import State
+from zumbert.app.told import told
 from zumbert.app.tools.roads import points_of
 from zumbert.edits.ground import set_profile
 from zumbert.edits.roads import remove_profile, rename_road, set_near, set_points, set_pvis, set_start, set_strip
@@ -78,29 +79,20 @@ class RoadDetail(Detail):
     def _rename(self, text: str) -> None:
         self.edit("Rename a road", lambda p, f: rename_road(p, self._road.id, text))
 
+    @told(None)
     def _start(self, text: str) -> None:
-        try:
-            value = self.session.units.typed_chainage(text)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return
+        value = self.session.units.typed_chainage(text)
         self.edit(f"Change the start of {self._name()}", lambda p, f: set_start(p, self._road.id, value))
 
+    @told(None)
     def _near(self, text: str) -> None:
-        try:
-            value = self.session.units.typed(text) if text.strip() else None
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return
+        value = self.session.units.typed(text) if text.strip() else None
         self.edit(f"Change what the section of {self._name()} shows", lambda p, f: set_near(p, self._road.id, value))
 
+    @told(None)
     def _numbers(self, cells: Cells) -> list[list[float]] | None:
         u = self.session.units
-        try:
-            return [[u.typed(t) if t.strip() else 0.0 for t in row] for row in cells]
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return None
+        return [[u.typed(t) if t.strip() else 0.0 for t in row] for row in cells]
 
     def _points(self, cells: Cells) -> bool:
         rows = self._numbers(cells)
@@ -142,20 +134,17 @@ class RoadDetail(Detail):
         strip = self._road.strip
         return () if strip is None else strip.sections
 
+    @told(False)
     def _strip(self, cells: Cells) -> bool:
         u = self.session.units
-        try:
-            rows = [
-                StripAt(
-                    chainage=u.typed_chainage(a), left=u.typed(b), right=u.typed(c),
-                    crossfall_left=u.typed_slope(d + "%"), crossfall_right=u.typed_slope(e + "%"),
-                    kerb=u.typed(f), verge=u.typed(g), verge_crossfall=u.typed_slope(h + "%"),
-                )
-                for a, b, c, d, e, f, g, h in cells
-            ]  # fmt: skip
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return False
+        rows = [
+            StripAt(
+                chainage=u.typed_chainage(a), left=u.typed(b), right=u.typed(c),
+                crossfall_left=u.typed_slope(d + "%"), crossfall_right=u.typed_slope(e + "%"),
+                kerb=u.typed(f), verge=u.typed(g), verge_crossfall=u.typed_slope(h + "%"),
+            )
+            for a, b, c, d, e, f, g, h in cells
+        ]  # fmt: skip
         return self._set_strip(tuple(rows))
 
     def _set_strip(self, sections: tuple[StripAt, ...], **values: Any) -> bool:

@@ -5,8 +5,8 @@ from typing import Any
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.session import State
+from zumbert.app.told import told
 from zumbert.edits.land import sound_service
-from zumbert.errors import EditError
 from zumbert.model.display import NONE
 from zumbert.model.service import SERVICE_KINDS
 
@@ -28,24 +28,18 @@ class ServiceDetail(Detail):
     def _rename(self, text: str) -> None:
         self.change("Rename a service", label=text.strip() or self.record.label)
 
+    @told(None)
     def _set(self, name: str, text: str) -> None:
         value, r = self.typed(text), self.record
         if value is None:
             return
-        try:
-            sound_service(self.session.state.current.project, **{"size": r.size, "clearance": r.clearance, name: value})
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return
+        sound_service(self.session.state.current.project, **{"size": r.size, "clearance": r.clearance, name: value})
         self.change(f"Change {self._name()}", **{name: value})
 
+    @told(False)
     def _places(self, cells: Cells) -> bool:
         u = self.session.units
-        try:
-            points = tuple((u.typed(a), u.typed(b), u.typed(c) if c.strip(f" {NONE}") else None) for a, b, c in cells)
-        except ValueError as e:
-            self.session.refused.emit(str(e))
-            return False
+        points = tuple((u.typed(a), u.typed(b), u.typed(c) if c.strip(f" {NONE}") else None) for a, b, c in cells)
         if len(points) < 2:
             self.session.refused.emit("A service needs two places or more.")
             return False

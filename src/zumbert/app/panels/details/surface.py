@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import label, wrapped
 from zumbert.app.session import State
+from zumbert.app.told import told
 from zumbert.edits.ground import leave_out_spikes, set_role
-from zumbert.errors import EditError
 from zumbert.geometry.spikes import SPIKE
 from zumbert.model.display import counted
 from zumbert.model.surface import ROLE_WORDS
@@ -36,15 +36,12 @@ class SurfaceDetail(Detail):
         key = self.record.id
         self.edit(f"Change the role of {self._name()}", lambda p, f: set_role(p, key, role))
 
+    @told(None)
     def _spikes(self) -> None:
         height = self.typed(self.spike.text())
         if height is None:
             return
-        try:
-            project, count = leave_out_spikes(self.session.state.current.project, self.record.id, height)
-        except EditError as e:
-            self.session.refused.emit(str(e))
-            return
+        project, count = leave_out_spikes(self.session.state.current.project, self.record.id, height)
         if not count:
             self.session.refused.emit(f"No vertex is more than {self.session.units.long(height)} off its neighbours.")
             return
