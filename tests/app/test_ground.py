@@ -269,6 +269,32 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     assert user.session.undo_name == f"Take out vertical point {at + 1} of Quillerby Rise"
 
 
+def test_a_drag_moves_the_drawing_while_points_are_added(user):
+    pick(user, "road", "Quillerby Rise")
+    user.window.section.fit()
+    user.window.toolbox.take("road-points")
+    before, left, x = road(user), user.section.sight.x, user.section.width() / 2
+    user.drag(user.section, (x, 60), (x - 50, 60))
+    assert user.section.sight.x > left
+    assert road(user) is before
+    user.click(user.section, x, 60)
+    assert len(road(user).profiles[0].pvis) == len(before.profiles[0].pvis) + 1
+
+
+@pytest.mark.parametrize(
+    ("text", "says"), [("1,2,3", 'Type "x,y" for a point'), ("100 4x", '"4x" is no number'), ("1 2 3 4", 'Type "x,y" for a point')]
+)
+def test_a_typed_point_that_means_nothing_is_refused(user, text, says):
+    pick(user, "road", "Quillerby Rise")
+    before = user.project
+    user.window.toolbox.take("road-points")
+    user.type(user.section, text)
+    user.key(user.section.entry.field, Qt.Key.Key_Return)
+    assert says in user.refusals[-1]
+    assert user.project is before
+    assert user.section.entry.field.text() == text
+
+
 def test_points_are_changed_in_their_tables(user):
     pick(user, "road", "Quillerby Rise")
     cell(user, "points", 1, 2, "65")
