@@ -15,6 +15,7 @@ from zumbert.checks.finding import FIRM, Finding, Rule
 from zumbert.checks.land import LAND
 from zumbert.checks.rim import CHAMBER_DEPTH, RIM_ABOVE_CROWNS, RIM_ON_SURFACE
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
+from zumbert.checks.spacing import DEFLECTION, SPACING
 from zumbert.model.project import Project
 
 RULES: dict[str, Rule] = {
@@ -22,7 +23,7 @@ RULES: dict[str, Rule] = {
     for rule in (
         COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
         DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
-        CHAMBER_DEPTH, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
+        CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
     )
 }  # fmt: skip
 

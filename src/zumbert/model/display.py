@@ -100,6 +100,11 @@ class Units(Struct, frozen=True, kw_only=True):
         """A length with its unit."""
         return f"{self.length(value, more)} {self.m}"
 
+    @staticmethod
+    def angle(value: float | None, more: int = 0) -> str:
+        """An angle (degrees), whole, and with more decimals where they are asked for."""
+        return NONE if value is None else f"{number(value, more)}°"
+
     def far(self, value: float) -> str:
         """A great distance (m), in kilometres or miles."""
         return f"{number(value / MILE, 1)} miles" if self.us else f"{number(value / 1000, 1)} km"
