@@ -104,18 +104,12 @@ LINES: dict[str, LineStyle] = {
     "row-strong": LineStyle("ink-2", 1.0),
     "column": LineStyle("soft", 1.0, (1.5, 4)),
     "column-rule": LineStyle("soft", 1.0),
-    "storm": LineStyle("storm", 1.6),
-    "storm-outside": LineStyle("storm", 1.3),
-    "storm-inside": LineStyle("storm", 0.8),
-    "storm-existing": LineStyle("storm", 1.6, (8, 4), 0.55),
-    "storm-existing-outside": LineStyle("storm", 1.3, (8, 4), 0.55),
-    "storm-existing-inside": LineStyle("storm", 0.8, (8, 4), 0.55),
-    "foul": LineStyle("foul", 1.6),
-    "foul-outside": LineStyle("foul", 1.3),
-    "foul-inside": LineStyle("foul", 0.8),
-    "foul-existing": LineStyle("foul", 1.6, (8, 4), 0.55),
-    "foul-existing-outside": LineStyle("foul", 1.3, (8, 4), 0.55),
-    "foul-existing-inside": LineStyle("foul", 0.8, (8, 4), 0.55),
+    **{
+        f"{water}{age}{part}": LineStyle(water, width, *faded)
+        for water in ("storm", "foul")
+        for age, faded in (("", ()), ("-existing", ((8, 4), 0.55)))
+        for part, width in (("", 1.6), ("-outside", 1.3), ("-inside", 0.8))
+    },
     "flow-open": LineStyle("storm", 1.8, round=True),
     "flow-open-foul": LineStyle("foul", 1.8, round=True),
     "structure": LineStyle("ink", 1.6),
