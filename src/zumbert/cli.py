@@ -102,32 +102,44 @@ def check(
     file: Annotated[Path, typer.Argument()],
     json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
     csv: Annotated[Path | None, typer.Option(help="Write the findings to a CSV file.")] = None,
+    xlsx: Annotated[Path | None, typer.Option(help="Write the findings to a spreadsheet.")] = None,
     rule: Annotated[list[str], typer.Option(help="Only this rule; repeat for several.")] = [],  # noqa: B006
+    standard: Annotated[Path | None, typer.Option(help="Judge all by this standard (TOML); the project stays as it is.")] = None,
 ) -> None:
-    """Check a project against its standard; the exit status is 1 where there are breaches."""
+    """Check a project against its standard; the exit status is 1 where there are breaches that nobody accepted."""
     from zumbert.analysis import analyse
     from zumbert.checks import RULES, Findings, check
-    from zumbert.checks.sentences import sentence
+    from zumbert.checks.sentences import sentence, verdict
+    from zumbert.edits.standards import by_standard
     from zumbert.exchange.csv import write_csv
     from zumbert.exchange.reports import check_report
     from zumbert.exchange.tables import finding_table
+    from zumbert.exchange.toml import read_standard
+    from zumbert.exchange.xlsx import write_xlsx
     from zumbert.store import load
 
     for name in rule:
         if name not in RULES:
             refuse(f'There is no rule "{name}": {known(name, list(RULES))}')
     project = load(file)
+    if standard is not None:
+        project = by_standard(project, read_standard(standard))
     facts = analyse(project)
     found = check(project, facts)
     shown = Findings(f for f in found if not rule or f.rule in rule)
+    table = finding_table(facts, shown)
     if csv is not None:
-        write_csv(csv, finding_table(facts, shown))
+        write_csv(csv, table)
+    if xlsx is not None:
+        write_xlsx(xlsx, [table])
     if json:
         print_json(check_report(file, facts, found, tuple(rule)))
     else:
         for f in shown:
-            print(f"{f.severity:8} {f.rule:14} {sentence(facts, f)}")
-        print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}.")
+            told = verdict(f)
+            print(f"{'decided' if f.decided else f.severity:8} {f.rule:14} {sentence(facts, f)}{f' ({told})' if told else ''}")
+        decided = f", {shown.decided} decided" if shown.decided else ""
+        print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}{decided}.")
     raise typer.Exit(1 if shown.breaches else 0)
 
 

@@ -10,13 +10,15 @@ from zumbert.analysis import analyse
 from zumbert.analysis.changed import changed
 from zumbert.analysis.runs import RunKey
 from zumbert.analysis.trench import trenches
-from zumbert.checks import check
+from zumbert.checks import RULES, check
 from zumbert.checks.sentences import sentence
 from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import move_structure, set_anchor, set_outfall, set_rim, set_rotation, set_size, set_type
+from zumbert.edits.decisions import decide, reopen
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.labels import rename, renumbered
+from zumbert.edits.land import add_service
 from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.networks import add_network, set_network
@@ -24,8 +26,9 @@ from zumbert.edits.records import with_one
 from zumbert.edits.runs import leave_out
 from zumbert.edits.setup import set_standard, set_trench_type
 from zumbert.edits.several import hold, set_status
+from zumbert.edits.standards import set_limit, set_own_limit, set_weight
 from zumbert.errors import EditError
-from zumbert.model.standard import Standard
+from zumbert.model.standard import OwnLimit, Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
 
 DEMO = demo_project()
@@ -47,7 +50,7 @@ def random_edit(project, facts, rng):
     pipe, structure = pipes[rng.integers(len(pipes))], structures[rng.integers(len(structures))]
     end = "up" if rng.random() < 0.5 else "down"
     place = project.structures[structure].place
-    kind = rng.integers(26)
+    kind = rng.integers(32)
     if kind == 0:
         return set_invert(project, pipe, end, project.pipes[pipe].invert_up + rng.normal(0, 0.3))
     if kind == 1:
@@ -110,6 +113,28 @@ def random_edit(project, facts, rng):
         return renumbered(project, facts, next(iter(project.networks)), bool(rng.integers(2)), 100)
     if kind == 25:
         return set_outfall(project, structure, bool(rng.integers(2)))
+    if kind == 26:
+        found = check(project, facts)
+        return decide(project, [found[rng.integers(len(found))] for _ in range(3)], "agreed", "AB") if found else project
+    if kind == 27:
+        return reopen(project, list(project.decisions)[:1])
+    if kind == 28:
+        own = OwnLimit(value=None if rng.random() < 0.5 else rng.uniform(0.1, 2.0), reason="agreed")
+        thing, rule = (pipe, "cover_min") if rng.random() < 0.5 else (structure, "drop_min")
+        return set_own_limit(project, [thing], ("clearance" if rng.random() < 0.2 and thing == pipe else rule), own)
+    if kind == 29:
+        key = list(project.standards)[rng.integers(len(project.standards))]
+        name = ("cover_min", "clearance_min", "cover_carriageway", "velocity_min")[rng.integers(4)]
+        return set_limit(project, key, name, rng.uniform(0.1, 1.5))
+    if kind == 30:
+        rule = list(RULES)[rng.integers(len(RULES))]
+        weight = ("breach", "caution", "off", None)[rng.integers(4)]
+        return set_weight(project, list(project.standards)[rng.integers(len(project.standards))], rule, weight)
+    if kind == 31:
+        x, y = facts.places[structure].x, facts.places[structure].y
+        level = rng.uniform(38, 48)
+        points = [(x - 9, y - rng.uniform(0, 9), level), (x + 9, y + rng.uniform(0, 9), level + rng.normal(0, 0.3))]
+        return add_service(project, "water", points, None, 0.2, rng.uniform(0.1, 0.6))[0]
     return project
 
 
@@ -136,6 +161,8 @@ def same(project, facts, findings, dug):
     """Holds what was kept against what is computed anew, which it gives."""
     whole = analyse(project)
     assert (facts.places, facts.stranded) == (whole.places, whole.stranded)
+    for name in ("rings", "same_structure", "same_pipe", "meetings"):
+        assert getattr(facts, name) == getattr(whole, name), name
     assert set(facts.pipes) == set(whole.pipes) == set(project.pipes)
     assert set(facts.structures) == set(whole.structures) == set(project.structures)
     for k in project.pipes:
@@ -143,7 +170,8 @@ def same(project, facts, findings, dug):
     for k in project.structures:
         same_structure(facts.structures[k], whole.structures[k])
     found = check(project, whole)
-    assert [(f.key, sentence(facts, f)) for f in findings] == [(f.key, sentence(whole, f)) for f in found]
+    assert [(f, sentence(facts, f)) for f in findings] == [(f, sentence(whole, f)) for f in found]
+    assert (findings.breaches, findings.cautions, findings.decided) == (found.breaches, found.cautions, found.decided)
     anew = trenches(whole)
     for kept, made in ((dug.pipes, anew.pipes), (dug.pits, anew.pits)):
         assert kept.keys() == made.keys()

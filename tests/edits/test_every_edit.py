@@ -23,6 +23,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import RunKey, run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
+from zumbert.edits.decisions import decide
 from zumbert.edits.fields import FieldText
 from zumbert.edits.fromline import LineWay
 from zumbert.edits.fromplaces import groups
@@ -35,6 +36,7 @@ from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
+from zumbert.edits.standards import add_standard
 from zumbert.errors import ZumbertError
 from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
@@ -46,7 +48,7 @@ from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, Settings
 from zumbert.model.road import Road, RoadProfile, Strip
-from zumbert.model.standard import Standard
+from zumbert.model.standard import OwnLimit, Standard
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
 from zumbert.model.trench import TrenchType
 
@@ -117,6 +119,8 @@ def with_everything():
     project = lay(project, analyse(project), [loose], way, far)[-1].project
     road = next(iter(project.roads))
     project = add_profile(editable(project, road), road, "another", project.roads[road].profiles[0].pvis)
+    project = decide(project, list(check(project, analyse(project)))[:2], "agreed", "AB")
+    project, _ = add_standard(project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1))
     return leave_out(project, RunKey("road", road), [structure], True)
 
 
@@ -265,11 +269,24 @@ def cell(w):
     return FieldText(f["thing"], f["field"], f["text"], "here")
 
 
+def own_limit(w):
+    thing = w.one([*w.project.pipes, *w.project.structures])
+    rule = w.one(("cover_min", "slope_min", "spacing") if thing in w.project.pipes else ("drop_min", "rim_on_surface"))
+    return {"things": [thing], "rule": rule, "own": OwnLimit(value=w.one((None, w.rng.uniform(0.01, 2.0))), reason="agreed")}
+
+
 SPECIAL = {  # arguments that their types do not tell
     "basis.requoted": lambda w: {"made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))},
     "change.set_cover": lambda w: {"at": (0.02, -0.01)},
     "fields.set_field": field,
     "fixes.fixes": lambda w: {"finding": w.one(check(w.project, w.facts))},
+    "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts))},
+    "decisions.decide": lambda w: {"findings": w.some(check(w.project, w.facts)), "reason": "agreed", "by": "AB"},
+    "decisions.reopen": lambda w: {"keys": w.some(w.project.decisions)},
+    "standards.set_limit": lambda w: {"limit": w.one(("cover_min", "spacing_max")), "value": w.rng.uniform(0.5, 5.0)},
+    "standards.set_weight": lambda w: {"rule": w.one(("cover_min", "adverse_fall", "drop_min"))},
+    "standards.set_crowns": lambda w: {"crowns": w.one(("crowns", "centres", "0.8", "off"))},
+    "standards.set_own_limit": own_limit,
     "fields.set_fields": lambda w: {"cells": [cell(w)]},
     "fromline.drawn": lambda w: {"xy": xy(w)},
     "fromplaces.from_places": groups_of,

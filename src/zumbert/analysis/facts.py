@@ -7,7 +7,8 @@ from msgspec import Struct
 
 from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.land import allowed
-from zumbert.analysis.links import Links, links, stranded
+from zumbert.analysis.links import Links, links, namesakes, rings, stranded
+from zumbert.analysis.meetings import Meeting, axes, beside, boxes, lines, meetings, room
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import PlaceFacts, places
 from zumbert.analysis.roads import RoadFacts, roads
@@ -33,6 +34,10 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     spans: dict[PipeId, Span]
     pipes: dict[PipeId, PipeFacts]
     structures: dict[StructureId, StructureFacts]
+    rings: dict[StructureId, int]
+    same_structure: dict[StructureId, StructureId]
+    same_pipe: dict[PipeId, PipeId]
+    meetings: dict[PipeId, tuple[Meeting, ...]]
     land: Any  # the areas that work may lie in, as one; None: none is drawn
     made: Derived  # by stage, with what is new in these facts
 
@@ -42,20 +47,38 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
         return self.project.settings.units
 
 
+OF_PIPES = ("pipes", "meetings", "same_pipe")  # stages that findings of pipes are made from
+OF_STRUCTURES = ("structures", "stranded", "rings", "same_structure")
+
+
 def analyse(project: Project, previous: Facts | None = None) -> Facts:
     """The facts of a project; with the facts of an earlier value, only what changed since is computed anew.
 
     Each fact depends on records alone, so the result is the same with and without `previous`.
     """
     made = derive(STAGES, project, None if previous is None else previous.made)
-    return Facts(project=project, made=made, **made.values)
+    return Facts(project=project, made=made, **{k: v for k, v in made.values.items() if k in Facts.__struct_fields__})
 
 
 def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
     """The pipes and structures whose facts or findings may not be what they were, those gone included."""
-    (new, gone), (fresh, lost) = (facts.made.changes(name, old.made) for name in ("pipes", "structures"))
-    dry = (k for keys in facts.made.changes("stranded", old.made) for k in keys)
-    return [*new, *gone], list(dict.fromkeys((*fresh, *lost, *dry)))
+    pipes, structures = (
+        dict.fromkeys(k for name in names for keys in facts.made.changes(name, old.made) for k in keys)
+        for names in (OF_PIPES, OF_STRUCTURES)
+    )
+    return list(pipes), list(structures)
+
+
+def _label(record: Pipe | Structure) -> object:
+    return record.label
+
+
+def _own_limits(pipe: Pipe) -> object:
+    return pipe.limits
+
+
+def _axes(now: Derived, keys: list[PipeId]) -> list[Any]:
+    return axes([now["pipes"][k] for k in keys])
 
 
 def _ends(pipe: Pipe) -> object:
@@ -124,4 +147,15 @@ STAGES = (
           world=("project.sizes", "project.settings", _bases), make=_pipes),
     Stage(name="structures", each="structures", reads=(Read("project.structures"), Read("places"), Read("pipes", via=at_ends)),
           world=("project.types", "project.settings"), make=_structures),
+    Stage(name="rings", reads=(Read("links"), Read("project.structures", part=_label)),
+          make=lambda now, old: rings(now.project, now["links"])),
+    Stage(name="same_structure", reads=(Read("project.structures", part=_label),),
+          make=lambda now, old: namesakes(now.project.structures)),
+    Stage(name="same_pipe", reads=(Read("project.pipes", part=_label),), make=lambda now, old: namesakes(now.project.pipes)),
+    Stage(name="service_lines", reads=(Read("project.services"),), make=lambda now, old: lines(now.project)),
+    Stage(name="room", reads=(Read("project.standards"), Read("project.pipes", part=_own_limits)),
+          make=lambda now, old: room(now.project)),
+    Stage(name="axes", each="pipes", reads=(Read("pipes"),), make=_axes),
+    Stage(name="boxes", reads=(Read("axes"),), make=boxes),
+    Stage(name="meetings", each="pipes", reads=(Read("axes", via=beside),), world=("service_lines", "room"), make=meetings),
 )  # fmt: skip

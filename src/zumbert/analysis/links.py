@@ -1,12 +1,17 @@
 """What is joined to what: the pipes into and out of each structure, and who reaches an outfall."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from typing import TypeVar
 
 from msgspec import Struct
 
 from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
+from zumbert.model.structure import Structure
+
+K = TypeVar("K", StructureId, PipeId)
 
 
 class Links(Struct, frozen=True, eq=False):
@@ -68,6 +73,36 @@ def stranded(project: Project, links: Links) -> dict[StructureId, int]:
             stops[s.id] = upstream(project, links, s.id)
             told |= stops[s.id]
     return {k: len(v) for k, v in stops.items()}
+
+
+def rings(project: Project, links: Links) -> dict[StructureId, int]:
+    """The rings that water runs round in, each at its first structure by label, with the number of its structures.
+
+    A ring is a set of structures that all drain to each other; a pipe from a structure to itself is one too.
+    """
+    left = {s for s in project.structures if s in links.inlets and s in links.outlets}
+    todo = list(left)
+    while todo:  # what has no way in or no way out among the rest lies on no ring
+        s = todo.pop()
+        ways = (links.inlets.get(s, ()), "up"), (links.outlets.get(s, ()), "down")
+        if s in left and any(not any(getattr(project.pipes[p], end) in left for p in pipes) for pipes, end in ways):
+            left.discard(s)
+            todo += [v for p in links.at(s) for v in (project.pipes[p].up, project.pipes[p].down) if v in left]
+    out: dict[StructureId, int] = {}
+    told: set[StructureId] = set()
+    for s in sorted(left, key=lambda s: (project.structures[s].label, s)):
+        if s in told or s not in _beyond(project, links, s):
+            continue
+        ring = (upstream(project, links, s) & downstream(project, links, s)) | {s}
+        told |= ring
+        out[s] = len(ring)
+    return out
+
+
+def namesakes(records: Mapping[K, Structure] | Mapping[K, Pipe]) -> dict[K, K]:
+    """Structures, or pipes, whose label another had before them, each with the first that has it."""
+    first: dict[str, K] = {}
+    return {k: first[r.label] for k, r in records.items() if first.setdefault(r.label, k) != k}
 
 
 def _beyond(project: Project, links: Links, start: StructureId) -> set[StructureId]:

@@ -41,6 +41,10 @@ class Derived:
         """The keys of a stage that are new or changed in it."""
         return self._changes[name][0]
 
+    def changed(self, name: str) -> Changes:
+        """The keys of a stage that are new or changed in it, and those that are gone."""
+        return self._changes[name]
+
     def changes(self, name: str, before: "Derived") -> Changes:
         """The keys of a stage or a part of the project that differ from before. A value without keys has the single key "whole"."""
         direct = self.before is before.token

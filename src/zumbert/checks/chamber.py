@@ -9,7 +9,7 @@ from zumbert.analysis.chambers import Drop, StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule, Severity
-from zumbert.checks.limits import drop_limit, pipe_limit, standard_of
+from zumbert.checks.limits import drop_limit, limit_of, standard_of
 from zumbert.checks.where import stand
 from zumbert.model.display import number
 from zumbert.words import tr
@@ -41,7 +41,7 @@ def _say_drop_min(facts: Facts, n: Finding) -> str:
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     severity: Severity = "caution" if facts.project.types[f.structure.type].backdrop else "breach"
     for d, inlet, outlet in _pairs(f):
-        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+        most = limit_of(facts.project, f.structure, "drop_max", inlet.dn)
         if d.drop > most + TOLERANCE:
             yield _finding(f, "drop_max", inlet, outlet, d.drop, most, severity, ("lower_inlet",), "more")
 
@@ -130,7 +130,7 @@ def _drop_min_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
 
 def _drop_max_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
     for d, inlet, _ in _pairs(f):
-        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max")
+        most = limit_of(facts.project, f.structure, "drop_max", inlet.dn)
         yield Bound({(d.inlet, "down"): 1.0, (d.outlet, "up"): -1.0}, most, "drop_max")
 
 
@@ -160,13 +160,33 @@ DROP_MIN = Rule(
     cell="invert_down",
     drop=True,
     snap="Least drop",
+    limit="drop_min",
 )
-DROP_MAX = Rule("drop_max", "Greatest drop", "structure", _drop_max, _say_drop_max, _drop_max_bounds, cell="invert_down", cost=1e3)
+DROP_MAX = Rule(
+    "drop_max",
+    "Greatest drop",
+    "structure",
+    _drop_max,
+    _say_drop_max,
+    _drop_max_bounds,
+    limit="drop_max",
+    cell="invert_down",
+    cost=1e3,
+)
 CROWNS = Rule(
-    "crowns", "Crowns", "structure", _crowns, _say_crowns, _crowns_bounds, cell="invert_down", drop=True, snap="Crowns in line"
+    "crowns",
+    "Crowns",
+    "structure",
+    _crowns,
+    _say_crowns,
+    _crowns_bounds,
+    levels=True,
+    cell="invert_down",
+    drop=True,
+    snap="Crowns in line",
 )
 OUTLET_LOWEST = Rule(
     "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,
-    cell="invert_down", drop=True, snap="Inverts in line",
+    levels=True, cell="invert_down", drop=True, snap="Inverts in line",
 )  # fmt: skip
 SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order, cell="size")

@@ -1,29 +1,37 @@
 """All rules over all facts; only what changed since is judged anew."""
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from itertools import chain
 from typing import Any, Literal
 
-from zumbert.analysis.facts import Facts
+from msgspec.structs import replace
+
+from zumbert.analysis.facts import OF_PIPES, OF_STRUCTURES, Facts
 from zumbert.analysis.stages import Derived, Read, Stage, derive
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
-from zumbert.checks.connectivity import NO_OUTFALL, UNATTACHED_END
+from zumbert.checks.clearance import CLASH, CLEARANCE
+from zumbert.checks.connectivity import CYCLE, DUPLICATE_LABEL, MANY_OUTLETS, NO_OUTFALL, UNATTACHED_END, ZERO_LENGTH
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
-from zumbert.checks.finding import FIRM, Finding, Rule
+from zumbert.checks.decided import with_decision
+from zumbert.checks.finding import FIRM, Finding, Rule, record_of
 from zumbert.checks.land import LAND
+from zumbert.checks.limits import standard_of
 from zumbert.checks.rim import CHAMBER_DEPTH, RIM_ABOVE_CROWNS, RIM_ON_SURFACE
 from zumbert.checks.slope import ADVERSE_FALL, SLOPE_MAX, SLOPE_MIN
 from zumbert.checks.spacing import DEFLECTION, SPACING
+from zumbert.checks.velocity import VELOCITY_MAX, VELOCITY_MIN
+from zumbert.checks.walls import CHAMBER_SIZE, LARGEST_PIPE, WALL_OPENINGS
 from zumbert.model.project import Project
 
 RULES: dict[str, Rule] = {
     rule.name: rule
     for rule in (
-        COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL,
-        DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER,
-        CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, NO_OUTFALL, UNATTACHED_END, OFF_SURFACE,
+        COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL, VELOCITY_MIN, VELOCITY_MAX,
+        DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, CHAMBER_SIZE, WALL_OPENINGS, LARGEST_PIPE,
+        CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, CLASH, CLEARANCE,
+        NO_OUTFALL, MANY_OUTLETS, CYCLE, UNATTACHED_END, ZERO_LENGTH, DUPLICATE_LABEL, OFF_SURFACE,
     )
 }  # fmt: skip
 
@@ -52,13 +60,18 @@ class Findings(tuple[Finding, ...]):
 
     @cached_property
     def breaches(self) -> int:
-        """How many are breaches."""
-        return sum(f.severity == "breach" for f in self)
+        """How many are breaches that nobody accepted."""
+        return sum(_counts(f) for f in self)
+
+    @cached_property
+    def decided(self) -> int:
+        """How many somebody accepted."""
+        return sum(f.decided for f in self)
 
     @property
     def cautions(self) -> int:
-        """How many are cautions."""
-        return len(self) - self.breaches
+        """How many are cautions that nobody accepted."""
+        return len(self) - self.breaches - self.decided
 
 
 def check(project: Project, facts: Facts, previous: Findings | None = None) -> Findings:
@@ -70,6 +83,10 @@ def check(project: Project, facts: Facts, previous: Findings | None = None) -> F
     out = _all(made) if previous is None else _some(made, previous)
     out.facts, out.made, out.by_pipe, out.by_structure = facts, made, made["by_pipe"], made["by_structure"]
     return out
+
+
+def _counts(f: Finding) -> bool:
+    return f.severity == "breach" and not f.decided
 
 
 def _all(made: Derived) -> Findings:
@@ -96,19 +113,27 @@ def _some(made: Derived, previous: Findings) -> Findings:
         places.insert(i, _place(finding))
     out = Findings(found)
     out.places = places
-    out.breaches = previous.breaches + sum(f.severity == "breach" for f in won)
-    out.breaches -= sum(f.severity == "breach" for f in lost)
+    out.breaches = previous.breaches + sum(map(_counts, won)) - sum(map(_counts, lost))
+    out.decided = previous.decided + sum(f.decided for f in won) - sum(f.decided for f in lost)
     return out
 
 
-LIMITS = ("project.land", "project.standards", "project.networks", "project.types")  # what every finding hangs on
+LIMITS = (  # what every finding hangs on
+    "project.land", "project.standards", "project.networks", "project.types", "project.services", "roads",
+)  # fmt: skip
+
+
+def _decided(now: Derived, before: Derived, keys: Iterable[Any]) -> Iterable[Any]:
+    """The pipes or structures that decisions are about."""
+    return [k.split("|")[1] for k in keys]
 
 
 def _stages(facts: Facts) -> tuple[Stage, Stage]:
     """The findings of each pipe and of each structure."""
+    decisions = Read("project.decisions", via=_decided)
     return (
-        Stage(name="by_pipe", each="pipes", reads=(Read("pipes"),), world=LIMITS, make=_judged(facts, "pipe")),
-        Stage(name="by_structure", each="structures", reads=(Read("structures"), Read("stranded")), world=LIMITS,
+        Stage(name="by_pipe", each="pipes", reads=(*map(Read, OF_PIPES), decisions), world=LIMITS, make=_judged(facts, "pipe")),
+        Stage(name="by_structure", each="structures", reads=(*map(Read, OF_STRUCTURES), decisions), world=LIMITS,
               make=_judged(facts, "structure")),
     )  # fmt: skip
 
@@ -134,7 +159,19 @@ def _judged(facts: Facts, what: Literal["pipe", "structure"]) -> Callable[[Deriv
 
 
 def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:
-    record = getattr(fact, "pipe", None) or fact.structure
+    """What one pipe or structure breaks, as its standard weighs it, with what was decided about it."""
+    record, project = record_of(fact), facts.project
     if record.status == "abandoned":
         return ()
-    return tuple(finding for rule in rules for finding in rule.test(facts, fact))
+    weights, out = standard_of(project, record).weights, list[Finding]()
+    told = record.status == "existing" and project.networks[record.network].existing_told
+    for rule in rules:
+        if (weights and weights.get(rule.name) == "off") or (rule.name in record.limits and record.limits[rule.name].value is None):
+            continue
+        for found in rule.test(facts, fact):
+            weight = weights.get(rule.name, found.severity) if weights else found.severity
+            severity = "caution" if told or weight == "caution" else "breach"
+            if severity != found.severity:
+                found = replace(found, severity=severity)
+            out.append(with_decision(project, found, rule) if project.decisions else found)
+    return tuple(out)

@@ -4,47 +4,76 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.cover import stretches
+from zumbert.analysis.cover import covers, stretches
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
-from zumbert.checks.limits import pipe_limit
+from zumbert.checks.reference import Reference, references
 from zumbert.checks.where import along, pipe_name, pipe_named, spot
 from zumbert.geometry.elements import Array
+from zumbert.geometry.line import Line
 from zumbert.words import tr
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
-    if f.cover is None:
-        return
-    need = pipe_limit(facts.project, f.pipe, f.dn, "cover_min")
-    if f.cover.least < need - TOLERANCE:
-        yield _finding(facts, f, "cover_min", need, f.cover.least, f.cover.least_at)
+    yield from _judged(facts, f, "cover_min")
 
 
 def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
+    yield from _judged(facts, f, "cover_max")
+
+
+def _judged(facts: Facts, f: PipeFacts, rule: str) -> Iterator[Finding]:
+    """One finding at the place where a limit is missed by most, of all that the standard asks for."""
     if f.cover is None:
         return
-    most = pipe_limit(facts.project, f.pipe, f.dn, "cover_max")
-    if f.cover.greatest > most + TOLERANCE:
-        yield _finding(facts, f, "cover_max", most, f.cover.greatest, f.cover.greatest_at)
-
-
-def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, value: float, at: float) -> Finding:
     under = rule == "cover_min"
-    assert f.span.barrel is not None  # noqa: S101 - there is cover, so there is a barrel
-    return Finding(
-        rule=rule, severity="breach", pipe=f.pipe.id, value=value, limit=limit, worse="less" if under else "more",
+    worst: tuple[float, Reference, float, float] | None = None
+    wrong: list[tuple[float, float]] = []
+    for r in references(facts, f, rule):
+        cover = f.cover if r.line is f.span.barrel else covers([r.line], [f.top])[0]
+        if cover is None:
+            continue
+        value, at = (cover.least, cover.least_at) if under else (cover.greatest, cover.greatest_at)
+        by = r.limit - value if under else value - r.limit
+        if by > TOLERANCE:
+            wrong += stretches(r.line, f.top, r.limit, under)
+            if worst is None or by > worst[0]:
+                worst = by, r, value, at
+    if worst is None:
+        return
+    _, r, value, at = worst
+    yield Finding(
+        rule=rule, severity="breach", pipe=f.pipe.id, value=value, limit=r.limit, worse="less" if under else "more",
         fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
-        stretches=tuple(stretches(f.span.barrel, f.top, limit, under)), **spot(facts, f, at),
+        stretches=_joined(wrong), under=r.kind, surface=r.surface, **spot(facts, f, at),
     )  # fmt: skip
+
+
+def _joined(stretches: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """Stretches in order, those that touch as one."""
+    out: list[tuple[float, float]] = []
+    for a, b in sorted(stretches):
+        if out and a <= out[-1][1] + 1e-9:
+            out[-1] = out[-1][0], max(b, out[-1][1])
+        else:
+            out.append((a, b))
+    return tuple(out)
+
+
+UNDER = {"carriageway": "under the carriageway", "verge": "under the verge", "field": "beside the road"}
 
 
 def _say(facts: Facts, n: Finding) -> tuple[str, str]:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
     text = "cover {now} {where}, needs {bound}." if n.worse == "less" else "cover {now} {where}, at most {bound} is allowed."
-    return pipe_named(facts, f), tr(text, now=now, bound=bound, where=along(facts, f, n.distance or 0.0))
+    where = along(facts, f, n.distance or 0.0)
+    if n.under:
+        where = tr("{where} {under}", where=where, under=tr(UNDER[n.under]))
+    if n.surface:
+        where = tr("{where} from {surface}", where=where, surface=facts.surfaces.name(n.surface))
+    return pipe_named(facts, f), tr(text, now=now, bound=bound, where=where)
 
 
 def _mark(facts: Facts, n: Finding) -> str:
@@ -68,20 +97,25 @@ def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
-    return lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_min"), "cover_min", 1.0)
+    return [b for r in references(facts, f, "cover_min") for b in _lines_at(f, r.line, r.limit, "cover_min", 1.0)]
 
 
 def _greatest_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
-    return lines_at(f, pipe_limit(facts.project, f.pipe, f.dn, "cover_max"), "cover_max", -1.0)
+    return [b for r in references(facts, f, "cover_max") for b in _lines_at(f, r.line, r.limit, "cover_max", -1.0)]
 
 
-def lines_at(f: PipeFacts, cover: float, rule: str, sign: float) -> list[Bound]:
+def lines_at(f: PipeFacts, cover: float) -> list[Bound]:
+    """What one least cover (m) along the whole barrel asks for."""
+    return [] if f.span.barrel is None else _lines_at(f, f.span.barrel, cover, "cover_min", 1.0)
+
+
+def _lines_at(f: PipeFacts, ground: Line, cover: float, rule: str, sign: float) -> list[Bound]:
     """invert(s) <= ground(s) - cover - outside height at each point that can bind (sign -1: >=)."""
-    if f.span.barrel is None or f.basis <= 1e-9:
+    if f.basis <= 1e-9:
         return []
-    known = ~np.isnan(f.span.barrel.z)
-    t = (f.span.barrel.s[known] - f.quoted_from) / f.basis
-    z = sign * (f.span.barrel.z[known] - cover - f.outside_height)
+    known = ~np.isnan(ground.z)
+    t = (ground.s[known] - f.quoted_from) / f.basis
+    z = sign * (ground.z[known] - cover - f.outside_height)
     keep = _lower_hull(t, z)
     up, down = (f.pipe.id, "up"), (f.pipe.id, "down")
     return [
@@ -110,9 +144,18 @@ def _over(x: list[float], y: list[float], a: int, b: int, c: int) -> bool:
 
 
 COVER_MIN = Rule(
-    "cover_min", "Least cover", "pipe", _least, _say, _least_bounds, mark=_mark, unit="length", from_ground=True, cost=1e5
+    "cover_min", "Least cover", "pipe", _least, _say, _least_bounds, mark=_mark, limit="cover_min", from_ground=True, cost=1e5
 )
 COVER_MAX = Rule(
-    "cover_max", "Greatest cover", "pipe", _greatest, _say, _greatest_bounds, mark=_mark, unit="length", from_ground=True, cost=1e4
+    "cover_max",
+    "Greatest cover",
+    "pipe",
+    _greatest,
+    _say,
+    _greatest_bounds,
+    mark=_mark,
+    limit="cover_max",
+    from_ground=True,
+    cost=1e4,
 )
 OFF_SURFACE = Rule("off_surface", "Off the surfaces", "pipe", _off_surface, _say_off_surface)

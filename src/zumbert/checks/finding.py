@@ -5,9 +5,13 @@ from typing import Any, Literal, NamedTuple
 
 from msgspec import Struct
 
+from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.model.decision import Decision
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.pipe import End
+from zumbert.model.pipe import End, Pipe
+from zumbert.model.structure import Structure
 
 Severity = Literal["breach", "caution"]
 Key = tuple[PipeId, End]
@@ -30,6 +34,7 @@ class Finding(Struct, frozen=True, kw_only=True):
     structure: StructureId | None = None  # the structure where it happens, for rules of structures
     inlet: PipeId | None = None  # the pipes there that it is about
     outlet: PipeId | None = None
+    other: str | None = None  # the service or pipe that the pipe comes near to
     partner: PipeId | None = None  # the one of them that would have to change
     distance: float | None = None  # m from the upstream reference point
     chainage: float | None = None  # m on the nearest road
@@ -40,11 +45,25 @@ class Finding(Struct, frozen=True, kw_only=True):
     worse: Literal["less", "more"] = "less"  # the side of the limit on which the value is
     fixes: tuple[str, ...] = ()  # names of the edits that apply
     stretches: tuple[tuple[float, float], ...] = ()  # where along the pipe it is broken, m
+    under: str = ""  # the kind of ground there, where its limit goes by that
+    surface: str = ""  # the surface that it is measured from, where that is not the usual one
+    decision: Decision | None = None  # made about it; holds unless it is open again
+    reopened: Literal["", "worse", "limit", "moved"] = ""  # why a decision does not hold any more
+
+    @property
+    def decided(self) -> bool:
+        """Whether somebody accepted it, and that holds."""
+        return self.decision is not None and not self.reopened
 
     @property
     def key(self) -> tuple[str, str, str, str]:
         """Identifies the finding: the same rule, object and pair have the same key before and after an edit."""
-        return self.rule, self.pipe or self.structure or "", self.inlet or "", self.outlet or ""
+        return self.rule, self.pipe or self.structure or "", self.inlet or self.other or "", self.outlet or ""
+
+
+def record_of(fact: PipeFacts | StructureFacts) -> Pipe | Structure:
+    """The record that facts are of."""
+    return fact.pipe if isinstance(fact, PipeFacts) else fact.structure
 
 
 FIRM = 1e6
@@ -60,7 +79,9 @@ class Rule(Struct, frozen=True):
     say: Callable[[Facts, Finding], str | tuple[str, str]]  # the sentence; where it is in two, the first has the name
     bounds: Callable[[Facts, Any], Iterable[Bound]] | None = None  # what it asks of the inverts there
     mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
-    unit: Literal["", "slope", "length"] = ""  # of the pipe's limit in the standard, where it has one
+    limit: str = ""  # the field of the standard that it is the limit of, where there is one
+    levels: bool = False  # whether value and limit are levels
+    signed: bool = False  # whether the value may be off to both sides: its size counts
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
     at_once: bool = False  # told beside the place while a pipe is laid
     cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged

@@ -27,7 +27,8 @@ def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _structure(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     far = stands_outside(facts.land, f.place) if f.structure.status == "proposed" else 0.0
     if far > TOLERANCE:
-        yield Finding(rule="land", severity="breach", structure=f.structure.id, value=far, limit=0.0, worse="more", **stand(f))
+        yield Finding(rule="land", severity="breach", structure=f.structure.id, value=far, limit=0.0, worse="more",
+                      fixes=("into_land",), **stand(f))  # fmt: skip
 
 
 def _either(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:

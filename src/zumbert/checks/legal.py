@@ -15,7 +15,8 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import RULES, rule_of
 from zumbert.checks.cover import lines_at
-from zumbert.checks.finding import TOLERANCE, Bound, Key
+from zumbert.checks.finding import TOLERANCE, Bound, Key, record_of
+from zumbert.checks.limits import judged
 from zumbert.geometry.corners import along, best_corner
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
@@ -80,8 +81,8 @@ def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
     lie, stand = [facts.pipes[k] for k in pipes], [facts.structures[k] for k in at]
     things: dict[str, Sequence[Any]] = {"pipe": lie, "structure": stand, "either": [*lie, *stand]}
     for rule in RULES.values():
-        for thing in things[rule.of]:
-            for b in rule.bounds(facts, thing) if rule.bounds is not None else ():
+        for thing in things[rule.of] if rule.bounds is not None else ():
+            for b in rule.bounds(facts, thing) if judged(project, record_of(thing), rule.name) else ():  # type: ignore[misc]
                 if rule.of == "pipe" or all(k[0] in pipes for k in b.factors):
                     yield b
                 elif any(k[0] in pipes for k in b.factors):
@@ -114,9 +115,23 @@ def cover_bound(facts: Facts, f: PipeFacts, end: End | None, cover: float) -> fl
     None where no ground is known, or where the moving end has no say.
     """
     way = {"up": (1.0, 0.0), "down": (0.0, 1.0), None: (1.0, 1.0)}[end]
-    step = _bounds(f, [_row(f, b) for b in lines_at(f, cover, "cover_min", 1.0)], way).high
+    step = _bounds(f, [_row(f, b) for b in lines_at(f, cover)], way).high
     if step is None:
         return None
+    return step if end is None else step + f.pipe.invert(end)
+
+
+def rule_bound(facts: Facts, f: PipeFacts, end: End | None, rule: str) -> float | None:
+    """The invert at an end (or the shift of the whole pipe, end None) at which one rule is just kept; None where it has no say.
+
+    Of both sides that a rule may bound it is the nearer one.
+    """
+    way = {"up": (1.0, 0.0), "down": (0.0, 1.0), None: (1.0, 1.0)}[end]
+    found = _bounds(f, [r for r in rows(facts, f) if r.rule == rule], way)
+    steps = [v for v in (found.low, found.high) if v is not None]
+    if not steps:
+        return None
+    step = min(steps, key=abs)
     return step if end is None else step + f.pipe.invert(end)
 
 

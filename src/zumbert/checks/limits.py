@@ -1,24 +1,50 @@
-"""The limits that hold for a pipe or a structure."""
+"""The limits that hold for a pipe or a structure, and where they come from."""
 
 from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
-from zumbert.model.standard import Standard, limit_at
+from zumbert.model.standard import LIMITS, Standard, limit_at
 from zumbert.model.structure import Structure
 
 BEND = 0.005  # degrees
 
 
 def standard_of(project: Project, of: Pipe | Structure) -> Standard:
-    """The standard of the network that a pipe or structure belongs to."""
-    return project.standards[project.networks[of.network].standard]
+    """The standard of the network that a pipe or structure belongs to; for existing work that for it, where there is one."""
+    network = project.networks[of.network]
+    existing = network.existing_standard if of.status == "existing" else None
+    return project.standards[existing or network.standard]
+
+
+def limit_of(project: Project, of: Pipe | Structure, name: str, key: float = 0.0) -> float:
+    """A limit of a pipe or structure, in its unit: its own, else that of its standard at a DN (mm) or an angle (degrees)."""
+    if of.limits:
+        own = of.limits.get(LIMITS[name].rule)
+        if own is not None and own.value is not None:
+            return own.value
+    return limit_at(getattr(standard_of(project, of), name), key)
 
 
 def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
     """A limit of a pipe by its DN (mm), in the unit of the limit."""
-    return limit_at(getattr(standard_of(project, pipe), name), dn)
+    return limit_of(project, pipe, name, dn)
+
+
+def judged(project: Project, of: Pipe | Structure, rule: str) -> bool:
+    """Whether a rule is asked of a pipe or structure: its standard has it on, and it is not waived there."""
+    if of.limits and rule in of.limits and of.limits[rule].value is None:
+        return False
+    weights = standard_of(project, of).weights
+    return not weights or weights.get(rule) != "off"
+
+
+def written(u: Units, name: str, value: float) -> str:
+    """A limit of a standard with its unit, as sentences and labels have it."""
+    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.long}[LIMITS[name].of]
+    return show(value)
 
 
 def governing_drop(facts: Facts, pipe: PipeId, at: StructureId) -> Drop | None:
@@ -36,4 +62,4 @@ def drop_limit(project: Project, structure: Structure, deflection: float) -> flo
     """
     if project.types[structure.type].kind == "joint":
         return 0.0
-    return limit_at(standard_of(project, structure).drop_min, deflection - BEND)
+    return limit_of(project, structure, "drop_min", deflection - BEND)

@@ -10,7 +10,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
-from zumbert.checks.limits import standard_of
+from zumbert.checks.limits import limit_of
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
@@ -33,7 +33,7 @@ def off_surface(f: StructureFacts) -> tuple[float, str] | None:
 
 def _on_surface(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     off = off_surface(f) if _chamber(facts, f) else None
-    need = standard_of(facts.project, f.structure).rim_tolerance
+    need = limit_of(facts.project, f.structure, "rim_tolerance")
     if off is not None and abs(off[0]) > need + TOLERANCE:
         yield _finding(f, "rim_on_surface", off[0], need, "more", fixes=("rim_on_surface",))
 
@@ -56,8 +56,8 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         crown = invert + g.inside
         if f.place.rim <= crown + TOLERANCE:
             inward = g.pipe.down == f.structure.id
-            ends = (g.pipe.id, None) if inward else (None, g.pipe.id)
-            yield _finding(f, "rim_above_crowns", f.place.rim, crown, "less", *ends)
+            inlet, outlet = (g.pipe.id, None) if inward else (None, g.pipe.id)
+            yield _finding(f, "rim_above_crowns", f.place.rim, crown, "less", inlet, outlet, ("under_rim", "rim_on_surface"))
 
 
 def _say_above_crowns(facts: Facts, n: Finding) -> str:
@@ -76,9 +76,9 @@ def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     if f.depth is None or not kind.inside:
         return
     if kind.depth_max is not None and f.depth > kind.depth_max + TOLERANCE:
-        yield _finding(f, "chamber_depth", f.depth, kind.depth_max, "more")
+        yield _finding(f, "chamber_depth", f.depth, kind.depth_max, "more", fixes=("larger_chamber",))
     if kind.depth_min is not None and f.depth < kind.depth_min - TOLERANCE:
-        yield _finding(f, "chamber_depth", f.depth, kind.depth_min, "less")
+        yield _finding(f, "chamber_depth", f.depth, kind.depth_min, "less", fixes=("larger_chamber",))
 
 
 def _say_depth(facts: Facts, n: Finding) -> str:
@@ -133,8 +133,10 @@ def _ends(f: StructureFacts) -> Iterator[tuple[PipeFacts, End, float]]:
     yield from ((g, "up", g.pipe.invert_up) for g in f.pipes_out if g.pipe.status != "abandoned")
 
 
-RIM_ON_SURFACE = Rule("rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface)
+RIM_ON_SURFACE = Rule(
+    "rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface, limit="rim_tolerance", signed=True
+)
 RIM_ABOVE_CROWNS = Rule(
-    "rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, _crown_bounds, cost=3e4
+    "rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, _crown_bounds, levels=True, cost=3e4
 )
 CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, cost=3e4)

@@ -4,7 +4,11 @@ from functools import lru_cache
 
 from zumbert.analysis.facts import Facts
 from zumbert.checks.check import rule_of
+from zumbert.checks.clearance import other_name
 from zumbert.checks.finding import Finding
+from zumbert.checks.limits import standard_of
+from zumbert.model.ids import ServiceId
+from zumbert.model.standard import LIMITS
 from zumbert.words import tr
 
 
@@ -29,6 +33,44 @@ def mark(facts: Facts, finding: Finding) -> str:
     """The few words at its notch in a drawing."""
     rule = rule_of(finding.rule)
     return tr(rule.title) if rule.mark is None else rule.mark(facts, finding)
+
+
+REOPENED = {
+    "worse": "accepted by {by}, open again: it got worse",
+    "limit": "accepted by {by}, open again: its limit is another",
+    "moved": "accepted by {by}, open again: its place moved",
+}
+
+
+def verdict(finding: Finding) -> str:
+    """What was decided, in words: "accepted by AB: existing headwall"; empty where nothing was."""
+    d = finding.decision
+    if d is None:
+        return ""
+    if finding.reopened:
+        return tr(REOPENED[finding.reopened], by=d.by)
+    return tr("accepted by {by}: {reason}", by=d.by, reason=d.reason)
+
+
+def source(facts: Facts, finding: Finding) -> str:
+    """Where the limit of a finding comes from: a standard, the pipe or structure itself, its type or the service."""
+    project, rule = facts.project, rule_of(finding.rule)
+    record = project.structures[finding.structure] if finding.structure is not None else project.pipes[finding.pipe]  # type: ignore[index]
+    own = record.limits.get(finding.rule)
+    if own is not None:
+        return tr("of {label} alone: {reason}", label=record.label, reason=own.reason)
+    service = project.services.get(ServiceId(finding.other or ""))
+    if service is not None:
+        return other_name(facts, service.id)
+    if finding.rule in ("chamber_depth", "largest_pipe") and finding.structure is not None:
+        return project.types[project.structures[finding.structure].type].name
+    standard = standard_of(project, record)
+    if rule.limit:
+        kind = f"cover_{finding.under}" if finding.under and getattr(standard, f"cover_{finding.under}") is not None else rule.limit
+        table = isinstance(getattr(standard, kind), tuple)
+        by = {"dn": "by DN", "degrees": "by the bend"}[LIMITS[kind].by] if table else ""
+        return tr("{name}, {by}", name=standard.name, by=tr(by)) if by else standard.name
+    return standard.name if finding.rule == "crowns" else ""
 
 
 def object_label(facts: Facts, finding: Finding) -> str:

@@ -69,6 +69,6 @@ def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
     yield Bound({(f.pipe.id, "up"): 1.0, (f.pipe.id, "down"): -1.0}, most * f.basis, "slope_max")
 
 
-SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, _least_bounds, unit="slope", cell="slope")
-SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, _greatest_bounds, unit="slope", cell="slope")
+SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, _least_bounds, limit="slope_min", cell="slope")
+SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, _greatest_bounds, limit="slope_max", cell="slope")
 ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope")

@@ -6,7 +6,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
-from zumbert.checks.limits import pipe_limit
+from zumbert.checks.limits import limit_of, pipe_limit
 from zumbert.checks.where import pipe_name, spot, stand
 from zumbert.words import tr
 
@@ -17,7 +17,7 @@ def _spacing(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     if f.span.length > most + TOLERANCE:
         yield Finding(
             rule="spacing", severity="breach", pipe=f.pipe.id, value=f.span.length, limit=most, worse="more",
-            **spot(facts, f, None),
+            fixes=("split",), **spot(facts, f, None),
         )  # fmt: skip
 
 
@@ -32,7 +32,7 @@ def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     inlets = {g.pipe.id: g for g in f.pipes_in}
     for d in f.drops:
         inlet = inlets[d.inlet]
-        most = pipe_limit(facts.project, inlet.pipe, inlet.dn, "deflection_max")
+        most = limit_of(facts.project, f.structure, "deflection_max", inlet.dn)
         if d.deflection > most + TOLERANCE:
             yield Finding(
                 rule="deflection", severity="breach", structure=f.structure.id, inlet=d.inlet, outlet=d.outlet,
@@ -49,5 +49,5 @@ def _say_deflection(facts: Facts, n: Finding) -> str:
     )  # fmt: skip
 
 
-SPACING = Rule("spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True)
-DEFLECTION = Rule("deflection", "Deflection", "structure", _deflection, _say_deflection)
+SPACING = Rule("spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True, limit="spacing_max")
+DEFLECTION = Rule("deflection", "Deflection", "structure", _deflection, _say_deflection, limit="deflection_max")

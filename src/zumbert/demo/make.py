@@ -167,6 +167,7 @@ def _surface(name: str, points: Array, faces: np.ndarray) -> Iterator[str]:
 MANHOLES = (6, 28, 66, 96, 131, 160, 195, 230, 268, 305, 345, 383, 412)  # chainages, m
 DEPTHS = (1.57, 1.83, 1.94, 1.86, 1.28, 1.399, 1.45, 1.50, 1.55, 1.60, 1.62, 1.55, 1.45)  # rim to outlet, m
 OFFSET, GULLY = 1.10, 2.80  # m
+SQUARE = (3, 4, 5, 6, 11)  # manholes whose leads come in as deep as the main: nearly square to it, for the wall between them
 LEADS = 11  # manholes from S2 on that take a pair of gullies
 HEADWALL = (1374.4, 911.5)
 
@@ -184,11 +185,16 @@ def structures_csv() -> str:
         rows.append(f"S{i + 1},{_manhole(i)},Quillerby Rise,{ch:.3f},{OFFSET:.3f},,,,storm,proposed,Storm")
     for i in range(1, 1 + LEADS):
         for side, letter in ((-1, "L"), (1, "R")):
-            at = f"{MANHOLES[i] + 4:.3f},{side * GULLY:.3f}"
+            at = f"{MANHOLES[i] + _ahead(i):.3f},{side * GULLY:.3f}"
             rows.append(f"G{i}{letter},gully-450,Quillerby Rise,{at},,,,storm,proposed,Storm")
-    rows.append("EX1,manhole-1050,,,,1412.000,858.000,40.180,storm,existing,Storm existing")
+    rows.append("EX1,manhole-1200,,,,1412.000,858.000,40.180,storm,existing,Storm existing")
     rows.append("EX2,headwall,,,,1374.000,868.000,,storm,existing,Storm existing")
     return "\n".join(rows) + "\n"
+
+
+def _ahead(i: int) -> float:
+    """How far (m) up the road from manhole i its gullies stand."""
+    return 1.6 if i in SQUARE else 4.0
 
 
 def _manhole(i: int) -> str:
@@ -224,12 +230,13 @@ def pipes_csv() -> str:
 
 def _lead(i: int, outlet: float, side: int) -> tuple[float, float]:
     """Inverts of a lead: under its cover at the gully, above the outlet's crown at the manhole, 1 to 8 % between."""
-    rim, gully = _rim(MANHOLES[i], OFFSET), _rim(MANHOLES[i] + 4, GULLY)
+    rim, gully = _rim(MANHOLES[i], OFFSET), _rim(MANHOLES[i] + _ahead(i), GULLY)
     down = min(rim - 1.11, outlet + 0.56)
     down = max(down, outlet + _size(i) / 1000 - 0.15 + 0.005)
-    length = float(np.hypot(4.0, GULLY - side * OFFSET))
-    down = min(down, gully - 1.09 - 0.012 * length)
-    return min(gully - 1.09, down + 0.075 * length), down
+    length = float(np.hypot(_ahead(i), GULLY - side * OFFSET))
+    deep = 1.08 if i == 4 else 1.09  # S5 is shallow: its leads' crowns have to stay over the outlet's
+    down = min(down, gully - deep - 0.012 * length)
+    return min(gully - deep, down + 0.075 * length), down
 
 
 RESERVE, MAIN = 9.0, 6.5  # m: half-width of the road reserve, offset of the water main beside the road

@@ -9,7 +9,7 @@ from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
 from zumbert.checks.legal import Range, end_range
-from zumbert.checks.limits import pipe_limit
+from zumbert.checks.limits import pipe_limit, written
 from zumbert.drawing.marks import Composed, Disc, Fill, Mark, Segments, Stroke, Target, Text, cross, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
@@ -176,7 +176,6 @@ def _edge_names(
 def limit_words(picture: Picture, f: PipeFacts, name: str) -> str:
     """A bound in words: "Greatest slope 8.00 %"."""
     rule, u = rule_of(name), picture.facts.units
-    if not rule.unit:
+    if rule.of != "pipe" or not rule.limit:
         return rule.title
-    limit = pipe_limit(picture.facts.project, f.pipe, f.dn, name)
-    return f"{rule.title} {u.slope(limit) if rule.unit == 'slope' else u.length(limit)}"
+    return f"{rule.title} {written(u, rule.limit, pipe_limit(picture.facts.project, f.pipe, f.dn, rule.limit))}"

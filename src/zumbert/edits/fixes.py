@@ -1,195 +1,117 @@
-"""The edits that mend a finding, each with the words for its button."""
+"""The edits that mend a finding, each with the words for its button and what would follow from it."""
 
-from collections.abc import Callable
+from collections.abc import Iterable
 from typing import NamedTuple
 
-from zumbert.analysis.facts import Facts
-from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.facts import Facts, analyse
+from zumbert.analysis.trench import Trenches, trenches
+from zumbert.checks.check import Findings, check
 from zumbert.checks.finding import Finding
-from zumbert.checks.legal import cover_bound, end_range
-from zumbert.checks.sentences import object_label
-from zumbert.edits.change import RimOn, rim_on, set_size, sizes_like
-from zumbert.edits.join import attached, nearest_structure, turned
-from zumbert.edits.levels import set_invert, set_slope, shift_pipe
-from zumbert.edits.records import with_pipe
+from zumbert.edits.fix import Fix, Way
+from zumbert.edits.levelfixes import LEVEL_FIXES
+from zumbert.edits.networkfixes import NETWORK_FIXES
 from zumbert.errors import EditError
-from zumbert.model.ids import PipeId
-from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-
-class Fix(NamedTuple):
-    """One way to mend a finding: what the button says, a short figure beside it, and the project after it."""
-
-    text: str
-    figure: str
-    project: Project
+_FIXES: dict[str, Way] = {**LEVEL_FIXES, **NETWORK_FIXES}
+_OTHER_TYPE, _OTHER_SIZE, _TURNED, _MADE = 1.0, 2.0, 0.5, 3.0  # m of level that other changes count as
 
 
 def fixes(project: Project, facts: Facts, finding: Finding) -> list[Fix]:
-    """The fixes of a finding that can be done now, in the order of the finding."""
-    made = []
+    """The fixes of a finding that can be done now; what changes least comes first. Two that do the same are one."""
+    made: list[Fix] = []
     for name in finding.fixes:
         try:
             fix = _FIXES[name](project, facts, finding)
         except EditError:
             fix = None
-        if fix is not None and fix.project is not project:
+        if fix is not None and fix.project is not project and all(fix.project != f.project for f in made):
             made.append(fix)
-    return made
+    return sorted(made, key=lambda f: _changed(project, f.project))
 
 
-def _cover_end(end: End, verb: str) -> Callable[[Project, Facts, Finding], Fix | None]:
-    def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-        u = project.units
-        f = facts.pipes[_pipe(finding)]
-        found = end_range(facts, f, end)
-        to = found.high if verb == "Lower" else found.low
-        if to is None or found.empty:
-            return None
-        label = project.structures[f.pipe.at(end)].label
-        return Fix(f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to))
-
-    return fix
-
-
-def _slope_at(f: PipeFacts, end: End, to: float) -> float:
-    up = to if end == "up" else f.pipe.invert_up
-    down = to if end == "down" else f.pipe.invert_down
-    return float((up - down) / f.basis)
-
-
-def _cover_whole(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    f = facts.pipes[_pipe(finding)]
-    if finding.rule == "cover_min":
-        by = cover_bound(facts, f, None, finding.limit or 0.0)
-    else:
-        by = (finding.value or 0.0) - (finding.limit or 0.0)
-    if by is None:
-        return None
-    word = "Lower" if by < 0 else "Raise"
-    return Fix(f"{word} the whole pipe, slope kept", project.units.step(by), shift_pipe(project, f.pipe.id, by))
+def _changed(old: Project, new: Project) -> float:
+    """How much an edit changes, in metres of level: moves of inverts and places, and what else is other."""
+    much = 0.0
+    for k, p in new.pipes.items():
+        q = old.pipes.get(k)
+        if q is p:
+            continue
+        if q is None:
+            much += _MADE
+            continue
+        straight = abs(p.invert_up - q.invert_up) + abs(p.invert_down - q.invert_down)
+        turned = _TURNED + abs(p.invert_up - q.invert_down) + abs(p.invert_down - q.invert_up)
+        much += turned if p.up == q.down and p.up != q.up else straight
+        much += _OTHER_SIZE * (p.size != q.size)
+    much += _MADE * len(old.pipes.keys() - new.pipes.keys())
+    for key, s in new.structures.items():
+        t = old.structures.get(key)
+        if t is not None and t is not s:
+            much += _OTHER_TYPE * (s.type != t.type) + _OTHER_SIZE * (s.outfall != t.outfall) + 0.1 * (s.place != t.place)
+    return much
 
 
-def _slope(pivot: End) -> Callable[[Project, Facts, Finding], Fix | None]:
-    def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-        u = project.units
-        f = facts.pipes[_pipe(finding)]
-        other: End = "down" if pivot == "up" else "up"
-        found = end_range(facts, f, other)
-        if found.empty or found.low is None or found.high is None:
-            return None
-        now = f.pipe.invert_down if other == "down" else f.pipe.invert_up
-        to = found.low if abs(found.low - now) < abs(found.high - now) else found.high
-        made = set_slope(project, facts, f.pipe.id, _slope_at(f, other, to), pivot)
-        word = "Lower" if to < now else "Raise"
-        return Fix(
-            f"{word} {project.structures[getattr(f.pipe, other)].label} to {u.level(to)}", u.slope(_slope_at(f, other, to)), made
-        )
+class Outcome(NamedTuple):
+    """What would follow from an edit: findings that go, findings that come, and m³ more (or less) to dig of proposed work."""
 
-    return fix
+    mends: tuple[Finding, ...]
+    raises: tuple[Finding, ...]
+    earth: float
+
+    @property
+    def worth(self) -> bool:
+        """Whether it mends and raises nothing."""
+        return bool(self.mends) and not self.raises
 
 
-def _turn(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    """A pipe that falls the wrong way, its flow turned round."""
-    f = facts.pipes[_pipe(finding)]
-    if f.slope is None or f.slope >= 0:
-        return None
-    return Fix("Turn the flow", project.units.slope(-f.slope), turned(project, facts, [f.pipe.id]))
+def outcome(facts: Facts, findings: Findings, dug: Trenches, made: Project) -> Outcome:
+    """What would follow from an edit of a project whose facts, findings and trenches are known. Findings that are decided do not
+    count, unless the edit opens them again.
+    """
+    after = analyse(made, facts)
+    then = check(made, after, findings)
+    before, now = ({f.key for f in found if not f.decided} for found in (findings, then))
+    mends = tuple(f for f in findings if f.key in before and f.key not in now)
+    raises = tuple(f for f in then if f.key in now and f.key not in before)
+    return Outcome(mends, raises, _proposed(trenches(after, dug)) - _proposed(dug))
 
 
-def _raise_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    u = project.units
-    f = facts.pipes[_partner(finding)]
-    need = end_range(facts, f, "down").low
-    if need is None or need <= f.pipe.invert_down:
-        return None
-    text = f"Raise the pipe from {project.structures[f.pipe.up].label} to {u.level(need)}"
-    return Fix(text, u.step(need - f.pipe.invert_down), set_invert(project, f.pipe.id, "down", need))
+def _proposed(dug: Trenches) -> float:
+    """Excavation of proposed work, m³."""
+    long = sum(t.excavation or 0.0 for t in dug.pipes.values() if t.pipe.pipe.status == "proposed")
+    return long + sum(p.excavation or 0.0 for p in dug.pits.values() if p.structure.structure.status == "proposed")
 
 
-def _lower_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    u = project.units
-    f = facts.pipes[_partner(finding)]
-    by = (finding.limit or 0.0) - (finding.value or 0.0)
-    to = f.pipe.invert_down + by
-    text = f"Lower the pipe from {project.structures[f.pipe.up].label} to {u.level(to)}"
-    return Fix(text, project.units.step(by), set_invert(project, f.pipe.id, "down", to))
+class Mended(NamedTuple):
+    """Many findings mended in one step: the project after it, those that went, and those that no fix mends soundly."""
+
+    project: Project
+    gone: tuple[Finding, ...]
+    left: tuple[Finding, ...]
 
 
-def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    u = project.units
-    assert finding.structure is not None  # noqa: S101 - a rule of structures
-    made, lowest = project, None
-    for f in facts.structures[finding.structure].pipes_out:
-        bound = end_range(facts, f, "up").high
-        if bound is not None and bound < f.pipe.invert_up:
-            made, lowest = set_invert(made, f.pipe.id, "up", bound), bound
-    if lowest is None:
-        return None
-    return Fix(f"Lower the outlet of {object_label(facts, finding)} to {u.level(lowest)}", "", made)
+def mended(project: Project, facts: Facts, chosen: Iterable[Finding]) -> Mended:
+    """The project with each of some findings mended by its first fix that raises no other; those that have none are left.
 
-
-def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    f = facts.pipes[_partner(finding)]
-    need = finding.limit or 0.0
-    own = f.pipe.size if isinstance(f.pipe.size, str) else next(iter(project.sizes))
-    larger = (project.sizes[k] for k in sizes_like(project, own))
-    size = next((s for s in larger if s.inside >= need - 1e-6), None)
-    if size is None:
-        return None
-    crown = f.inside - size.inside  # the outlet grows downwards: its crown stays
-    made = set_size(project, f.pipe.id, size.key)
-    made = with_pipe(made, f.pipe.id, invert_up=f.pipe.invert_up + crown, invert_down=f.pipe.invert_down + crown)
-    return Fix(f"Make the outlet {project.units.dn(size.dn)}, crown kept", project.units.step(crown), made)
-
-
-def _pipe(finding: Finding) -> PipeId:
-    assert finding.pipe is not None  # noqa: S101 - a rule of pipes
-    return finding.pipe
-
-
-def _partner(finding: Finding) -> PipeId:
-    assert finding.partner is not None  # noqa: S101 - a rule of pairs
-    return finding.partner
-
-
-def _attach(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    loose = finding.structure
-    found = None if loose is None else nearest_structure(facts, loose)
-    if loose is None or found is None:
-        return None
-    label, far = project.structures[found[0]].label, project.units.long(found[1])
-    return Fix(f"Attach it to {label}", f"{far} away", attached(project, facts, loose, found[0]))
-
-
-def _rim_on_surface(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    key = finding.structure
-    if key is None:
-        return None
-    p = facts.places[key]
-    on: RimOn = "design" if p.design is not None else "existing"
-    to = p.design if on == "design" else p.ground
-    if to is None or p.rim is None:
-        return None
-    made = rim_on(project, facts, key, on)
-    return Fix(f"Put the rim on {facts.surfaces.name(on)}", project.units.step(to - p.rim), made)
-
-
-_FIXES: dict[str, Callable[[Project, Facts, Finding], Fix | None]] = {
-    "lower_down": _cover_end("down", "Lower"),
-    "lower_up": _cover_end("up", "Lower"),
-    "lower_pipe": _cover_whole,
-    "raise_down": _cover_end("down", "Raise"),
-    "raise_up": _cover_end("up", "Raise"),
-    "raise_pipe": _cover_whole,
-    "slope_from_up": _slope("up"),
-    "slope_from_down": _slope("down"),
-    "turn": _turn,
-    "raise_inlet": _raise_inlet,
-    "lower_inlet": _lower_inlet,
-    "lower_outlets": _lower_outlets,
-    "enlarge_outlet": _enlarge_outlet,
-    "attach": _attach,
-    "rim_on_surface": _rim_on_surface,
-}
+    Each is mended on what those before it made: a finding that went with another needs no fix.
+    """
+    chosen = list(chosen)
+    gone, left = list[Finding](), list[Finding]()
+    findings = check(project, facts)
+    for wanted in chosen:
+        now = next((f for f in findings if f.key == wanted.key), None)
+        if now is None:
+            gone.append(wanted)
+            continue
+        for fix in fixes(project, facts, now):
+            after = analyse(fix.project, facts)
+            then = check(fix.project, after, findings)
+            keys = {f.key for f in findings}
+            if all(f.key in keys for f in then if not f.decided) and all(f.key != now.key for f in then):
+                project, facts, findings = fix.project, after, then
+                gone.append(wanted)
+                break
+        else:
+            left.append(wanted)
+    return Mended(project, tuple(gone), tuple(left))

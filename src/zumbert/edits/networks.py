@@ -30,6 +30,15 @@ def set_network(project: Project, network: NetworkId, structures: Iterable[Struc
     return project if same else requoted(project, replace(project, structures=s, pipes=p))
 
 
+def set_existing(project: Project, network: NetworkId, standard: StandardId | None, told: bool) -> Project:
+    """The project with the standard that existing work of a network is judged by (None: the same as proposed work), and whether
+    what is found there is only told, as cautions.
+    """
+    old = project.networks[network]
+    new = replace(old, existing_standard=standard, existing_told=told)
+    return project if new == old else replace(project, networks=with_one(project.networks, network, new))
+
+
 def change_network(project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None) -> Project:
     """The project with a network of another name, or on another of the project's standards."""
     old: Network = project.networks[network]

@@ -5,7 +5,7 @@ from typing import NamedTuple
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.checks.legal import cover_bound, rows
+from zumbert.checks.legal import rows, rule_bound
 from zumbert.checks.limits import pipe_limit
 from zumbert.model.ids import StructureId
 from zumbert.model.pipe import End
@@ -23,7 +23,7 @@ def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
     u = facts.units
     out = []
     need = pipe_limit(facts.project, f.pipe, f.dn, "cover_min")
-    bound = cover_bound(facts, f, end, need)
+    bound = rule_bound(facts, f, end, "cover_min")
     if bound is not None:
         at = bound if end is not None else f.pipe.invert_up + bound
         out.append(Snap(at, f"Least cover {u.length(need)}"))

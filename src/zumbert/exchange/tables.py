@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities
 from zumbert.checks.finding import Finding
-from zumbert.checks.sentences import object_label, sentence
+from zumbert.checks.sentences import object_label, sentence, source, verdict
 from zumbert.edits.ground import own_origins
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.geometry.placing import Placing
@@ -139,10 +139,23 @@ def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
         _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("ShelfValue, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
+        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Limit from"),
+        _text("Message"), _text("Decision"),
     )  # fmt: skip
     rows = tuple(
-        (f.severity, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f)) for f in findings
+        (
+            "decided" if f.decided else f.severity,
+            f.rule,
+            object_label(facts, f),
+            f.distance,
+            f.chainage,
+            f.value,
+            f.limit,
+            source(facts, f),
+            sentence(facts, f),
+            verdict(f),
+        )
+        for f in findings
     )
     return _in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)
 

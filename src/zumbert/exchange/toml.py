@@ -5,43 +5,95 @@ from typing import Any
 
 import msgspec
 
+from zumbert.checks.check import RULES
 from zumbert.errors import ReadError, known
 from zumbert.exchange.rows import decoded
 from zumbert.model.display import FOOT
 from zumbert.model.ids import StandardId, TrenchTypeId
-from zumbert.model.standard import CROWNS, LIMITS, Limit, Standard
+from zumbert.model.standard import AGAINST, CROWNS, LIMITS, WEIGHTS, Limit, LimitField, Standard
 from zumbert.model.trench import TrenchType
 
 _TRENCH = ("bedding", "width", "vertical_height", "batter", "working_space", "base_thickness", "spacing")
 
 
 def read_standard(path: str | Path) -> Standard:
-    """A standard: `name`, `[pipes]` with limits, each a number or a table "up to and including", and
-    `[structures]` with `rim_tolerance`; a missing key keeps its default. Raises ReadError.
+    """A standard: `name`, `[pipes]` and `[structures]` with limits, each a number or a table "up to and including", and `[rules]`
+    with what a rule weighs; a missing key keeps its default. Raises ReadError.
     """
     data = _data(path)
-    _keys(path, data, ("name", "units", "pipes", "structures"), "")
-    pipes = data.get("pipes", {})
-    if not isinstance(pipes, dict):
-        raise ReadError(f"{path}: pipes is a table of limits: write it as [pipes].")
-    _keys(path, pipes, (*LIMITS, "crowns"), "pipes.")
+    _keys(path, data, ("name", "units", *TABLES, "rules"), "")
     us = _us(path, data)
-    values: dict[str, Any] = {k: _in_metres(k, _limit(path, k, v), us) for k, v in pipes.items() if k != "crowns"}
-    if "crowns" in pipes:
-        crowns = str(pipes["crowns"])
-        if crowns not in CROWNS:
-            raise ReadError(f'{path}: pipes.crowns is "{crowns}": it is one of {", ".join(CROWNS)}.')
-        values["crowns"] = crowns
-    structures = data.get("structures", {})
-    if not isinstance(structures, dict):
-        raise ReadError(f"{path}: structures is a table of limits: write it as [structures].")
-    _keys(path, structures, ("rim_tolerance",), "structures.")
-    if "rim_tolerance" in structures:
-        tolerance = _number(path, "structures.rim_tolerance", structures["rim_tolerance"]) * (FOOT if us else 1.0)
-        if tolerance < 0:
-            raise ReadError(f"{path}: structures.rim_tolerance is {tolerance:g}: it is 0 or more.")
-        values["rim_tolerance"] = tolerance
+    values: dict[str, Any] = {}
+    for table in TABLES:
+        found = data.get(table, {})
+        if not isinstance(found, dict):
+            raise ReadError(f"{path}: {table} is a table of limits: write it as [{table}].")
+        own = [k for k, f in LIMITS.items() if f.table == table]
+        words = WORDS if table == "pipes" else {}
+        _keys(path, found, (*own, *words), f"{table}.")
+        for key, value in found.items():
+            where = f"{table}.{key}"
+            values[key] = _word(path, where, value, words[key]) if key in words else _limit(path, key, where, value, us)
+    weights = data.get("rules", {})
+    if not isinstance(weights, dict):
+        raise ReadError(f"{path}: rules is a table: write it as [rules].")
+    _keys(path, weights, tuple(RULES), "rules.")
+    values["weights"] = {k: _word(path, f"rules.{k}", v, WEIGHTS) for k, v in weights.items()}
     return Standard(id=StandardId(""), name=_name(path, data), **values)
+
+
+def write_standard(standard: Standard, path: str | Path, us: bool = False) -> None:
+    """Writes a standard with everything that it holds, in metres or in feet. Raises ReadError where it cannot be written."""
+    data: dict[str, Any] = {"name": standard.name, "units": "us" if us else "metric"}
+    for table in TABLES:
+        data[table] = {}
+        for key, field in LIMITS.items():
+            value = getattr(standard, key)
+            if field.table == table and value is not None:
+                data[table][key] = _out(field, value, us)
+    data["pipes"] |= {k: getattr(standard, k) for k in WORDS}
+    data["rules"] = dict(standard.weights)
+    try:
+        Path(path).write_bytes(msgspec.toml.encode(data))
+    except OSError as e:
+        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+
+
+SHIPPED = Path(__file__).parent / "standards"
+
+
+def shipped_standards() -> list[Standard]:
+    """The made-up standards that come with the program."""
+    return [read_standard(p) for p in sorted(SHIPPED.glob("*.toml"))]
+
+
+TABLES = ("pipes", "structures")
+WORDS: dict[str, tuple[str, ...]] = {"crowns": CROWNS, "cover_against": AGAINST}
+
+
+def _out(field: LimitField, value: Limit, us: bool) -> Any:
+    """A limit as a file has it."""
+    length, key = _units(field, us)
+    if not isinstance(value, tuple):
+        return _plain(value / length)
+    return {f"{_plain(k / key):g}": _plain(v / length) for k, v in value}
+
+
+def _plain(value: float) -> float:
+    """A number without the noise of a conversion."""
+    return float(f"{value:.12g}")
+
+
+def _units(field: LimitField, us: bool) -> tuple[float, float]:
+    """What a limit and the key of its table have to be multiplied by."""
+    return FOOT if us and field.of in ("m", "m/s") else 1.0, 25.4 if us and field.by == "dn" else 1.0
+
+
+def _word(path: str | Path, where: str, value: Any, words: tuple[str, ...]) -> str:
+    word = f"{value:g}" if isinstance(value, float) else str(value)
+    if word not in words:
+        raise ReadError(f'{path}: {where} is "{word}": it is one of {", ".join(words)}.')
+    return word
 
 
 def read_trench(path: str | Path) -> TrenchType:
@@ -78,15 +130,6 @@ def _us(path: str | Path, data: dict[str, Any]) -> bool:
     return bool(units == "us")
 
 
-def _in_metres(key: str, limit: Limit, us: bool) -> Limit:
-    """A limit in metres and by DN in mm; slopes and angles have no unit."""
-    factor = 1.0 if not us or key in ("slope_min", "slope_max", "deflection_max") else FOOT
-    if not isinstance(limit, tuple):
-        return limit * factor
-    sizes = 25.4 if us and key != "drop_min" else 1.0  # the least drop goes by degrees
-    return tuple((upto * sizes, value * factor) for upto, value in limit)
-
-
 def _name(path: str | Path, data: dict[str, Any]) -> str:
     return str(data.get("name") or Path(path).stem)
 
@@ -103,15 +146,25 @@ def _number(path: str | Path, key: str, value: Any) -> float:
     return float(value)
 
 
-def _limit(path: str | Path, key: str, value: Any) -> Limit:
+def _limit(path: str | Path, key: str, where: str, value: Any, us: bool) -> Limit:
+    field = LIMITS[key]
+    length, each = _units(field, us)
     if not isinstance(value, dict):
-        return _number(path, f"pipes.{key}", value)
+        return _not_under_0(path, where, _number(path, where, value)) * length
     if not value:
-        raise ReadError(f"{path}: pipes.{key} is an empty table: give at least one entry.")
+        raise ReadError(f"{path}: {where} is an empty table: give at least one entry.")
+    if not field.by:
+        raise ReadError(f"{path}: {where} is a table: it is one number.")
     rows = []
     for upto, limit in value.items():
         try:
-            rows.append((float(upto), _number(path, f"pipes.{key}", limit)))
+            rows.append((float(upto) * each, _not_under_0(path, where, _number(path, where, limit)) * length))
         except ValueError as e:
-            raise ReadError(f'{path}: pipes.{key} has the entry "{upto}", which is no number.') from e
+            raise ReadError(f'{path}: {where} has the entry "{upto}", which is no number.') from e
     return tuple(sorted(rows))
+
+
+def _not_under_0(path: str | Path, where: str, value: float) -> float:
+    if value < 0:
+        raise ReadError(f"{path}: {where} is {value:g}: it is 0 or more.")
+    return value

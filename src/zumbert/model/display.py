@@ -105,6 +105,10 @@ class Units(Struct, frozen=True, kw_only=True):
         """An angle (degrees), whole, and with more decimals where they are asked for."""
         return NONE if value is None else f"{number(value, more)}°"
 
+    def speed(self, value: float | None, more: int = 0) -> str:
+        """A velocity (m/s) with its unit."""
+        return f"{self._length(value, 2 + more)} {self.m}/s"
+
     def far(self, value: float) -> str:
         """A great distance (m), in kilometres or miles."""
         return f"{number(value / MILE, 1)} miles" if self.us else f"{number(value / 1000, 1)} km"

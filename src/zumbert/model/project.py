@@ -15,6 +15,7 @@ from zumbert.model.catalogue import (
     StructureType,
     size_key,
 )
+from zumbert.model.decision import Decision
 from zumbert.model.display import Units
 from zumbert.model.ids import (
     AttachmentId,
@@ -46,7 +47,9 @@ from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
 from zumbert.model.trench import TrenchType
 
+Formula = Literal["manning", "colebrook-white"]
 LengthBasis = Literal["centre-plan", "wall-plan", "centre-slope", "wall-slope"]
+FORMULAS: tuple[Formula, ...] = ("manning", "colebrook-white")
 LENGTH_BASES: tuple[LengthBasis, ...] = ("centre-plan", "wall-plan", "centre-slope", "wall-slope")
 
 
@@ -55,6 +58,7 @@ class Settings(Struct, frozen=True, kw_only=True):
 
     invert_basis: InvertBasis = "centres"
     length_basis: LengthBasis = "centre-plan"
+    formula: Formula = "manning"  # of the velocity in a pipe
     units: Units = Units()
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
@@ -81,6 +85,7 @@ class Project(Struct, frozen=True, kw_only=True):
     runs: dict[RunId, NamedRun] = field(default_factory=dict)
     pins: dict[PinId, Pin] = field(default_factory=dict)
     networks: dict[NetworkId, Network] = field(default_factory=dict)
+    decisions: dict[str, Decision] = field(default_factory=dict)
     standards: dict[StandardId, Standard] = field(default_factory=dict)
     trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)
     types: dict[TypeKey, StructureType] = field(default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES})

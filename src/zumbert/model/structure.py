@@ -2,9 +2,10 @@
 
 from typing import Literal
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from zumbert.model.ids import NetworkId, RoadId, StructureId, TypeKey
+from zumbert.model.standard import OwnLimit
 
 Service = Literal["storm", "foul"]
 Status = Literal["proposed", "existing", "abandoned"]
@@ -56,4 +57,5 @@ class Structure(Struct, frozen=True, kw_only=True):
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type
     hold_size: bool = False  # held: its type stays
     cover: tuple[float, float] = (0.0, 0.0)  # m from the reference point to the middle of its cover: along and to the right
+    limits: dict[str, OwnLimit] = field(default_factory=dict)  # of its own, by rule
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the reference point

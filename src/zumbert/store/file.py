@@ -26,7 +26,7 @@ from zumbert.model.project import Project
 from zumbert.model.surface import Role, Surface
 from zumbert.store.migrations import migrated
 
-FORMAT = 5
+FORMAT = 6
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
 LARGEST_ARRAYS = 1 << 30  # bytes of the arrays of one surface or drawing
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
@@ -312,7 +312,8 @@ def _sound(project: Project, path: Any) -> None:
         except ValueError as e:
             raise StoreError(f'{path} is broken: road "{r.name}": {e}. Open a copy of it.') from e
     for n in project.networks.values():
-        if n.standard not in project.standards or n.trench not in project.trench_types:
+        standards = {n.standard, n.existing_standard or n.standard}
+        if not standards <= project.standards.keys() or n.trench not in project.trench_types:
             raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')
     if not project.networks:
         raise StoreError(f"{path} is broken: it has no network.")

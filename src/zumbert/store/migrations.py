@@ -64,9 +64,15 @@ def _holds_by_name(document: Document) -> Document:
     return {**document, "project": project}
 
 
+def _limits_and_decisions(document: Document) -> Document:
+    """Format 5 had no decisions, no limits of single pipes and structures and no rules to switch off; since 6 it may."""
+    return document
+
+
 _STEPS: dict[int, Callable[[Document], Document]] = {
     1: _strips_for_carriageways,
     2: _straight_pipes,
     3: _holds_by_end,
     4: _holds_by_name,
+    5: _limits_and_decisions,
 }

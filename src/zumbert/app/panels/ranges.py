@@ -8,7 +8,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.app.panels.rangebar import Scale
 from zumbert.checks.check import rule_of
 from zumbert.checks.legal import end_range
-from zumbert.checks.limits import drop_limit, pipe_limit
+from zumbert.checks.limits import drop_limit, limit_of, pipe_limit
 from zumbert.model.display import number
 from zumbert.model.pipe import End
 
@@ -41,9 +41,9 @@ def drop_scale(facts: Facts, f: PipeFacts, end: End, drop: Drop) -> tuple[Scale,
     """The drops (m) at an end, the pipe's other end where it is, and the rules that limit them."""
     r, u = end_range(facts, f, end), facts.units
     if r.empty:  # the other end leaves no level here: what the rules of drops themselves ask for
-        need = drop_limit(facts.project, facts.project.structures[f.pipe.at(end)], drop.deflection)
-        inlet = facts.pipes[drop.inlet]
-        return _scale(need, pipe_limit(facts.project, inlet.pipe, inlet.dn, "drop_max"), u.level), ""
+        here = facts.project.structures[f.pipe.at(end)]
+        bound = limit_of(facts.project, here, "drop_max", facts.pipes[drop.inlet].dn)
+        return _scale(drop_limit(facts.project, here, drop.deflection), bound, u.level), ""
     level, sign = f.pipe.invert(end), -1.0 if end == "up" else 1.0
     ends = [(None if v is None else drop.drop + sign * (v - level), n) for v, n in ((r.low, r.low_rule), (r.high, r.high_rule))]
     (least, first), (most, then) = ends if sign > 0 else ends[::-1]

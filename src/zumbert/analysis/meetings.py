@@ -1,0 +1,278 @@
+"""Where pipes come near to services and to each other in space: the pairs with less room than is asked for."""
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import numpy as np
+from msgspec import Struct
+
+from zumbert.analysis.clearance import axis, service_axis
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.geometry.elements import Array
+from zumbert.geometry.space import nearest
+from zumbert.model.ids import PipeId
+from zumbert.model.project import Project
+
+if TYPE_CHECKING:
+    from zumbert.analysis.stages import Derived
+
+FEW = 64  # pipes: so many are tried one by one, more by a tree
+SLACK = 1e-6  # m: room so near to what is asked for is looked at too
+
+
+class Meeting(NamedTuple):
+    """A service, or another pipe, that is nearer to a pipe than is asked for."""
+
+    other: str  # its id
+    service: bool
+    clear: float  # m between both outsides over whole lengths; at most 0 where they touch
+    at: float  # m along the pipe: where they are nearest
+
+
+class Axis(Struct, frozen=True, eq=False):
+    """The axis of a pipe, wall to wall: pieces (n, 2, 3) in m, where they end along the pipe, and what it joins."""
+
+    pieces: Array
+    along: Array  # m, n + 1 of them
+    radius: float  # m, outside
+    joins: tuple[str, str]
+
+    @property
+    def box(self) -> Array:
+        """The least and the greatest x, y and level of its outside, m."""
+        flat = self.pieces.reshape(-1, 3)
+        return np.concatenate([flat.min(axis=0) - self.radius, flat.max(axis=0) + self.radius])
+
+
+class Lines(Struct, frozen=True, eq=False):
+    """The pieces of all services whose levels are known, with their boxes as far as room is asked for."""
+
+    owner: list[str]
+    pieces: Array  # (n, 2, 3)
+    radius: Array
+    need: Array  # m of clearance
+    boxes: Array  # (n, 6)
+    tree: Any  # of the boxes in plan
+
+
+class Boxes(Struct, frozen=True, eq=False):
+    """The boxes of all pipes, (n, 6) in m, and the row of each."""
+
+    keys: list[PipeId]
+    row: dict[PipeId, int]
+    at: Array
+
+
+def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
+    """The axes of pipes; None for one that is abandoned, or has no place or no length. All straight ones are made together."""
+    a = np.array([f.span.reach_up for f in pipes])
+    b = np.array([f.span.length - f.span.reach_down for f in pipes])
+    long = np.array([f.span.length for f in pipes])
+    ends = np.array([(f.span.up.x, f.span.up.y, f.span.down.x, f.span.down.y) for f in pipes], float).reshape(-1, 2, 2)
+    none = b <= a
+    a, b = np.where(none, 0.0, a), np.where(none, long, b)
+    slope = np.array([f.slope or 0.0 for f in pipes])
+    start = np.array([f.pipe.invert_up + f.inside / 2 for f in pipes]) + slope * np.array([f.quoted_from for f in pipes])
+    s = np.column_stack([a, b])
+    share = np.divide(s, long[:, None], out=np.zeros_like(s), where=long[:, None] > 0)
+    xy = ends[:, :1] + share[..., None] * (ends[:, 1:] - ends[:, :1])
+    places = np.concatenate([xy, (start[:, None] - slope[:, None] * s)[..., None]], axis=2)
+    known = np.isfinite(places).all(axis=(1, 2)) & (long > 0)
+    out: list[Axis | None] = []
+    for i, f in enumerate(pipes):
+        if not known[i] or f.pipe.status == "abandoned":
+            out.append(None)
+            continue
+        pieces, along = places[i : i + 1], s[i]
+        if f.span.arc is not None:
+            pieces = axis(f)
+            along = np.array([a[i], *(v for v in f.span.chords().tolist() if a[i] < v < b[i]), b[i]])
+        out.append(Axis(pieces, along, f.inside / 2 + f.wall, (f.pipe.up, f.pipe.down)))
+    return out
+
+
+def lines(project: Project) -> Lines:
+    """The pieces of the project's services."""
+    owner: list[str] = []
+    found, radius, need = [np.zeros((0, 2, 3))], list[float](), list[float]()
+    for key, service in project.services.items():
+        pieces = service_axis(service)
+        found.append(pieces)
+        owner += [key] * len(pieces)
+        radius += [service.size / 2] * len(pieces)
+        need += [service.clearance] * len(pieces)
+    pieces, r, n = np.concatenate(found), np.array(radius), np.array(need)
+    wide = (r + n + SLACK)[:, None]
+    boxes = np.hstack([pieces.min(axis=1) - wide, pieces.max(axis=1) + wide])
+    return Lines(owner, pieces, r, n, boxes, _tree(boxes) if len(boxes) else None)
+
+
+def boxes(now: "Derived", old: Boxes | None) -> Boxes:
+    """The boxes of all axes; those that changed are put into a copy of the former ones."""
+    made: dict[PipeId, Axis] = now["axes"]
+    fresh, gone = now.changed("axes")
+    if old is None or gone or len(fresh) > len(made) / 2:
+        keys = list(made)
+        return Boxes(keys, {k: i for i, k in enumerate(keys)}, _boxes([made[k] for k in keys]))
+    new = [k for k in fresh if k not in old.row]
+    keys, row = old.keys, old.row
+    if new:
+        keys = keys + new
+        row = {**row, **{k: i for i, k in enumerate(new, len(old.keys))}}
+    at = np.concatenate([old.at, np.empty((len(new), 6))]) if new else old.at.copy()
+    at[[row[k] for k in fresh]] = _boxes([made[k] for k in fresh])
+    return Boxes(keys, row, at)
+
+
+def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterable[PipeId]:
+    """Pipes that changed, and those that came near to them, or come near now."""
+    keys = list(keys)
+    out = dict.fromkeys(keys)
+    for k in keys:
+        out |= dict.fromkeys(PipeId(m.other) for m in before["meetings"].get(k, ()) if not m.service)
+    there: Boxes = now["boxes"]
+    rows = np.array([there.row[k] for k in keys if k in there.row], np.int64)
+    if rows.size > FEW:
+        return now["axes"]  # type: ignore[no-any-return]
+    _, found = _pairs(there, rows, now["room"])
+    return out | dict.fromkeys(there.keys[j] for j in found.tolist())
+
+
+def meetings(now: "Derived", keys: Sequence[PipeId]) -> list[tuple[Meeting, ...] | None]:
+    """For each pipe what is nearer to it than is asked for, the nearest first; None for nothing."""
+    made: dict[PipeId, Axis] = now["axes"]
+    mine = [k for k in keys if k in made]
+    out: dict[PipeId, list[Meeting]] = {}
+    if mine:
+        there: Boxes = now["boxes"]
+        rows = np.array([there.row[k] for k in mine], np.int64)
+        _of_services(now["service_lines"], there, rows, made, now["room"], out)
+        _of_pipes(there, rows, made, now["room"], out)
+    return [tuple(sorted(out[k], key=lambda m: (m.clear, m.other))) if k in out else None for k in keys]
+
+
+def room(project: Project) -> float:
+    """The most clearance (m) that a standard asks for between pipes, or a pipe for itself."""
+    limits = [s.clearance_min for s in project.standards.values()]
+    own = [p.limits["clearance"].value or 0.0 for p in project.pipes.values() if "clearance" in p.limits]
+    return max((max(v for _, v in x) if isinstance(x, tuple) else x for x in (*limits, *own)), default=0.0)
+
+
+def _of_services(
+    there: Lines, boxes: Boxes, rows: Any, made: dict[PipeId, Axis], room: float, out: dict[PipeId, list[Meeting]]
+) -> None:
+    if there.tree is None:
+        return
+    at = _wider(boxes.at[rows], room)
+    if len(rows) > FEW:
+        i, j = there.tree.query(_plan(at))
+    else:
+        i, j = np.nonzero(_touch(at[:, None], there.boxes[None]))
+    keep = _touch(at[i], there.boxes[j])
+    i, j = i[keep], j[keep]
+    if not len(i):
+        return
+    keys = [boxes.keys[r] for r in rows.tolist()]
+    pieces, first, count = _pieces(keys, made)
+    a, pair = _spread(first[i], count[i])
+    b = j[pair]
+    found = nearest(pieces[a], there.pieces[b])
+    radius = np.array([made[k].radius for k in keys])
+    clear = found.far - radius[i[pair]] - there.radius[b]
+    near = np.flatnonzero(clear <= np.maximum(there.need[b], room) + SLACK)
+    told: dict[tuple[int, str], Meeting] = {}
+    for n in near.tolist():
+        k, other = int(i[pair[n]]), there.owner[b[n]]
+        if (k, other) not in told or clear[n] < told[k, other].clear:
+            told[k, other] = Meeting(other, True, float(clear[n]), _along(made[keys[k]], int(a[n] - first[k]), found.s[n]))
+    for (k, _), m in told.items():
+        out.setdefault(keys[k], []).append(m)
+
+
+def _of_pipes(boxes: Boxes, rows: Any, made: dict[PipeId, Axis], room: float, out: dict[PipeId, list[Meeting]]) -> None:
+    i, j = _pairs(boxes, rows, room)
+    if not len(i):
+        return
+    ends = {k: made[k].joins for k in {boxes.keys[n] for n in np.concatenate([i, j]).tolist()}}
+    apart = [set(ends[boxes.keys[m]]).isdisjoint(ends[boxes.keys[n]]) for m, n in zip(i.tolist(), j.tolist(), strict=True)]
+    i, j = i[apart], j[apart]
+    if not len(i):
+        return
+    told: dict[tuple[int, int], Meeting] = {}
+    both = np.unique(np.concatenate([i, j]))
+    keys = [boxes.keys[n] for n in both.tolist()]
+    pieces, first, count = _pieces(keys, made)
+    p, q = np.searchsorted(both, i), np.searchsorted(both, j)
+    a, pair = _spread(first[p], count[p])
+    b, more = _spread(first[q][pair], count[q][pair])
+    a, pair = a[more], pair[more]
+    found = nearest(pieces[a], pieces[b])
+    radius = np.array([made[k].radius for k in keys])
+    clear = found.far - radius[p[pair]] - radius[q[pair]]
+    for n in np.flatnonzero(clear <= room + SLACK).tolist():
+        k, other = int(p[pair[n]]), int(q[pair[n]])
+        if (k, other) not in told or clear[n] < told[k, other].clear:
+            told[k, other] = Meeting(keys[other], False, float(clear[n]), _along(made[keys[k]], int(a[n] - first[k]), found.s[n]))
+    for (k, _), m in told.items():
+        out.setdefault(keys[k], []).append(m)
+
+
+def _pairs(boxes: Boxes, rows: Any, room: float) -> tuple[Any, Any]:
+    """Rows whose boxes come within so much room (m) of those of some rows, each pair with the row asked for first."""
+    wide = _wider(boxes.at[rows], room + SLACK)
+    if len(rows) > FEW:
+        i, j = _tree(boxes.at).query(_plan(wide))
+        keep = _touch(wide[i], boxes.at[j])
+    else:
+        i, j = np.nonzero(_touch(wide[:, None], boxes.at[None]))
+        keep = np.ones(len(i), bool)
+    keep &= rows[i] != j
+    return rows[i[keep]], j[keep]
+
+
+def _wider(boxes: Array, by: float) -> Array:
+    return np.hstack([boxes[:, :3] - by, boxes[:, 3:] + by])
+
+
+def _touch(a: Array, b: Array) -> Any:
+    """Whether boxes meet, paired as numpy pairs arrays."""
+    return ((a[..., :3] <= b[..., 3:]) & (a[..., 3:] >= b[..., :3])).all(axis=-1)
+
+
+def _boxes(axes: Sequence[Axis]) -> Array:
+    if not axes:
+        return np.zeros((0, 6))
+    if all(len(a.pieces) == 1 for a in axes):
+        both = np.concatenate([a.pieces for a in axes])
+        wide = np.array([a.radius for a in axes])[:, None]
+        return np.hstack([both.min(axis=1) - wide, both.max(axis=1) + wide])
+    return np.array([a.box for a in axes])
+
+
+def _pieces(keys: Sequence[PipeId], made: dict[PipeId, Axis]) -> tuple[Array, Any, Any]:
+    """All pieces of some pipes, with the first of each and how many it has."""
+    count = np.array([len(made[k].pieces) for k in keys])
+    return np.concatenate([made[k].pieces for k in keys]), np.cumsum(count) - count, count
+
+
+def _spread(first: Any, count: Any) -> tuple[Any, Any]:
+    """The numbers from each first on, so many as are counted, and which of the rows each comes from."""
+    row = np.repeat(np.arange(len(count)), count)
+    return np.arange(len(row)) - np.repeat(np.cumsum(count) - count, count) + first[row], row
+
+
+def _along(axis: Axis, piece: int, share: float) -> float:
+    a, b = axis.along[piece], axis.along[piece + 1]
+    return float(a + share * (b - a))
+
+
+def _tree(boxes: Array) -> Any:
+    import shapely
+
+    return shapely.STRtree(_plan(boxes))
+
+
+def _plan(boxes: Array) -> Any:
+    import shapely
+
+    return shapely.box(boxes[:, 0], boxes[:, 1], boxes[:, 3], boxes[:, 4])

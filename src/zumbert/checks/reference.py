@@ -1,0 +1,91 @@
+"""What cover is judged by: the surfaces that the standard names, and under each kind of ground its own least cover."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.spans import Span
+from zumbert.checks.limits import limit_of, standard_of
+from zumbert.geometry.elements import Array
+from zumbert.geometry.line import Line, between, filled
+from zumbert.geometry.strip import at_chainages
+from zumbert.model.standard import KINDS_OF_GROUND, limit_at
+
+STEP = 0.25  # m: a strip of ground narrower than this, along the pipe, may be passed over
+HALVINGS = 40  # of a step in which the kind of ground changes: exact to rounding
+
+
+class Reference(NamedTuple):
+    """A stretch of ground that a pipe lies under, and the cover that it has to have there."""
+
+    line: Line  # levels, m, along the pipe
+    limit: float  # m
+    surface: str = ""  # existing, where that is looked at beside or in place of the design; empty: as cover is told everywhere
+    kind: str = ""  # carriageway, verge or field, where the standard tells them apart
+
+
+def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
+    """What a limit of cover ("cover_min", "cover_max") asks for along a pipe. None where nothing is known over it."""
+    if f.span.barrel is None:
+        return []
+    standard = standard_of(facts.project, f.pipe)
+    own = limit_of(facts.project, f.pipe, name, f.dn)
+    lines = list(_surfaces(f.span, standard.cover_against))
+    kinds = {k: getattr(standard, f"cover_{k}") for k in KINDS_OF_GROUND} if name == "cover_min" else {}
+    if name in f.pipe.limits or not any(v is not None for v in kinds.values()):
+        return [Reference(line, own, surface) for line, surface in lines]
+    out = []
+    for a, b, kind in kinds_along(facts, f.span):
+        limit = own if kinds[kind] is None else limit_at(kinds[kind], f.dn)
+        out += [Reference(between(line, a, b), limit, surface, kind) for line, surface in lines]
+    return out
+
+
+def _surfaces(span: Span, against: str) -> Iterator[tuple[Line, str]]:
+    """The levels that count, wall to wall: the design's, existing ground's, or both."""
+    assert span.barrel is not None  # noqa: S101 - asked for with a barrel only
+    if against != "existing" or span.ground is None:
+        yield span.barrel, ""
+    if against != "design" and span.ground is not None:
+        ground = between(span.ground, span.reach_up, span.length - span.reach_down)
+        yield (ground if ground.solid or against == "both" else filled(ground, span.barrel)), "existing"
+
+
+def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
+    """Stretches of a barrel by what is above it: from and to (m), and carriageway, verge or field, told from the road strips.
+
+    Where strips overlap a carriageway counts before a verge.
+    """
+    a, b = span.reach_up, span.length - span.reach_down
+    s = np.linspace(a, b, max(2, int(np.ceil((b - a) / STEP)) + 1))
+    kind = _kinds(facts, span, s)
+    ends, out, start = [], list[tuple[float, float, str]](), a
+    for i in np.flatnonzero(kind[1:] != kind[:-1]).tolist():
+        low, high = float(s[i]), float(s[i + 1])
+        for _ in range(HALVINGS):
+            mid = (low + high) / 2
+            low, high = (mid, high) if _kinds(facts, span, np.array([mid]))[0] == kind[i] else (low, mid)
+        ends.append(((low + high) / 2, int(kind[i])))
+    for at, k in (*ends, (b, int(kind[-1]))):
+        out.append((start, at, KINDS_OF_GROUND[k]))
+        start = at
+    return out
+
+
+def _kinds(facts: Facts, span: Span, s: Array) -> np.ndarray:
+    """The number of the kind of ground at distances along a pipe."""
+    x, y = np.array([span.point(v) for v in s.tolist()]).T
+    best = np.full(len(s), len(KINDS_OF_GROUND) - 1)
+    for r in facts.roads.values():
+        if r.road.strip is None:
+            continue
+        ch, off, _ = r.alignment.foot(x, y)
+        at = at_chainages(r.road.strip.sections, np.nan_to_num(ch))
+        half, out = np.where(off < 0, at["left"], at["right"]), np.abs(off)
+        known = ~np.isnan(ch)
+        best = np.where(known & (out <= half + at["verge"]), np.minimum(best, 1), best)
+        best = np.where(known & (out <= half), 0, best)
+    return best
