@@ -109,7 +109,7 @@ def check(
     """Check a project against its standard; the exit status is 1 where there are breaches that nobody accepted."""
     from zumbert.analysis import analyse
     from zumbert.checks import RULES, Findings, check
-    from zumbert.checks.sentences import sentence, verdict
+    from zumbert.checks.sentences import remark
     from zumbert.edits.standards import by_standard
     from zumbert.exchange.csv import write_csv
     from zumbert.exchange.reports import check_report
@@ -136,8 +136,7 @@ def check(
         print_json(check_report(file, facts, found, tuple(rule)))
     else:
         for f in shown:
-            told = verdict(f)
-            print(f"{'decided' if f.decided else f.severity:8} {f.rule:14} {sentence(facts, f)}{f' ({told})' if told else ''}")
+            print(f"{f.look:8} {f.rule:14} {remark(facts, f)}")
         decided = f", {shown.decided} decided" if shown.decided else ""
         print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}{decided}.")
     raise typer.Exit(1 if shown.breaches else 0)

@@ -14,6 +14,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.limits import governing_drop
+from zumbert.checks.velocity import velocity
 from zumbert.model.display import NONE, Units
 from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import LENGTH_BASES, LengthBasis, Project, size_number
@@ -50,6 +51,7 @@ LENGTH = ValueKind(Units.length, "m", 2, with_levels=True)
 CHAINAGE = ValueKind(Units.chainage, "m", 3)
 OFFSET = ValueKind(Units.offset, "m", 3)
 COORDINATE = ValueKind(lambda u, v: u.coordinate(v, 3), "m", 3)
+SPEED = ValueKind(Units.speed, "m/s", 2, with_levels=True)
 SLOPE = ValueKind(Units.slope, "%", 3, times=100.0, with_levels=True, row=_both)
 DN = ValueKind(Units.dn_number, "mm")
 
@@ -271,6 +273,8 @@ PIPE_FIELDS = _table(
     Field(key="cover_down", title="Cover down", kind=COVER, read=_end_cover("down"), column=False, row="Cover in", end="down"),
     Field(key="cover_from", title="Cover from", read=lambda facts, f: f.span.sources, json="cover_from",
           words=lambda facts, v: ", ".join(map(facts.surfaces.name, v))),
+    Field(key="velocity", title="Velocity", kind=SPEED, read=lambda facts, f: velocity(facts.project, f), row="Velocity",
+          panel="Velocity, full bore"),
     Field(key="drop_up", title="Drop up", kind=LEVEL, read=_drop("up"), column=False, panel="Drop at",
           edit="Set the drop at {}", end="up"),
     Field(key="drop_down", title="Drop down", kind=LEVEL, read=_drop("down"), column=False, panel="Drop at",

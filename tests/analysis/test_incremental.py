@@ -28,7 +28,7 @@ from zumbert.edits.setup import set_standard, set_trench_type
 from zumbert.edits.several import hold, set_status
 from zumbert.edits.standards import set_limit, set_own_limit, set_weight
 from zumbert.errors import EditError
-from zumbert.model.standard import OwnLimit, Standard
+from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
 
 DEMO = demo_project()
@@ -119,9 +119,9 @@ def random_edit(project, facts, rng):
     if kind == 27:
         return reopen(project, list(project.decisions)[:1])
     if kind == 28:
-        own = OwnLimit(value=None if rng.random() < 0.5 else rng.uniform(0.1, 2.0), reason="agreed")
+        own = None if rng.random() < 0.5 else rng.uniform(0.1, 2.0)
         thing, rule = (pipe, "cover_min") if rng.random() < 0.5 else (structure, "drop_min")
-        return set_own_limit(project, [thing], ("clearance" if rng.random() < 0.2 and thing == pipe else rule), own)
+        return set_own_limit(project, [thing], ("clearance" if rng.random() < 0.2 and thing == pipe else rule), own, "agreed")
     if kind == 29:
         key = list(project.standards)[rng.integers(len(project.standards))]
         name = ("cover_min", "clearance_min", "cover_carriageway", "velocity_min")[rng.integers(4)]

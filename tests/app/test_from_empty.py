@@ -19,7 +19,7 @@ RISE_RUN = (  # chainage, type, size of the pipe down from it; offset 1.1 throug
     (230, "manhole-1050", "300"), (268, "manhole-1050", "225"), (305, "manhole-1050", "300"),
     (345, "manhole-1050", "300"), (383, "manhole-1050", "300"), (412, "manhole-1050", "300"),
 )  # fmt: skip
-GULLIES = (32, 70, 100, 135, 164, 199, 234, 272, 309, 349, 387)
+GULLIES = (32, 70, 97.6, 132.6, 161.6, 196.6, 234, 272, 309, 349, 384.6)
 
 
 def chosen(user, box, key):
@@ -106,7 +106,7 @@ def lay_what_is_there(user):
     user.fill(name, "Storm existing")
     user.do("lay")
     panel = user.window.side.panel
-    next_is(user, "manhole-1050", "375")
+    next_is(user, "manhole-1200", "375")
     network = next(n.id for n in user.project.networks.values() if n.name == "Storm existing")
     chosen(user, panel.network, network)
     chosen(user, panel.status, "existing")
@@ -155,7 +155,9 @@ def test_the_whole_network_is_laid_from_an_empty_project(user):
     assert pipes == wanted_pipes
     assert user.refusals == []
     breaches = [f for f in user.session.state.current.findings if f.severity == "breach"]
-    assert {(f.rule, label_of(user.project, f)) for f in breaches if f.rule != "cover_min"} == {("size_order", "S9")}  # on purpose
+    assert {(f.rule, label_of(user.project, f)) for f in breaches if f.rule not in ("cover_min", "wall_openings")} == {
+        ("size_order", "S9")
+    }  # on purpose
     # leads into shallow chambers: no level keeps every rule there, so they lie at the nearest and it is told
     short = [user.project.pipes[f.pipe] for f in breaches if f.rule == "cover_min"]
     assert len(short) <= 6 and all(

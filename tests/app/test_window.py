@@ -12,7 +12,7 @@ from pytest import approx
 
 from tests.app.conftest import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
-from zumbert.app.panels.checkspanel import FindingRow
+from zumbert.app.panels.checks.rows import FindingRow
 from zumbert.app.views.layered import Stretched
 from zumbert.drawing.marks import Fill, Stroke
 from zumbert.edits.ground import place_surface
@@ -143,7 +143,7 @@ def test_findings_are_told_with_todays_labels_everywhere(user):
     user.session.edit("Rename", lambda p, f: rename(p, s5.id, "Top"))
     user.settle()
     rows = user.window.side.panel.findChildren(FindingRow)
-    assert "Pipe Top to S4: cover 0.86 m" in rows[0].sentence.text()
+    assert "Pipe Top to S4: cover 0.86 m" in rows[3].sentence.text()
     pipe = user.pipe("Top", "S4")
     user.window.go_stage("levels")
     user.session.select(frozenset({pipe.id}))
@@ -161,25 +161,26 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     user.window.rail.buttons["checks"].click()
     user.settle()
     rows = user.window.side.panel.findChildren(FindingRow)
-    assert [r.finding.rule for r in rows] == ["cover_min", "adverse_fall", "drop_min", "size_order"]
-    assert "cover 0.86 m" in rows[0].sentence.text()
-    user.click(rows[1], 30, 20)
+    assert [r.finding.rule for r in rows] == ["adverse_fall", "drop_min", "size_order", "cover_min"]  # the worst first
+    assert "cover 0.86 m" in rows[3].sentence.text()
+    user.click(rows[0], 30, 20)
     lead = next(p for p in user.project.pipes.values() if p.label == "P25")
     assert user.session.state.pipes == {lead.id}
     assert lead.id in [r.pipe for r in user.session.state.run.reaches]
     target = next(t for t in user.section.targets if t.id == lead.id)
     assert 0 < target.xy[:, 0].mean() < user.section.width()
-    at = user.plan.drawn(rows[1].finding.x, rows[1].finding.y)
+    at = user.plan.drawn(rows[0].finding.x, rows[0].finding.y)
     assert 0 < at[0] < user.plan.width()
     assert 0 < at[1] < user.plan.height()
-    user.click(rows[2], 30, 20)
+    user.settle()
+    user.click(rows[1], 30, 20)
     assert user.session.state.structures == {user.structure("S6").id}
     pipe = user.look_at("S5", "S4")
     user.type(user.section, "40.5")  # no levels stage: a typed text has no ring here
     assert user.project.pipes[pipe.id] == pipe
     user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: replace(pipe, invert_down=40.5)}))
     user.settle()
-    assert [r.finding.rule for r in user.window.side.panel.rows] == ["adverse_fall", "drop_min", "size_order"]
+    assert [r.finding.rule for r in user.window.side.panel.findings.rows] == ["adverse_fall", "drop_min", "size_order"]
     assert user.window.head.state.parts()[0][0] == "3 breaches"
 
 

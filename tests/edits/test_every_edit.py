@@ -36,7 +36,7 @@ from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
-from zumbert.edits.standards import add_standard
+from zumbert.edits.standards import add_standard, set_own_limit
 from zumbert.errors import ZumbertError
 from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
@@ -48,7 +48,7 @@ from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, Settings
 from zumbert.model.road import Road, RoadProfile, Strip
-from zumbert.model.standard import OwnLimit, Standard
+from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
 from zumbert.model.trench import TrenchType
 
@@ -120,6 +120,7 @@ def with_everything():
     road = next(iter(project.roads))
     project = add_profile(editable(project, road), road, "another", project.roads[road].profiles[0].pvis)
     project = decide(project, list(check(project, analyse(project)))[:2], "agreed", "AB")
+    project = set_own_limit(project, [next(iter(project.pipes))], "cover_min", 0.5, "agreed")
     project, _ = add_standard(project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1))
     return leave_out(project, RunKey("road", road), [structure], True)
 
@@ -269,10 +270,15 @@ def cell(w):
     return FieldText(f["thing"], f["field"], f["text"], "here")
 
 
+def with_own(w):
+    own = [k for k, p in w.project.pipes.items() if p.limits]
+    return {"things": own or w.some(w.project.pipes)}
+
+
 def own_limit(w):
     thing = w.one([*w.project.pipes, *w.project.structures])
     rule = w.one(("cover_min", "slope_min", "spacing") if thing in w.project.pipes else ("drop_min", "rim_on_surface"))
-    return {"things": [thing], "rule": rule, "own": OwnLimit(value=w.one((None, w.rng.uniform(0.01, 2.0))), reason="agreed")}
+    return {"things": [thing], "rule": rule, "value": w.one((None, w.rng.uniform(0.01, 2.0)))}
 
 
 SPECIAL = {  # arguments that their types do not tell
@@ -287,6 +293,7 @@ SPECIAL = {  # arguments that their types do not tell
     "standards.set_weight": lambda w: {"rule": w.one(("cover_min", "adverse_fall", "drop_min"))},
     "standards.set_crowns": lambda w: {"crowns": w.one(("crowns", "centres", "0.8", "off"))},
     "standards.set_own_limit": own_limit,
+    "standards.as_standard": lambda w: {**with_own(w), "rule": "cover_min"},
     "fields.set_fields": lambda w: {"cells": [cell(w)]},
     "fromline.drawn": lambda w: {"xy": xy(w)},
     "fromplaces.from_places": groups_of,

@@ -154,8 +154,27 @@ def meetings(now: "Derived", keys: Sequence[PipeId]) -> list[tuple[Meeting, ...]
 def room(project: Project) -> float:
     """The most clearance (m) that a standard asks for between pipes, or a pipe for itself."""
     limits = [s.clearance_min for s in project.standards.values()]
-    own = [p.limits["clearance"].value or 0.0 for p in project.pipes.values() if "clearance" in p.limits]
+    own = [o.value or 0.0 for p in project.pipes.values() for o in p.limits if o.rule == "clearance"]
     return max((max(v for _, v in x) if isinstance(x, tuple) else x for x in (*limits, *own)), default=0.0)
+
+
+def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
+    """Pipes and the services or pipes whose boxes in plan meet theirs: id, id of the other, whether that is a service. Of two pipes
+    the one that was made first comes first; those that a structure joins are left out.
+    """
+    there, axes_of, room = made["boxes"], made["axes"], made["room"]
+    if not there.keys:
+        return []
+    wide, out = _plan(_wider(there.at, room + SLACK)), dict[tuple[PipeId, str, bool], None]()
+    lines_of: Lines = made["service_lines"]
+    if lines_of.tree is not None:
+        for i, j in zip(*(v.tolist() for v in lines_of.tree.query(wide)), strict=True):
+            out[there.keys[i], lines_of.owner[j], True] = None
+    for i, j in zip(*(v.tolist() for v in _tree(there.at).query(wide)), strict=True):
+        a, b = there.keys[i], there.keys[j]
+        if (len(a), a) < (len(b), b) and set(axes_of[a].joins).isdisjoint(axes_of[b].joins):
+            out[a, b, False] = None
+    return list(out)
 
 
 def _of_services(
@@ -167,7 +186,7 @@ def _of_services(
     if len(rows) > FEW:
         i, j = there.tree.query(_plan(at))
     else:
-        i, j = np.nonzero(_touch(at[:, None], there.boxes[None]))
+        i, j = _near(at, there.boxes)
     keep = _touch(at[i], there.boxes[j])
     i, j = i[keep], j[keep]
     if not len(i):
@@ -223,11 +242,22 @@ def _pairs(boxes: Boxes, rows: Any, room: float) -> tuple[Any, Any]:
     if len(rows) > FEW:
         i, j = _tree(boxes.at).query(_plan(wide))
         keep = _touch(wide[i], boxes.at[j])
+        i, j = i[keep], j[keep]
     else:
-        i, j = np.nonzero(_touch(wide[:, None], boxes.at[None]))
-        keep = np.ones(len(i), bool)
-    keep &= rows[i] != j
-    return rows[i[keep]], j[keep]
+        i, j = _near(wide, boxes.at)
+    other = rows[i] != j
+    return rows[i[other]], j[other]
+
+
+def _near(few: Array, many: Array) -> tuple[Any, Any]:
+    """Pairs of boxes that meet; a few against many. Those beside all of the few together are left out first, an axis at a time."""
+    if not len(few):
+        return np.zeros(0, np.int64), np.zeros(0, np.int64)
+    low, high = few[:, :3].min(axis=0), few[:, 3:].max(axis=0)
+    left = np.flatnonzero((many[:, 0] <= high[0]) & (many[:, 3] >= low[0]))
+    left = left[(many[left, 1] <= high[1]) & (many[left, 4] >= low[1])]
+    i, j = np.nonzero(_touch(few[:, None], many[left][None]))
+    return i, left[j]
 
 
 def _wider(boxes: Array, by: float) -> Array:

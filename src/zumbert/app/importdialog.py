@@ -305,7 +305,7 @@ class ImportDialog(QDialog):
             self.extents.setText(_extents(made.project, self.session.state.current.project))
         restyle(self.says)
         self.take.setEnabled(self._made is not None)
-        self.session.preview(self._made)
+        self.session.preview(self._made, told=True)
 
     def _worked(self) -> Imported | None:
         """What was chosen, built beside the window; None where it was given up."""

@@ -121,7 +121,7 @@ class ReadbackDialog(QDialog):
             self._made, words = None, str(e)
         self.says.setText(words if self.found.differences else "Nothing differs.")
         self.take.setEnabled(self._made is not None)
-        self.session.preview(self._made)
+        self.session.preview(self._made, told=True)
 
     def accept(self) -> None:
         if self._made is not None:

@@ -17,6 +17,7 @@ from zumbert.checks import Findings, check
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.grounditems import GroundItem, record
+from zumbert.edits.holding import held
 from zumbert.edits.lay import LayOptions, first_way
 from zumbert.edits.sense import far_off
 from zumbert.errors import ZumbertError
@@ -70,6 +71,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     cursor: float | None = None  # m along the run
     place: tuple[float, float] | None = None  # m, x and y under the cursor
     hint: str = ""
+    holds: bool = False  # whether the rules hold: an edit goes as far as they let it
+    stopped: str = ""  # what the rules have changed of the edit that is shown
     path: Path | None = None
     saved: bool = True
     saved_at: str = ""
@@ -115,6 +118,7 @@ class Session(QObject):
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
+        self.passes: Callable[[], bool] = lambda: False  # whether the key is held that passes the rules while they hold
         self.state: State
         self._start(project, path)
 
@@ -172,14 +176,27 @@ class Session(QObject):
         finally:
             self.trying = False
 
+    def allowed(self, project: Project) -> Project:
+        """What the rules leave of an edit while they hold; all of it where they do not, or the key that passes them is held."""
+        current, words = self.state.current, ""
+        if self.state.holds and not self.passes() and project is not current.project:
+            project, words = held(current.project, current.facts, project)
+        if words != self.state.stopped:
+            self.set(stopped=words)
+        return project
+
     def apply(self, name: str, project: Project, told: bool = False) -> bool:
         """Makes a project the current value, as one undo step; the same project makes no step. What can hardly be meant is
-        asked first, unless a summary has told it; False where it is not done.
+        asked first, unless a summary has told it; False where it is not done. While the rules hold it goes as far as they let it.
         """
         before = self.state.current
         if self.trying:
             self.preview(project)
             return True
+        if not told:
+            project = self.allowed(project)
+            if self.state.stopped:
+                self.refused.emit(f"{name}: {self.state.stopped}. Rules hold; with Ctrl held they are passed.")
         if project is before.project:
             self.preview(None)
             return True
@@ -199,12 +216,19 @@ class Session(QObject):
         self._commit(now)
         return True
 
-    def preview(self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None) -> None:
-        """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked."""
+    def preview(
+        self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None, told: bool = False
+    ) -> None:
+        """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked. It is what
+        `apply` would take.
+        """
         current = self.state.current
+        project = project if told or project is None else self.allowed(project)
         if project is None or project is current.project:
             if self.state.shown is not current or self.state.fresh:
                 self._show(current, frozenset())
+            if project is None and self.state.stopped:
+                self.set(stopped="")
             return
         self._show(value(project, current), fresh, run_key)
 
@@ -237,7 +261,7 @@ class Session(QObject):
         item = state.item if state.item is not None and record(v.project, state.item) is not None else None
         self.set(
             shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
-            hand=hand, fresh=frozenset(), saved=v is self._saved_value, visited=None, item=item,
+            hand=hand, fresh=frozenset(), stopped="", saved=v is self._saved_value, visited=None, item=item,
             part=state.part if item is not None else None, way=way,
         )  # fmt: skip
 

@@ -90,8 +90,10 @@ QLabel[role="title"] { font-size: 15px; font-weight: 600; }
 QLabel[role="strong"] { font-size: 13px; font-weight: 600; }
 QLabel[role="section"] { font-size: 12px; font-weight: 600; }
 QLabel[role="second"] { color: @ink-2; }
+QLabel[role="decided"] { color: @ink-2; font-weight: 600; }
 QLabel[role="small"] { color: @ink-2; font-size: 11px; }
 QLabel[role="breach"] { color: @breach; font-weight: 600; }
+QLabel[role="breach-note"] { color: @breach; font-size: 11px; }
 QLabel[role="caution"] { color: @caution; font-weight: 600; }
 QFrame[role="rule"] { background: @soft; max-height: 1px; min-height: 1px; border: none; }
 QScrollArea#striparea { background: @chrome; border: none; }
@@ -135,6 +137,10 @@ QPushButton[role="recent"]:hover, QPushButton[role="recent"]:focus { border: 1px
 QScrollArea#welcome { border: none; background: @chrome; }
 QPushButton[role="finding"] { text-align: left; border: 1px solid transparent; background: transparent; padding: 4px 6px;
     border-radius: 4px; }
+QPushButton[role="bar"] { border: none; background: transparent; min-height: 18px; max-height: 18px; padding: 0;
+    border-radius: 3px; }
+QPushButton[role="bar"]:hover, QPushButton[role="bar"]:checked, QPushButton[role="bar"]:focus { background: @chrome-2; }
+QPushButton[role="finding"]:focus { border: 1px solid @ink-2; padding: 4px 6px; }
 QPushButton[role="finding"]:hover { background: @chrome-2; }
 QPushButton[role="finding"]:checked { background: @field; border: 1px solid @ink; }
 QComboBox { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px; padding: 0 8px; min-height: 21px; }

@@ -165,8 +165,9 @@ def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, 
         return ()
     weights, out = standard_of(project, record).weights, list[Finding]()
     told = record.status == "existing" and project.networks[record.network].existing_told
+    waived = {own.rule for own in record.limits if own.value is None}
     for rule in rules:
-        if (weights and weights.get(rule.name) == "off") or (rule.name in record.limits and record.limits[rule.name].value is None):
+        if weights.get(rule.name) == "off" or rule.name in waived:
             continue
         for found in rule.test(facts, fact):
             weight = weights.get(rule.name, found.severity) if weights else found.severity

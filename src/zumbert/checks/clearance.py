@@ -14,6 +14,7 @@ from zumbert.checks.where import along, pipe_name, spot
 from zumbert.geometry.elements import Array
 from zumbert.geometry.space import between_pieces
 from zumbert.model.ids import PipeId, ServiceId
+from zumbert.model.standard import own_limit
 from zumbert.words import tr
 
 HALVINGS = 60  # of a stretch: exact to rounding
@@ -21,7 +22,7 @@ HALVINGS = 60  # of a stretch: exact to rounding
 
 def needed(facts: Facts, f: PipeFacts, m: Meeting) -> float:
     """The clearance (m) that a pipe has to keep there: of its own, else the service's; between two pipes the greater of both."""
-    own = f.pipe.limits.get("clearance")
+    own = own_limit(f.pipe.limits, "clearance")
     if own is not None and own.value is not None:
         return own.value
     if m.service:

@@ -1,6 +1,6 @@
 """What was decided about findings: whether it still holds."""
 
-from math import hypot
+from math import hypot, inf
 from typing import Literal
 
 from msgspec.structs import replace
@@ -51,8 +51,8 @@ def _excess(value: float | None, limit: float | None, worse: str, rule: Rule) ->
 
 
 def share(f: Finding, rule: Rule) -> float:
-    """How bad a finding is: what is beyond the limit, as a share of it; of levels, and where the limit is 0, in its unit alone."""
+    """How bad a finding is: what is beyond the limit, as a share of it; of levels in metres. Infinite where nothing is allowed."""
     by = excess(f, rule)
-    if by is None:
-        return 0.0
-    return by if rule.levels or not f.limit else by / abs(f.limit)
+    if by is None or not f.limit:
+        return inf
+    return by if rule.levels else by / abs(f.limit)

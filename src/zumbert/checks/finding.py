@@ -14,6 +14,7 @@ from zumbert.model.pipe import End, Pipe
 from zumbert.model.structure import Structure
 
 Severity = Literal["breach", "caution"]
+Look = Literal["breach", "caution", "decided"]
 Key = tuple[PipeId, End]
 
 
@@ -54,6 +55,11 @@ class Finding(Struct, frozen=True, kw_only=True):
     def decided(self) -> bool:
         """Whether somebody accepted it, and that holds."""
         return self.decision is not None and not self.reopened
+
+    @property
+    def look(self) -> Look:
+        """How it is drawn: as a breach, as a caution, or faint since it is decided."""
+        return "decided" if self.decided else self.severity
 
     @property
     def key(self) -> tuple[str, str, str, str]:

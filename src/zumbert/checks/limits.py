@@ -6,7 +6,7 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
-from zumbert.model.standard import LIMITS, Standard, limit_at
+from zumbert.model.standard import LIMITS, Standard, limit_at, own_limit
 from zumbert.model.structure import Structure
 
 BEND = 0.005  # degrees
@@ -22,7 +22,7 @@ def standard_of(project: Project, of: Pipe | Structure) -> Standard:
 def limit_of(project: Project, of: Pipe | Structure, name: str, key: float = 0.0) -> float:
     """A limit of a pipe or structure, in its unit: its own, else that of its standard at a DN (mm) or an angle (degrees)."""
     if of.limits:
-        own = of.limits.get(LIMITS[name].rule)
+        own = own_limit(of.limits, LIMITS[name].rule)
         if own is not None and own.value is not None:
             return own.value
     return limit_at(getattr(standard_of(project, of), name), key)
@@ -35,7 +35,7 @@ def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
 
 def judged(project: Project, of: Pipe | Structure, rule: str) -> bool:
     """Whether a rule is asked of a pipe or structure: its standard has it on, and it is not waived there."""
-    if of.limits and rule in of.limits and of.limits[rule].value is None:
+    if of.limits and (own := own_limit(of.limits, rule)) is not None and own.value is None:
         return False
     weights = standard_of(project, of).weights
     return not weights or weights.get(rule) != "off"

@@ -12,7 +12,7 @@ from zumbert.checks.limits import limit_of, standard_of
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, filled
 from zumbert.geometry.strip import at_chainages
-from zumbert.model.standard import KINDS_OF_GROUND, limit_at
+from zumbert.model.standard import KINDS_OF_GROUND, limit_at, own_limit
 
 STEP = 0.25  # m: a strip of ground narrower than this, along the pipe, may be passed over
 HALVINGS = 40  # of a step in which the kind of ground changes: exact to rounding
@@ -35,7 +35,7 @@ def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
     own = limit_of(facts.project, f.pipe, name, f.dn)
     lines = list(_surfaces(f.span, standard.cover_against))
     kinds = {k: getattr(standard, f"cover_{k}") for k in KINDS_OF_GROUND} if name == "cover_min" else {}
-    if name in f.pipe.limits or not any(v is not None for v in kinds.values()):
+    if own_limit(f.pipe.limits, name) is not None or not any(v is not None for v in kinds.values()):
         return [Reference(line, own, surface) for line, surface in lines]
     out = []
     for a, b, kind in kinds_along(facts, f.span):

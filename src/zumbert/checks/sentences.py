@@ -8,7 +8,7 @@ from zumbert.checks.clearance import other_name
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import standard_of
 from zumbert.model.ids import ServiceId
-from zumbert.model.standard import LIMITS
+from zumbert.model.standard import LIMITS, own_limit
 from zumbert.words import tr
 
 
@@ -52,11 +52,17 @@ def verdict(finding: Finding) -> str:
     return tr("accepted by {by}: {reason}", by=d.by, reason=d.reason)
 
 
+def remark(facts: Facts, finding: Finding) -> str:
+    """The sentence, and what was decided."""
+    told = verdict(finding)
+    return f"{sentence(facts, finding)} ({told})" if told else sentence(facts, finding)
+
+
 def source(facts: Facts, finding: Finding) -> str:
     """Where the limit of a finding comes from: a standard, the pipe or structure itself, its type or the service."""
     project, rule = facts.project, rule_of(finding.rule)
     record = project.structures[finding.structure] if finding.structure is not None else project.pipes[finding.pipe]  # type: ignore[index]
-    own = record.limits.get(finding.rule)
+    own = own_limit(record.limits, finding.rule)
     if own is not None:
         return tr("of {label} alone: {reason}", label=record.label, reason=own.reason)
     service = project.services.get(ServiceId(finding.other or ""))

@@ -217,7 +217,7 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
         return False
     pipe = picture.facts.pipes[thing].pipe
     at_ends = (f for at in (pipe.up, pipe.down) for f in picture.found(at) if f.partner == thing)
-    return bool(field) and any(rule_of(f.rule).cell == field for f in chain(picture.found(thing), at_ends))
+    return bool(field) and any(rule_of(f.rule).cell == field and not f.decided for f in chain(picture.found(thing), at_ends))
 
 
 def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None) -> None:

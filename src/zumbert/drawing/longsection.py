@@ -16,7 +16,7 @@ from zumbert.drawing.picture import Part, Picture, rests
 from zumbert.drawing.sectionbars import bars_box, scale_bars
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
 from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
-from zumbert.drawing.sectionfindings import findings
+from zumbert.drawing.sectionfindings import finding_strip, findings
 from zumbert.drawing.sectionground import (
     ground_fill,
     others,
@@ -98,6 +98,8 @@ def section_steps(
             yield
         targets = [*words, *_targets(seen, sight)]
     marks += labels.texts
+    if picture.run is not None and (part is None or part.live):
+        marks += finding_strip(replace(picture, run=_in_sight(picture.run, sight)), sight)
     if base:
         if picture.run is not None:
             marks += profile_data(picture, sight)

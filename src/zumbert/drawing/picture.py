@@ -8,11 +8,12 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.checks.check import Findings
-from zumbert.checks.finding import Finding
+from zumbert.checks.finding import Finding, Look
 from zumbert.model.display import Units
 from zumbert.model.ids import PinId, PipeId, StructureId
 from zumbert.model.pipe import End
 
+GRAVEST: tuple[Look, ...] = ("breach", "caution", "decided")
 Show = Literal["legal", "cover", "trench", "services", "profile"]
 
 
@@ -56,12 +57,10 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
         """Whether a pipe or structure is selected."""
         return key in self.pipes or key in self.structures
 
-    def worst(self, key: str) -> Literal["breach", "caution"] | None:
-        """The gravest finding of a pipe or structure."""
-        found = self.found(key)
-        if any(f.severity == "breach" for f in found):
-            return "breach"
-        return "caution" if found else None
+    def worst(self, key: str) -> Look | None:
+        """How the gravest finding of a pipe or structure is drawn."""
+        looks = {f.look for f in self.found(key)}
+        return next((look for look in GRAVEST if look in looks), None)
 
     def found(self, key: str) -> tuple[Finding, ...]:
         """The findings of a pipe or structure."""

@@ -331,17 +331,17 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
         line = sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
         if np.isnan(line).any():
             continue
-        yield Stroke("breach-plan", line)
+        yield Stroke(f"{finding.look}-plan", line)
         for end, near in ((line[0], line[1]), (line[-1], line[-2])):
             d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
-            yield Segments("breach-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+            yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
     if finding.x is None or finding.y is None:
         return
     x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
     if x == x:
         if f.pipe.id in picture.fresh and rule_of(finding.rule).at_once:
-            yield Text("breach", mark(picture.facts, finding), x, y - 22, "middle", plate=True)
-        yield from severity_sign(finding.severity, x, y - 4)
+            yield Text(finding.severity, mark(picture.facts, finding), x, y - 22, "middle", plate=True)
+        yield from severity_sign(finding.look, x, y - 4)
 
 
 def _hit_radius(facts: Facts, key: StructureId) -> float:

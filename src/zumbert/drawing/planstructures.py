@@ -18,11 +18,13 @@ _SQUARE = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
 
 
 def severity_sign(severity: str | None, x: float, y: float, over: float = 8.0) -> Iterator[Mark]:
-    """The notch of a breach or the lozenge of a caution, its middle so far over the place; nothing for neither."""
+    """The notch of a breach, the lozenge of a caution or the faint notch of what is decided, its middle so far over the place."""
     if severity == "breach":
         yield Fill("breach", notch(x, y), "paper-rim")
     elif severity == "caution":
         yield Stroke("caution", lozenge(x, y - over), closed=True)
+    elif severity == "decided":
+        yield Stroke("decided", notch(x, y), closed=True)
 
 
 def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.probe import within
 from zumbert.analysis.runs import Run
+from zumbert.checks.finding import TOLERANCE
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Mark, Stroke, Target, points
 from zumbert.drawing.picture import Picture
@@ -39,10 +40,13 @@ def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
         y = sight.y_of(c.level)
         ring = oval(x, y, max(3.0, c.size * sight.sx / 2), max(3.0, c.size * sight.sz / 2))
         yield Stroke("service-oval" if c.kind == "service" else f"{role}-outside", ring, closed=True)
-        tight = c.clear is not None and c.clear < c.need - 1e-6
-        text = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}"
+        text, tight = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}", ""
+        if c.clear is not None and c.clear <= TOLERANCE:
+            text, tight = f"{c.label}, touching", "breach-small"
+        elif c.clear is not None and c.clear < c.need - TOLERANCE:
+            text, tight = f"{text}, needs {picture.units.length(c.need)}", "caution-small"
         places: list[tuple[float, float, Anchor]] = [(x + 8, y + 4, "left"), (x - 8, y + 4, "right"), (x, y + 18, "middle")]
-        if not labels.put("breach-small" if tight else role, text, places):
+        if not labels.put(tight or role, text, places):
             labels.put(role, c.label, places)
 
 

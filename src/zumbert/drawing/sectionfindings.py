@@ -7,12 +7,12 @@ import numpy as np
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import rule_of
-from zumbert.checks.finding import Finding
+from zumbert.checks.finding import Finding, Look
 from zumbert.checks.sentences import mark
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
-from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, notch
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, points
+from zumbert.drawing.picture import GRAVEST, Picture
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sight import SectionSight
@@ -47,8 +47,37 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequenc
             continue
         low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
         for y, at_rim in ((low + 2, False), (box[2] + 3, True)):  # of a rim beside the rim, all else at the lowest invert
-            grave = {f.severity for f in found if f.rule.startswith("rim") == at_rim}
-            yield from severity_sign("breach" if "breach" in grave else "caution" if grave else None, box[1] + 9, y, 5)
+            looks = {f.look for f in found if f.rule.startswith("rim") == at_rim}
+            yield from severity_sign(next((look for look in GRAVEST if look in looks), None), box[1] + 9, y, 5)
+
+
+STRIP = 5.0  # drawing units high
+
+
+def finding_strip(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """A strip along the top, as long as the run is shown: where along it something is found, the gravest uppermost in turn."""
+    assert picture.run is not None  # noqa: S101 - asked for with a run only
+    parts: list[tuple[Look, float, float]] = []
+    for reach in picture.run.reaches:
+        f = picture.facts.pipes[reach.pipe]
+        for finding in picture.found(reach.pipe):
+            at = _along(f, finding)
+            for ends in finding.stretches or ((at, at),):
+                a, b = sorted(sight.x_of(reach.at(s, f.span.length)) for s in ends)
+                parts.append((finding.look, a, b))
+    for key, at in picture.run.structures:
+        x = sight.x_of(at)
+        parts += [(finding.look, x, x) for finding in picture.found(key)]
+    if not parts:
+        return
+    yield Segments("strip", np.array([(sight.left, STRIP + 1.5, sight.width, STRIP + 1.5)]))
+    for look in reversed(GRAVEST):
+        for own, a, b in parts:
+            if own != look or b < sight.left or a > sight.width:
+                continue
+            middle, half = (a + b) / 2, max(2.5, (b - a) / 2)
+            left, right = max(sight.left, middle - half), min(sight.width, middle + half)
+            yield Fill(look, points((left, 1.0), (right, 1.0), (right, STRIP), (left, STRIP)))
 
 
 MOST_WORDS = 8  # findings of selected pipes that say their measure in one section; the panel lists the others
@@ -97,15 +126,15 @@ def _pipe_finding(
     at = _along(f, finding)
     x, top = sight.x_of(reach.at(at, f.span.length)), sight.y_of(f.invert(at) + f.outside_height)
     if not finding.stretches:
-        yield from severity_sign(finding.severity, x, top - 3, 5)
+        yield from severity_sign(finding.look, x, top - 3, 5)
         return
     for a, b in finding.stretches:
         yield from _stretch(f, reach, finding, (a, b), sight)
     of_cover = rule_of(finding.rule).from_ground
     ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
-    yield Fill("breach", notch(x, ground - (14 if of_cover else 4)), "paper-rim")
+    yield from severity_sign(finding.look, x, ground - (14 if of_cover else 4))
     selected = reach.pipe in picture.pipes
-    if not told or not sight.left <= x <= sight.width:
+    if not told or finding.decided or not sight.left <= x <= sight.width:
         return
     if selected and of_cover:
         yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
@@ -118,11 +147,11 @@ def _pipe_finding(
     places: list[tuple[float, float, Anchor]] = [
         (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
     ]
-    if labels.put("breach", text, places, selected):
+    if labels.put(finding.severity, text, places, selected):
         x = labels.texts[-1].x
         y = labels.texts[-1].y
         ends = (finding.stretches[0][0], finding.stretches[-1][1])
-        labels.put("breach-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)
+        labels.put(f"{finding.severity}-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)
 
 
 def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
@@ -144,9 +173,9 @@ def _stretch(f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, fl
     s = np.concatenate([[a], inner, [b]])
     x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
     top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
-    if rule_of(finding.rule).from_ground:
+    if rule_of(finding.rule).from_ground and not finding.decided and not finding.under and not finding.surface:
         line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
         yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
-    yield Stroke("breach", np.column_stack([x, top]))
+    yield Stroke("breach" if finding.look == "breach" else f"{finding.look}-stretch", np.column_stack([x, top]))
     bars = [(x[i], top[i] - 6, x[i], top[i] + 6) for i in (0, -1)]
-    yield Segments("breach-bar", np.array(bars))
+    yield Segments(f"{finding.look}-bar", np.array(bars))

@@ -6,7 +6,7 @@ import numpy as np
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.limits import pipe_limit
+from zumbert.checks.reference import references
 from zumbert.drawing.labels import Corners
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture
@@ -114,10 +114,10 @@ def least_cover(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         f = picture.facts.pipes[reach.pipe]
         if f.span.barrel is None:
             continue
-        need = pipe_limit(picture.facts.project, f.pipe, f.dn, "cover_min")
-        s = reach.up + (reach.down - reach.up) * f.span.barrel.s / f.span.length
-        for ps, pz in solid_parts(Line(s[::-1], f.span.barrel.z[::-1]) if s[0] > s[-1] else Line(s, f.span.barrel.z)):
-            yield Stroke("least-cover", np.column_stack([sight.px(ps), sight.py(pz - need)]))
+        for r in references(picture.facts, f, "cover_min"):
+            s = reach.up + (reach.down - reach.up) * r.line.s / f.span.length
+            for ps, pz in solid_parts(Line(s[::-1], r.line.z[::-1]) if s[0] > s[-1] else Line(s, r.line.z)):
+                yield Stroke("least-cover", np.column_stack([sight.px(ps), sight.py(pz - r.limit)]))
 
 
 NEXT = 90.0  # drawing units that a slope set for the next pipe is drawn along

@@ -14,7 +14,7 @@ from zumbert.errors import EditError
 from zumbert.model.project import Project
 
 _FIXES: dict[str, Way] = {**LEVEL_FIXES, **NETWORK_FIXES}
-_OTHER_TYPE, _OTHER_SIZE, _TURNED, _MADE = 1.0, 2.0, 0.5, 3.0  # m of level that other changes count as
+_END, _OTHER_TYPE, _OTHER_SIZE, _TURNED, _MADE = 0.05, 1.0, 2.0, 0.5, 3.0  # m of level that other changes count as
 
 
 def fixes(project: Project, facts: Facts, finding: Finding) -> list[Fix]:
@@ -41,6 +41,7 @@ def _changed(old: Project, new: Project) -> float:
             much += _MADE
             continue
         straight = abs(p.invert_up - q.invert_up) + abs(p.invert_down - q.invert_down)
+        straight += _END * ((p.invert_up != q.invert_up) + (p.invert_down != q.invert_down))
         turned = _TURNED + abs(p.invert_up - q.invert_down) + abs(p.invert_down - q.invert_up)
         much += turned if p.up == q.down and p.up != q.up else straight
         much += _OTHER_SIZE * (p.size != q.size)
@@ -58,6 +59,7 @@ class Outcome(NamedTuple):
     mends: tuple[Finding, ...]
     raises: tuple[Finding, ...]
     earth: float
+    after: Facts
 
     @property
     def worth(self) -> bool:
@@ -65,16 +67,16 @@ class Outcome(NamedTuple):
         return bool(self.mends) and not self.raises
 
 
-def outcome(facts: Facts, findings: Findings, dug: Trenches, made: Project) -> Outcome:
-    """What would follow from an edit of a project whose facts, findings and trenches are known. Findings that are decided do not
-    count, unless the edit opens them again.
+def outcome(facts: Facts, findings: Findings, dug: Trenches | None, made: Project) -> Outcome:
+    """What would follow from an edit of a project whose facts, findings and (for what is dug) trenches are known. Findings that are
+    decided do not count, unless the edit opens them again.
     """
     after = analyse(made, facts)
     then = check(made, after, findings)
     before, now = ({f.key for f in found if not f.decided} for found in (findings, then))
     mends = tuple(f for f in findings if f.key in before and f.key not in now)
     raises = tuple(f for f in then if f.key in now and f.key not in before)
-    return Outcome(mends, raises, _proposed(trenches(after, dug)) - _proposed(dug))
+    return Outcome(mends, raises, 0.0 if dug is None else _proposed(trenches(after, dug)) - _proposed(dug), after)
 
 
 def _proposed(dug: Trenches) -> float:

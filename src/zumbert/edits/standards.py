@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import free_name, with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
-from zumbert.model.display import Units, counted
+from zumbert.model.display import Units, counted, typed_number
 from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project, with_id
@@ -117,26 +117,32 @@ def _with(project: Project, standard: Standard) -> Project:
     return replace(project, standards=with_one(project.standards, standard.id, standard))
 
 
-def set_own_limit(project: Project, things: Iterable[PipeId | StructureId], rule: str, own: OwnLimit | None) -> Project:
-    """The project with a limit of their own for some pipes or structures, or a rule waived there; None: as the standard has it.
+def set_own_limit(project: Project, things: Iterable[PipeId | StructureId], rule: str, value: float | None, reason: str) -> Project:
+    """The project with a limit of a rule of their own for some pipes or structures; None: the rule is waived there.
 
-    Raises EditError without a reason, for a value that cannot be, or for a rule that does not judge such a thing.
+    Raises EditError without a reason, for a value that cannot be, and for a value where the rule has no limit.
     """
-    if own is not None:
-        own = replace(own, reason=own.reason.strip())
-        if not own.reason:
-            raise EditError("A limit of its own needs a reason: write it.")
-        if own.value is not None and not (isfinite(own.value) and own.value >= 0):
-            raise EditError("A limit is 0 or more.")
-        if own.value is not None and rule not in {f.rule for f in LIMITS.values()}:
-            raise EditError("This rule has no limit: it can be waived here.")
+    own = OwnLimit(rule=rule, value=value, reason=reason.strip())
+    if not own.reason:
+        raise EditError("A limit of its own needs a reason: write it.")
+    if value is not None and not (isfinite(value) and value >= 0):
+        raise EditError("A limit is 0 or more.")
+    if value is not None and not limit_of_rule(rule):
+        raise EditError("This rule has no limit: it can be waived here.")
+    return _with_own(project, things, rule, (own,))
+
+
+def as_standard(project: Project, things: Iterable[PipeId | StructureId], rule: str) -> Project:
+    """The project with some pipes or structures judged by a rule as their standard has it."""
+    return _with_own(project, things, rule, ())
+
+
+def _with_own(project: Project, things: Iterable[PipeId | StructureId], rule: str, own: tuple[OwnLimit, ...]) -> Project:
     for thing in things:
         record: Pipe | Structure = (
             project.pipes[PipeId(thing)] if thing in project.pipes else project.structures[StructureId(thing)]
         )
-        limits = {k: v for k, v in record.limits.items() if k != rule}
-        if own is not None:
-            limits[rule] = own
+        limits = (*(o for o in record.limits if o.rule != rule), *own)
         if isinstance(record, Pipe):
             project = with_pipe(project, record.id, limits=limits)
         else:
@@ -144,10 +150,10 @@ def set_own_limit(project: Project, things: Iterable[PipeId | StructureId], rule
     return project
 
 
-def own_limits(project: Project) -> list[tuple[Pipe | Structure, str, OwnLimit]]:
+def own_limits(project: Project) -> list[tuple[Pipe | Structure, OwnLimit]]:
     """Every limit that a pipe or structure has of its own, and every rule that is waived there."""
     records: tuple[Collection[Pipe | Structure], ...] = (project.pipes.values(), project.structures.values())
-    return [(r, rule, own) for found in records for r in found for rule, own in r.limits.items()]
+    return [(r, own) for found in records for r in found for own in r.limits]
 
 
 def typed_limit(u: Units, limit: str, text: str) -> float:
@@ -157,6 +163,56 @@ def typed_limit(u: Units, limit: str, text: str) -> float:
         return u.typed_slope(text)
     text = text.strip().removesuffix("/s").removesuffix("°").strip()
     return u.typed(text.removesuffix(u.m).strip()) / (u.metres if of == "degrees" else 1.0)
+
+
+def limit_of_rule(rule: str) -> str:
+    """The name in a standard of the limit of a rule, the first where kinds of ground have more; empty where it has none."""
+    return next((n for n, f in LIMITS.items() if f.rule == rule), "")
+
+
+def limit_words(u: Units, name: str, limit: Limit | None) -> str:
+    """A limit as one types it: "0.90", or "300: 0.90, 600: 1.20" up to and including each; nothing for none of its own."""
+    field = LIMITS[name]
+    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.length}[field.of]
+
+    def number(value: float) -> str:
+        return next((t for more in range(5) if abs(typed_limit(u, name, t := show(value, more)) - value) < 1e-9), show(value, 5))
+
+    if limit is None:
+        return ""
+    if not isinstance(limit, tuple):
+        return number(limit)
+    return ", ".join(f"{u.dn_number(k) if field.by == 'dn' else f'{k:g}'}: {number(v)}" for k, v in limit)
+
+
+def limit_meant(u: Units, name: str, text: str) -> Limit | None:
+    """A limit in SI as a text means it: a number, a table such as "300: 0.9, 600: 1.2", or (no text) none of its own.
+
+    Raises TypedError for a text that means nothing, EditError for a table where there is none.
+    """
+    field, text = LIMITS[name], text.strip()
+    if not text:
+        return None
+    parts = [p.strip() for p in text.replace(";", ",").split(",") if p.strip()]
+    keyed = [p for p in parts if _key_of(p, field.of == "slope") is not None]
+    if not keyed:
+        return typed_limit(u, name, text)
+    if len(keyed) < len(parts) or not field.by:
+        raise EditError(f'"{text}" is no table: write it as 300: 0.9, 600: 1.2, up to and including each.')
+    rows = []
+    for part in parts:
+        key, value = _key_of(part, field.of == "slope") or ("", "")
+        upto = typed_number(key) * (25.4 if u.us and field.by == "dn" else 1.0)
+        rows.append((upto, typed_limit(u, name, value)))
+    return tuple(sorted(rows))
+
+
+def _key_of(part: str, slope: bool) -> tuple[str, str] | None:
+    """An entry of a table as its key and value; a slope may be 1:80 itself."""
+    key, sign, value = part.partition("=") if "=" in part else part.partition(":")
+    if not sign or (slope and sign == ":" and key.strip() == "1" and ":" not in value):
+        return None
+    return key.strip().upper().removeprefix("DN").removesuffix("IN").strip(), value.strip()
 
 
 def by_standard(project: Project, standard: Standard) -> Project:

@@ -50,7 +50,7 @@ def _in_units(table: Table, units: Units) -> Table:
     """A table in SI as the project shows its values: feet, inches and cubic yards in US units."""
     if not units.us:
         return table
-    parts = {"m": (FOOT, "ft"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
+    parts = {"m": (FOOT, "ft"), "m/s": (FOOT, "ft/s"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
     by = [parts.get(c.unit, (1.0, c.unit)) for c in table.columns]
     columns = tuple(replace(c, unit=unit) for c, (_, unit) in zip(table.columns, by, strict=True))
     rows = tuple(
@@ -139,24 +139,13 @@ def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
         _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Limit from"),
-        _text("Message"), _text("Decision"),
+        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
+        _text("Limit from"), _text("Decision"),
     )  # fmt: skip
     rows = tuple(
-        (
-            "decided" if f.decided else f.severity,
-            f.rule,
-            object_label(facts, f),
-            f.distance,
-            f.chainage,
-            f.value,
-            f.limit,
-            source(facts, f),
-            sentence(facts, f),
-            verdict(f),
-        )
-        for f in findings
-    )
+        (f.look, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f), source(facts, f),
+         verdict(f)) for f in findings
+    )  # fmt: skip
     return _in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)
 
 

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from msgspec import Struct, field
+from msgspec import Struct
 
 from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId
 from zumbert.model.standard import OwnLimit
@@ -40,7 +40,7 @@ class Pipe(Struct, frozen=True, kw_only=True):
     hold_up: bool = False  # its invert at that end is held
     hold_down: bool = False
     hold_slope: bool = False  # held: an end that moves takes the other along
-    limits: dict[str, OwnLimit] = field(default_factory=dict)  # of its own, by rule
+    limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe
 
     def at(self, end: End) -> StructureId:

@@ -81,8 +81,14 @@ KINDS_OF_GROUND = ("carriageway", "verge", "field")  # that may have a least cov
 class OwnLimit(Struct, frozen=True, kw_only=True):
     """A limit of one pipe or structure in place of its standard's, or a rule waived there, with the reason."""
 
+    rule: str
     value: float | None = None  # in the unit of the limit; None: the rule is waived
     reason: str
+
+
+def own_limit(limits: tuple[OwnLimit, ...], rule: str) -> OwnLimit | None:
+    """The one of a rule among the limits of a pipe or structure."""
+    return next((own for own in limits if own.rule == rule), None)
 
 
 _FOOT = 0.3048

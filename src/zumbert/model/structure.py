@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from msgspec import Struct, field
+from msgspec import Struct
 
 from zumbert.model.ids import NetworkId, RoadId, StructureId, TypeKey
 from zumbert.model.standard import OwnLimit
@@ -57,5 +57,5 @@ class Structure(Struct, frozen=True, kw_only=True):
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type
     hold_size: bool = False  # held: its type stays
     cover: tuple[float, float] = (0.0, 0.0)  # m from the reference point to the middle of its cover: along and to the right
-    limits: dict[str, OwnLimit] = field(default_factory=dict)  # of its own, by rule
+    limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the reference point

@@ -32,6 +32,12 @@ class SectionHead(QWidget):
         self.current = toggle_chip("Ratio kept", "ratio")
         self.current.setToolTip("Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels.")
         self.current.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
+        self.holds = toggle_chip("Rules hold", "holds")
+        self.holds.setToolTip(
+            "A dragged or typed level stops where a rule would be broken; what is laid, moved or resized takes the nearest legal "
+            "levels. Ctrl passes."
+        )
+        self.holds.clicked.connect(lambda: session.set(holds=not session.state.holds))
         self.chips = {
             "legal": toggle_chip("Legal band", "legal"),
             "cover": toggle_chip("Least cover", "cover"),
@@ -47,6 +53,8 @@ class SectionHead(QWidget):
         for key, button in self.chips.items():
             button.clicked.connect(lambda _=False, k=key: switch(k))
             row.addWidget(button)
+            if key == "legal":
+                row.addWidget(self.holds)
         row.addWidget(self.current)
         line = QHBoxLayout()
         line.setSpacing(2)
@@ -78,7 +86,13 @@ class SectionHead(QWidget):
         return True
 
     def _changed(self, old: State, new: State) -> None:
-        if old.ratio_kept != new.ratio_kept or old.run is not new.run or old.shows != new.shows or old.stage != new.stage:
+        if (
+            old.ratio_kept != new.ratio_kept
+            or old.run is not new.run
+            or old.shows != new.shows
+            or old.holds != new.holds
+            or old.stage != new.stage
+        ):
             self.refresh()
 
     def refresh(self) -> None:
@@ -97,6 +111,8 @@ class SectionHead(QWidget):
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
         self.chips["trench"].setVisible(s.stage == "trench")
         self.chips["legal"].setVisible(s.stage == "levels")
+        self.holds.setChecked(s.holds)
+        self.holds.setText(("\u2713 " if s.holds else "") + "Rules hold")
         h, v = self._scales()
         self.fields["along"].show_value(f"{h:.0f}", False)
         self.fields["up"].show_value(f"{v:.0f}" if v >= 10 else f"{v:.1f}", False)

@@ -6,7 +6,7 @@ from zumbert.app.panels.rows import Sign, clear, label, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import State
 from zumbert.checks.check import rule_of
-from zumbert.checks.sentences import sentence
+from zumbert.checks.sentences import remark
 
 MOST_FOUND = 12  # findings that a panel lists
 
@@ -15,7 +15,7 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
     """Lists findings with sign and sentence; updates only the sentences where nothing else changed."""
     every = [f for key in keys for f in s.picture.found(key)]
     found = every[:MOST_FOUND]
-    heads: list[tuple[str, str]] = [(f.severity, f"{f.severity.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found]
+    heads: list[tuple[str, str]] = [(f.look, f"{f.look.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found]
     if len(every) > len(found):
         heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
     if layout.property("heads") != str(heads):
@@ -33,4 +33,4 @@ def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]
         item = layout.itemAt(2 * i + 1)
         says = item.widget() if item is not None else None
         if isinstance(says, QLabel):
-            says.setText(sentence(s.shown.facts, finding))
+            says.setText(remark(s.shown.facts, finding))

@@ -10,9 +10,11 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.trench import excavation
 from zumbert.app.panels.fields import Aside, Combo, offer
+from zumbert.app.panels.fixbuttons import FixButtons
+from zumbert.app.panels.ownlimits import OwnLimits
 from zumbert.app.panels.rangebar import Scale
 from zumbert.app.panels.ranges import drop_scale, invert_scale, slope_scale
-from zumbert.app.panels.rows import FixButton, Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.rows import Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -22,18 +24,27 @@ from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
-from zumbert.checks.sentences import sentence
+from zumbert.checks.sentences import remark
+from zumbert.checks.velocity import velocity
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_misfit
 from zumbert.edits.fields import set_field
-from zumbert.edits.fixes import fixes
 from zumbert.fields import PIPE_FIELDS, panel_fields
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import Bore, End
 from zumbert.model.project import size_words
 
 ENDS: tuple[End, End] = ("up", "down")
-RANGED = ("invert_up", "invert_down", "slope", "cover", "greatest_cover", "drop_up", "drop_down")  # with bars of their own
+RANGED = (
+    "invert_up",
+    "invert_down",
+    "slope",
+    "cover",
+    "greatest_cover",
+    "velocity",
+    "drop_up",
+    "drop_down",
+)  # with bars of their own
 CLEAR = ("clear 1", "clear 2")
 
 
@@ -63,6 +74,8 @@ class PipePanel(QWidget):
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
         self.shared = SharedFields(session, pen, False, True)
+        self.own = OwnLimits(session, pen)
+        self.mends: list[FixButtons] = []
         self._build()
 
     def _build(self) -> None:
@@ -108,6 +121,10 @@ class PipePanel(QWidget):
         whole.addWidget(rule())
         whole.addSpacing(6)
         whole.addWidget(self.shared)
+        whole.addSpacing(6)
+        whole.addWidget(rule())
+        whole.addSpacing(6)
+        whole.addWidget(self.own)
         whole.addStretch(1)
 
     def _add_row(self, whole: Stack, key: str, take: Callable[[str], bool] | None = None) -> ValueRow:
@@ -142,7 +159,7 @@ class PipePanel(QWidget):
         u = s.units
         facts, current = s.shown.facts, s.current.facts
         f = facts.pipes.get(self.pipe)
-        if f is None:
+        if f is None or any(b.trying for b in self.mends):
             return
         project = facts.project
         self.title.setText(f"Pipe {pipe_name(facts, f)}")
@@ -164,6 +181,7 @@ class PipePanel(QWidget):
         self._follow(s, f, was)
         if not s.previewing:
             self.shared.refresh(s)
+            self.own.refresh(s)
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:
@@ -212,6 +230,10 @@ class PipePanel(QWidget):
         scale = Scale(high=most, now=greatest, before=old.greatest if old else None, words=f"at most {u.length(most)}")
         sources = "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources)
         self.rows["greatest_cover"].show_row("Greatest cover", u.length(greatest), scale, sources)
+        low, high = (pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("velocity_min", "velocity_max"))
+        fast, slow = velocity(facts.project, f), None if was is None else velocity(facts.project, was)
+        scale = Scale(low=low, high=high, now=fast, before=slow, words=f"{u.length(low)} to {u.length(high)}")
+        self.rows["velocity"].show_row("Velocity, full bore", u.length(fast), scale)
 
     def _drop_row(self, facts: Facts, f: PipeFacts, end: End, current: Facts | None) -> None:
         """The drop at an end; of several, the one with the least room over its limit."""
@@ -290,7 +312,7 @@ class PipePanel(QWidget):
 
     def _show_found(self, s: State) -> None:
         findings = self._about(s)
-        told = [sentence(s.shown.facts, f) for f in findings]
+        told = [remark(s.shown.facts, f) for f in findings]
         if (findings, told) == self._found:
             return
         self._found = findings, told
@@ -302,6 +324,7 @@ class PipePanel(QWidget):
             return
         self._heads, self._says = heads if s.previewing else [("", "")], []
         clear(self.found)
+        self.mends = []
         for finding, text in zip(findings, told, strict=True):
             self._show_finding(s, finding, text)
 
@@ -318,9 +341,9 @@ class PipePanel(QWidget):
 
     def _show_finding(self, s: State, finding: Finding, text: str) -> None:
         head = QHBoxLayout()
-        head.addWidget(Sign(self.pen, finding.severity))
-        word = finding.severity.capitalize()
-        head.addWidget(label(f"{word}: {rule_of(finding.rule).title.lower()}", finding.severity))
+        head.addWidget(Sign(self.pen, finding.look))
+        word = finding.look.capitalize()
+        head.addWidget(label(f"{word}: {rule_of(finding.rule).title.lower()}", finding.look))
         head.addStretch(1)
         self.found.addLayout(head)
         self._says.append(wrapped(text))
@@ -328,7 +351,7 @@ class PipePanel(QWidget):
         self.found.addWidget(self._says[-1])
         if s.previewing:
             return
-        for fix in fixes(s.current.project, s.current.facts, finding):
-            project, text = fix.project, fix.text
-            button = FixButton(self.pen, fix.text, fix.figure, partial(self.session.apply, text, project))
-            self.found.addWidget(button)
+        buttons = FixButtons(self.session, self.pen)
+        buttons.offer(s, finding)
+        self.mends.append(buttons)
+        self.found.addWidget(buttons)

@@ -138,7 +138,7 @@ class ValueRow(QWidget):
 
 
 class Sign(QWidget):
-    """The breach notch or caution lozenge."""
+    """The breach notch, the caution lozenge, or the faint notch of what is decided."""
 
     def __init__(self, pen: Pen, severity: str) -> None:
         super().__init__()
@@ -159,6 +159,8 @@ def draw_sign(painter: QPainter, pen: Pen, severity: str, x: float, y: float) ->
 
     if severity == "breach":
         pen.ink(painter, [Fill("breach", notch(x, y + 6))])
+    elif severity == "decided":
+        pen.ink(painter, [Stroke("decided", notch(x, y + 6), closed=True)])
     else:
         pen.ink(painter, [Stroke("caution", lozenge(x, y), closed=True)])
 

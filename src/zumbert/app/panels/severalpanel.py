@@ -9,6 +9,7 @@ from zumbert.analysis.selecting import WAYS, Chosen, more
 from zumbert.app.panels.fields import Combo, offer, previewed
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.levelsofmany import LevelsOfMany
+from zumbert.app.panels.ownlimits import OwnLimits
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
@@ -48,6 +49,7 @@ class SeveralPanel(QWidget):
         self.by = {"along": QLineEdit(), "across": QLineEdit()}
         self.copy_by, self.copy_to = QLineEdit(), Combo(pen)
         self.found = QVBoxLayout()
+        self.own = OwnLimits(session, pen)
         self._build(structures, pipes)
 
     def _build(self, structures: bool, pipes: bool) -> None:
@@ -77,6 +79,8 @@ class SeveralPanel(QWidget):
         whole.addLayout(grid)
         whole.addWidget(rule())
         whole.addLayout(self.found)
+        whole.addWidget(rule())
+        whole.addWidget(self.own)
         whole.addStretch(1)
         whole.addSpacing(14)  # apart from all else: it ends what the rest works on
         whole.addWidget(rule())
@@ -159,6 +163,7 @@ class SeveralPanel(QWidget):
             self.says.setText(f"{held} of them {'is' if held == 1 else 'are'} held" if held else "")
             self.says.setVisible(bool(held))
         self.shared.refresh(s)
+        self.own.refresh(s)
         show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
 
     def _offers(self, s: State, pipes: list[Pipe], structures: list[Structure]) -> None:

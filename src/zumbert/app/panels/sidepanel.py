@@ -114,7 +114,7 @@ class SidePanel(QScrollArea):
         return LinePanel(self.session, self.pen, tool)
 
     def _checks(self) -> QWidget:
-        from zumbert.app.panels.checkspanel import ChecksPanel
+        from zumbert.app.panels.checks.checkspanel import ChecksPanel
 
         return ChecksPanel(self.session, self.pen, self._go)
 

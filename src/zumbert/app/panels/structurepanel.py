@@ -9,8 +9,10 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.app.panels.fields import WHY, Combo, ValueField, offer
+from zumbert.app.panels.fixbuttons import FixButtons
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import FixButton, Stack, ValueRow, clear, label, pair, rule, wrapped
+from zumbert.app.panels.ownlimits import OwnLimits
+from zumbert.app.panels.rows import Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -18,7 +20,6 @@ from zumbert.app.theme import NAMES, PIPES_HERE
 from zumbert.app.values import edit_field
 from zumbert.checks.rim import off_surface
 from zumbert.edits.change import misfit
-from zumbert.edits.fixes import fixes
 from zumbert.fields import STRUCTURE_FIELDS, panel_fields
 from zumbert.model.catalogue import ENDS
 from zumbert.model.ids import PipeId, StructureId
@@ -46,6 +47,8 @@ class StructurePanel(QWidget):
         self.shared = SharedFields(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self.mend = QVBoxLayout()
+        self.mends: list[FixButtons] = []
+        self.own = OwnLimits(session, pen)
         self._mended: object = None
         self.cells: list[list[QWidget]] = []  # of each pipe here
         self._ends: list[tuple[PipeId, str]] = []  # its id, and which end of it is here
@@ -83,6 +86,9 @@ class StructurePanel(QWidget):
         whole.addLayout(self.found)
         whole.addLayout(self.mend)
         whole.addWidget(self.shared)
+        whole.addSpacing(4)
+        whole.addWidget(rule())
+        whole.addWidget(self.own)
         whole.addStretch(1)
 
     def _types(self, facts: Facts) -> None:
@@ -108,7 +114,7 @@ class StructurePanel(QWidget):
         """Shows the state."""
         facts = s.shown.facts
         f = facts.structures.get(self.structure)
-        if f is None:
+        if f is None or any(b.trying for b in self.mends):
             return
         project, r = facts.project, f.structure
         kind = project.types[r.type]
@@ -120,6 +126,7 @@ class StructurePanel(QWidget):
         if not s.previewing:
             self._types(facts)
         self.shared.refresh(s)
+        self.own.refresh(s)
         for key, row in self.rows.items():
             field = STRUCTURE_FIELDS[key]
             under, aside = _beside(facts, f, key)
@@ -136,10 +143,12 @@ class StructurePanel(QWidget):
             return
         self._mended = s.current
         clear(self.mend)
+        self.mends = []
         for finding in s.picture.found(self.structure):
-            for fix in fixes(s.current.project, s.current.facts, finding):
-                run = partial(self.session.apply, fix.text, fix.project)
-                self.mend.addWidget(FixButton(self.pen, fix.text, fix.figure, run))
+            buttons = FixButtons(self.session, self.pen)
+            buttons.offer(s, finding)
+            self.mends.append(buttons)
+            self.mend.addWidget(buttons)
 
     def _pipes(self, s: State) -> None:
         """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown, drop to the outlet. A click

@@ -9,7 +9,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
-from zumbert.checks.sentences import sentence
+from zumbert.checks.sentences import remark
 from zumbert.edits.fields import FieldText
 from zumbert.exchange.tables import Column, Table, columns_of, library_table, pipe_table, structure_table
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
@@ -43,7 +43,7 @@ def table_of(s: State, kind: TableKind) -> Table:
     table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
     found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
     ids: Any = getattr(s.shown.project, kind)
-    remarks = (" ".join(sentence(s.shown.facts, f) for f in found.get(k, ())) for k in ids)
+    remarks = (" ".join(remark(s.shown.facts, f) for f in found.get(k, ())) for k in ids)
     rows = tuple((row[0], text, *row[1:]) for row, text in zip(table.rows, remarks, strict=True))
     return replace(table, columns=(table.columns[0], REMARKS, *table.columns[1:]), rows=rows)
 

@@ -175,6 +175,8 @@ class LevelDrag(Drag):
 
     def _rule_words(self) -> str:
         s = self.session.state
+        if s.stopped:
+            return f"<b>{s.stopped}</b>, Ctrl passes"
         if s.hand is not None and s.hand.snap:
             return f"<b>{s.hand.snap}</b>"
         found = self._findings()
@@ -193,7 +195,7 @@ class LevelDrag(Drag):
         out = list(found.by_pipe.get(self.pipe, ()))
         for end in (f.pipe.up, f.pipe.down):
             out += [x for x in found.by_structure.get(end, ()) if x.partner is not None]
-        return out
+        return [x for x in out if not x.decided]
 
 
 def _reach(session: "Session", hand: PipeHandle) -> Reach | None:
