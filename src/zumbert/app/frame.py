@@ -45,6 +45,7 @@ class Frame(QMainWindow):
         super().__init__()
         self.session = Session(project, path)
         self.session.sure = lambda question: ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
+        self.session.passes = lambda: bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier)
         self.pen = Pen(theme)
         self.pages = QStackedWidget()
         self.centre = Centre(self.session, self.pen, self._place_chips)
@@ -61,7 +62,7 @@ class Frame(QMainWindow):
         self.head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.files.read_anew)
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.side = SidePanel(
-            self.session, self.pen, lambda: self.toolbox.tool, self.going.to_finding, self.exchange.export, lambda: self.ground
+            self.session, self.pen, lambda: self.toolbox.tool, self.going, self.exchange.export, lambda: self.ground
         )
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),

@@ -24,12 +24,20 @@ class Going:
         elif finding.structure is not None:
             self._structure(finding.structure, finding.partner)
         if finding.x is not None and finding.y is not None:
-            self.plan.show_place(finding.x, finding.y)
-            shown = self.session.state.run
-            if shown is not None and shown.line is not None:
-                ch = float(shown.line.project(finding.x, finding.y)[0])
-                self.session.set(cursor=ch if ch == ch else None)
+            self._place(finding.x, finding.y)
         self.session.set(visited=finding)
+
+    def to_place(self, pipe: PipeId, x: float, y: float) -> None:
+        """Shows a place on a pipe (m), with the pipe selected."""
+        self._pipe(pipe)
+        self._place(x, y)
+
+    def _place(self, x: float, y: float) -> None:
+        self.plan.show_place(x, y)
+        shown = self.session.state.run
+        if shown is not None and shown.line is not None:
+            ch = float(shown.line.project(x, y)[0])
+            self.session.set(cursor=ch if ch == ch else None)
 
     def to_thing(self, key: str) -> None:
         """Shows a pipe or structure at a working scale."""

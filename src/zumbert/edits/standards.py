@@ -1,7 +1,7 @@
 """The design standards of a project: limits, what rules weigh, and limits of single pipes and structures."""
 
 from collections.abc import Collection, Iterable
-from math import isfinite
+from math import ceil, isfinite
 
 from msgspec.structs import replace
 
@@ -182,7 +182,8 @@ def limit_words(u: Units, name: str, limit: Limit | None) -> str:
         return ""
     if not isinstance(limit, tuple):
         return number(limit)
-    return ", ".join(f"{u.dn_number(k) if field.by == 'dn' else f'{k:g}'}: {number(v)}" for k, v in limit)
+    inches = u.us and field.by == "dn"  # rounded up, so that the size itself is still included
+    return ", ".join(f"{ceil(k / 25.4 * 1e4 - 1e-6) / 1e4 if inches else k:.10g}: {number(v)}" for k, v in limit)
 
 
 def limit_meant(u: Units, name: str, text: str) -> Limit | None:

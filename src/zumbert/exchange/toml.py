@@ -76,7 +76,7 @@ def _out(field: LimitField, value: Limit, us: bool) -> Any:
     length, key = _units(field, us)
     if not isinstance(value, tuple):
         return _plain(value / length)
-    return {f"{_plain(k / key):g}": _plain(v / length) for k, v in value}
+    return {repr(_plain(k / key)).removesuffix(".0"): _plain(v / length) for k, v in value}
 
 
 def _plain(value: float) -> float:

@@ -12,10 +12,10 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.theme import PANEL
 from zumbert.app.tools.tool import Tool
-from zumbert.checks.finding import Finding
 from zumbert.model.ids import PipeId, StructureId
 
 if TYPE_CHECKING:
+    from zumbert.app.going import Going
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
@@ -30,13 +30,13 @@ class SidePanel(QScrollArea):
         session: Session,
         pen: Pen,
         tool: Callable[[], Tool],
-        go: Callable[[Finding], None],
+        going: "Going",
         export: Callable[[], None],
         acts: Callable[[], "GroundActs"],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._go, self._export, self._acts = tool, go, export, acts
+        self._tool, self._going, self._export, self._acts = tool, going, export, acts
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -116,7 +116,7 @@ class SidePanel(QScrollArea):
     def _checks(self) -> QWidget:
         from zumbert.app.panels.checks.checkspanel import ChecksPanel
 
-        return ChecksPanel(self.session, self.pen, self._go)
+        return ChecksPanel(self.session, self.pen, self._going.to_finding, self._going.to_place)
 
     def _trench(self) -> QWidget:
         from zumbert.app.panels.trenchpanel import TrenchPanel

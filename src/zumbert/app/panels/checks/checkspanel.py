@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from zumbert.app.panels.checks.mending import Mending, put_under
+from zumbert.app.panels.checks.roomspage import RoomsPage
 from zumbert.app.panels.checks.rows import BarRow, FindingRow
 from zumbert.app.panels.checks.standards import StandardsSheet
 from zumbert.app.panels.fields import choice
@@ -18,19 +19,23 @@ from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.edits.standards import standards_words, told_off
 from zumbert.model.display import counted
+from zumbert.model.ids import PipeId
 
 MOST = 200  # rows that are made; more are counted
-PAGES = ("Findings", "Standards")
+PAGES = ("Findings", "Crossings", "Standards")
 
 
 class ChecksPanel(QWidget):
-    """The findings of what is shown, and the sheet of the standards, one at a time."""
+    """The findings of what is shown, the crossings and the sheet of the standards, one at a time."""
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[Finding], None]) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, go: Callable[[Finding], None], go_place: Callable[[PipeId, float, float], None]
+    ) -> None:
         super().__init__()
         self.findings = FindingsPage(session, pen, go)
+        self.rooms = RoomsPage(session, pen, go_place)
         self.standards = StandardsSheet(session, pen)
-        self.pages = (self.findings, self.standards)
+        self.pages = (self.findings, self.rooms, self.standards)
         self.count = label("", "second")
         self.which = SegmentedButton(PAGES, self.turn_to)
         whole = Stack(self)
@@ -44,7 +49,7 @@ class ChecksPanel(QWidget):
         self.turn_to(0)
 
     def turn_to(self, page: int) -> None:
-        """Shows the findings (0) or the standards (1)."""
+        """Shows the findings (0), the crossings (1) or the standards (2)."""
         self.which.show_choice(page)
         for i, w in enumerate(self.pages):
             w.setVisible(i == page)
