@@ -132,7 +132,7 @@ def test_cover_is_judged_by_design_ground_or_both(against, value, surface):
 def test_both_find_what_the_stage_of_construction_breaks():
     p = with_standard(cut_and_fill(), cover_min=0.8, cover_against="both")
     assert severities(p, "cover_min") == []
-    high = with_pipe(p, "P1", "A", "B", 28.9, 28.4)
+    high = with_pipe(p, "P1", "A", "B", 29.1, 28.2)
     f = one(with_standard(high, cover_min=0.8, cover_against="both"), "cover_min")
     assert f.surface == "existing"  # under the fill at its upper end
     assert "from existing" in said(high, f)
@@ -215,7 +215,9 @@ def test_limits_are_typed_as_a_number_or_a_table():
     assert limit_meant(METRIC, "cover_verge", "") is None
     assert limit_meant(METRIC, "velocity_min", "0.75 m/s") == 0.75
     assert limit_meant(METRIC, "deflection_max", "75°") == 75.0
-    assert limit_meant(Units(system="us"), "cover_min", "12: 3, 24: 4") == ((304.8, approx(0.9144)), (609.6, approx(1.2192)))
+    assert limit_meant(Units(system="us"), "cover_min", "12: 3, 24: 4") == (
+        (approx(304.8), approx(0.9144)), (approx(609.6), approx(1.2192))
+    )  # fmt: skip
     for name, text in (("cover_min", "deep"), ("wall_gap", "300: 0.1"), ("cover_min", "300: 0.9, 1.2"), ("cover_min", "300: x")):
         with pytest.raises(EditError):
             limit_meant(METRIC, name, text)
@@ -228,7 +230,7 @@ def test_a_limit_in_words_is_typed_back_to_itself(units):
             value = getattr(standard, name)
             if value is not None:
                 again = limit_meant(units, name, limit_words(units, name, value))
-                assert np.allclose(np.ravel(again), np.ravel(value), rtol=0, atol=5e-5), (name, value)
+                assert np.allclose(np.ravel(again), np.ravel(value), rtol=2e-5, atol=5e-5), (name, value)
 
 
 def test_standards_are_added_copied_renamed_and_sound():
