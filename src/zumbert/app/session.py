@@ -119,6 +119,7 @@ class Session(QObject):
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
         self.passes: Callable[[], bool] = lambda: False  # whether the key is held that passes the rules while they hold
+        self.passing = False  # the same, as the mouse last had it
         self.state: State
         self._start(project, path)
 
@@ -179,22 +180,23 @@ class Session(QObject):
     def allowed(self, project: Project) -> Project:
         """What the rules leave of an edit while they hold; all of it where they do not, or the key that passes them is held."""
         current, words = self.state.current, ""
-        if self.state.holds and not self.passes() and project is not current.project:
+        if self.state.holds and not (self.passing or self.passes()) and project is not current.project:
             project, words = held(current.project, current.facts, project)
         if words != self.state.stopped:
             self.set(stopped=words)
         return project
 
-    def apply(self, name: str, project: Project, told: bool = False) -> bool:
+    def apply(self, name: str, project: Project, told: bool = False, shown: bool = False) -> bool:
         """Makes a project the current value, as one undo step; the same project makes no step. What can hardly be meant is
-        asked first, unless a summary has told it; False where it is not done. While the rules hold it goes as far as they let it.
+        asked first, unless a summary has told it; False where it is not done. While the rules hold it goes as far as they let it,
+        unless it is what was `shown`, which has gone that far.
         """
         before = self.state.current
         if self.trying:
             self.preview(project)
             return True
         if not told:
-            project = self.allowed(project)
+            project = project if shown else self.allowed(project)
             if self.state.stopped:
                 self.refused.emit(f"{name}: {self.state.stopped}. Rules hold; with Ctrl held they are passed.")
         if project is before.project:

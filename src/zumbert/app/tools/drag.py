@@ -26,6 +26,7 @@ class Drag:
         self.started = self.stray == 0.0
         self.typing = at is None
         self.made: Project | None = None  # what is shown, and what the release commits
+        self.shown = False  # whether it is just as it was shown, and not as a text means it
         self.name = ""  # of the undo step
 
     def follow(self, at: MousePlace) -> bool:
@@ -46,12 +47,12 @@ class Drag:
 
     def show(self, project: Project) -> None:
         """Shows what the release would commit."""
-        self.made = project
         self.session.preview(project)
+        self.made, self.shown = self.session.state.shown.project, True
 
     def typed(self, text: str) -> None:
         """Shows what a typed text would make; a text that means nothing yet shows everything as it was."""
-        self.typing = True
+        self.typing, self.shown = True, False
         try:
             self.made = self.meant(text)
         except EditError:
@@ -61,7 +62,7 @@ class Drag:
     @told(False)
     def entry(self, text: str) -> bool:
         """Takes a typed text; a refusal is told, and the drag goes on."""
-        self.made = self.meant(text)
+        self.made, self.shown = self.meant(text), False
         return True
 
     def meant(self, text: str) -> Project:
@@ -76,7 +77,7 @@ class Drag:
         if self.made is None:
             self.session.preview(None)
         else:
-            self.session.apply(self.name, self.made)
+            self.session.apply(self.name, self.made, shown=self.shown)
 
     def clicked(self, follow: bool) -> None:
         """The button was released before the drag began; `follow`: the long section may show what is picked."""
