@@ -2,6 +2,7 @@
 
 import sys
 
+from benchmarks.checking import checking
 from benchmarks.drag import drag
 from benchmarks.growth import growth
 from benchmarks.panning import panning
@@ -12,7 +13,7 @@ from benchmarks.section import section
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
 
-BENCHMARKS = {b.__name__: b for b in (drag, growth, panning, plan, reading, rules, section, start, surfaces)}
+BENCHMARKS = {b.__name__: b for b in (checking, drag, growth, panning, plan, reading, rules, section, start, surfaces)}
 
 
 def main(names: list[str]) -> int:

@@ -3,6 +3,7 @@ import os
 import subprocess
 import sys
 import zipfile
+from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -10,6 +11,8 @@ import pytest
 from msgspec.structs import replace
 
 from tests.build import chain, with_pipe
+from zumbert.analysis import analyse
+from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.edits.setup import add_road
 from zumbert.edits.several import hold
@@ -364,3 +367,18 @@ def test_arrays_that_are_not_what_they_say_are_refused_without_being_unpacked(tm
     with_member(tmp_path / "a.zumbert", tmp_path / "c.zumbert", name, deflated)
     with pytest.raises(StoreError, match="unpacks to more than 1 GiB"):
         load(tmp_path / "c.zumbert")
+
+
+def test_a_file_that_format_5_wrote_opens_and_has_no_decisions_yet(tmp_path):
+    project = load(Path(__file__).parent / "files" / "format5.zumbert")
+    assert [p.label for p in project.pipes.values()] == ["P1", "P2"]
+    assert [n.name for n in project.networks.values()] == ["Storm", "Storm existing"]
+    assert project.decisions == {}
+    assert all(p.limits == () for p in project.pipes.values())
+    assert all(s.weights == {} and s.cover_against == "design" for s in project.standards.values())
+    found = {f.rule for f in check(project, analyse(project))}
+    assert {"drop_min", "clearance"} <= found  # and today's rules judge it
+    save(project, tmp_path / "a.zumbert")
+    again = load(tmp_path / "a.zumbert")
+    for name in ("structures", "pipes", "networks", "standards", "services", "decisions", "settings"):
+        assert getattr(again, name) == getattr(project, name), name

@@ -1,12 +1,13 @@
 """Where pipes come near to services and to each other in space: the pairs with less room than is asked for."""
 
 from collections.abc import Iterable, Sequence
+from itertools import chain
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 from msgspec import Struct
 
-from zumbert.analysis.clearance import axis, service_axis
+from zumbert.analysis.clearance import axis
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.geometry.elements import Array
 from zumbert.geometry.space import nearest
@@ -91,20 +92,37 @@ def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
     return out
 
 
+def _flat(points: Sequence[Sequence[tuple[float, float, float | None]]]) -> Array:
+    """All points of some lines, (n, 3); a level that is not known is NaN."""
+    one_by_one = chain.from_iterable(chain.from_iterable(points))
+    try:
+        return np.fromiter(one_by_one, float).reshape(-1, 3)
+    except TypeError:
+        return np.array([p for line in points for p in line], float).reshape(-1, 3)
+
+
 def lines(project: Project) -> Lines:
-    """The pieces of the project's services."""
-    owner: list[str] = []
-    found, radius, need = [np.zeros((0, 2, 3))], list[float](), list[float]()
-    for key, service in project.services.items():
-        pieces = service_axis(service)
-        found.append(pieces)
-        owner += [key] * len(pieces)
-        radius += [service.size / 2] * len(pieces)
-        need += [service.clearance] * len(pieces)
-    pieces, r, n = np.concatenate(found), np.array(radius), np.array(need)
+    """The pieces of the project's services whose levels are all known."""
+    services = list(project.services.values())
+    count = np.array([len(s.points) for s in services], np.int64)
+    flat = _flat([s.points for s in services])
+    of = np.repeat(np.arange(len(services)), count)
+    good = np.bincount(of[np.isnan(flat).any(axis=1)], minlength=len(services)) == 0
+    here = np.flatnonzero(of[:-1] == of[1:])
+    here = here[good[of[here]]]
+    start, end, owner = flat[here], flat[here + 1], of[here]
+    r = np.array([s.size / 2 for s in services])[owner]
+    n = np.array([s.clearance for s in services])[owner]
     wide = (r + n + SLACK)[:, None]
-    boxes = np.hstack([pieces.min(axis=1) - wide, pieces.max(axis=1) + wide])
-    return Lines(owner, pieces, r, n, boxes, _tree(boxes) if len(boxes) else None)
+    boxes = np.hstack([np.minimum(start, end) - wide, np.maximum(start, end) + wide])
+    return Lines(
+        [services[i].id for i in owner.tolist()],
+        np.stack([start, end], axis=1),
+        r,
+        n,
+        boxes,
+        _tree(_plan(boxes)) if len(boxes) else None,
+    )
 
 
 def boxes(now: "Derived", old: Boxes | None) -> Boxes:
@@ -134,7 +152,7 @@ def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterabl
     rows = np.array([there.row[k] for k in keys if k in there.row], np.int64)
     if rows.size > FEW:
         return now["axes"]  # type: ignore[no-any-return]
-    _, found = _pairs(there, rows, now["room"])
+    _, found = _pairs(Some(there, rows, now["room"], now["axes"]))
     return out | dict.fromkeys(there.keys[j] for j in found.tolist())
 
 
@@ -145,9 +163,11 @@ def meetings(now: "Derived", keys: Sequence[PipeId]) -> list[tuple[Meeting, ...]
     out: dict[PipeId, list[Meeting]] = {}
     if mine:
         there: Boxes = now["boxes"]
-        rows = np.array([there.row[k] for k in mine], np.int64)
-        _of_services(now["service_lines"], there, rows, made, now["room"], out)
-        _of_pipes(there, rows, made, now["room"], out)
+        whole = len(mine) == len(there.keys) and mine == there.keys
+        rows = np.arange(len(mine)) if whole else np.array([there.row[k] for k in mine], np.int64)
+        some = Some(there, rows, now["room"], made)
+        _of_services(now["service_lines"], some, out)
+        _of_pipes(some, out)
     return [tuple(sorted(out[k], key=lambda m: (m.clear, m.other))) if k in out else None for k in keys]
 
 
@@ -170,46 +190,55 @@ def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
     if lines_of.tree is not None:
         for i, j in zip(*(v.tolist() for v in lines_of.tree.query(wide)), strict=True):
             out[there.keys[i], lines_of.owner[j], True] = None
-    for i, j in zip(*(v.tolist() for v in _tree(there.at).query(wide)), strict=True):
+    for i, j in zip(*(v.tolist() for v in _tree(_plan(there.at)).query(wide)), strict=True):
         a, b = there.keys[i], there.keys[j]
         if (len(a), a) < (len(b), b) and set(axes_of[a].joins).isdisjoint(axes_of[b].joins):
             out[a, b, False] = None
     return list(out)
 
 
-def _of_services(
-    there: Lines, boxes: Boxes, rows: Any, made: dict[PipeId, Axis], room: float, out: dict[PipeId, list[Meeting]]
-) -> None:
+class Some:
+    """Some pipes: their boxes with the room about them, and in a plan, if they are many."""
+
+    def __init__(self, boxes: Boxes, rows: Any, room: float, made: dict[PipeId, Axis]) -> None:
+        self.boxes, self.rows, self.room, self.made = boxes, rows, room, made
+        self.wide = _wider(boxes.at[rows], room + SLACK)
+        self.plan = _plan(self.wide) if len(rows) > FEW else None
+
+
+def _of_services(there: Lines, some: Some, out: dict[PipeId, list[Meeting]]) -> None:
     if there.tree is None:
         return
-    at = _wider(boxes.at[rows], room)
-    if len(rows) > FEW:
-        i, j = there.tree.query(_plan(at))
+    if some.plan is not None:
+        i, j = there.tree.query(some.plan)
+        keep = _touch(some.wide[i], there.boxes[j])
+        i, j = i[keep], j[keep]
     else:
-        i, j = _near(at, there.boxes)
-    keep = _touch(at[i], there.boxes[j])
-    i, j = i[keep], j[keep]
+        i, j = _near(some.wide, there.boxes)
     if not len(i):
         return
-    keys = [boxes.keys[r] for r in rows.tolist()]
-    pieces, first, count = _pieces(keys, made)
+    mine, i = np.unique(i, return_inverse=True)
+    keys = [some.boxes.keys[r] for r in some.rows[mine].tolist()]
+    pieces, first, count = _pieces(keys, some.made)
     a, pair = _spread(first[i], count[i])
     b = j[pair]
     found = nearest(pieces[a], there.pieces[b])
-    radius = np.array([made[k].radius for k in keys])
+    radius = np.array([some.made[k].radius for k in keys])
     clear = found.far - radius[i[pair]] - there.radius[b]
-    near = np.flatnonzero(clear <= np.maximum(there.need[b], room) + SLACK)
+    near = np.flatnonzero(clear <= np.maximum(there.need[b], some.room) + SLACK)
     told: dict[tuple[int, str], Meeting] = {}
     for n in near.tolist():
         k, other = int(i[pair[n]]), there.owner[b[n]]
         if (k, other) not in told or clear[n] < told[k, other].clear:
-            told[k, other] = Meeting(other, True, float(clear[n]), _along(made[keys[k]], int(a[n] - first[k]), found.s[n]))
+            at = _along(some.made[keys[k]], int(a[n] - first[k]), found.s[n])
+            told[k, other] = Meeting(other, True, float(clear[n]), at)
     for (k, _), m in told.items():
         out.setdefault(keys[k], []).append(m)
 
 
-def _of_pipes(boxes: Boxes, rows: Any, made: dict[PipeId, Axis], room: float, out: dict[PipeId, list[Meeting]]) -> None:
-    i, j = _pairs(boxes, rows, room)
+def _of_pipes(some: Some, out: dict[PipeId, list[Meeting]]) -> None:
+    boxes, made = some.boxes, some.made
+    i, j = _pairs(some)
     if not len(i):
         return
     ends = {k: made[k].joins for k in {boxes.keys[n] for n in np.concatenate([i, j]).tolist()}}
@@ -228,23 +257,26 @@ def _of_pipes(boxes: Boxes, rows: Any, made: dict[PipeId, Axis], room: float, ou
     found = nearest(pieces[a], pieces[b])
     radius = np.array([made[k].radius for k in keys])
     clear = found.far - radius[p[pair]] - radius[q[pair]]
-    for n in np.flatnonzero(clear <= room + SLACK).tolist():
+    for n in np.flatnonzero(clear <= some.room + SLACK).tolist():
         k, other = int(p[pair[n]]), int(q[pair[n]])
         if (k, other) not in told or clear[n] < told[k, other].clear:
-            told[k, other] = Meeting(keys[other], False, float(clear[n]), _along(made[keys[k]], int(a[n] - first[k]), found.s[n]))
+            at = _along(made[keys[k]], int(a[n] - first[k]), found.s[n])
+            told[k, other] = Meeting(keys[other], False, float(clear[n]), at)
     for (k, _), m in told.items():
         out.setdefault(keys[k], []).append(m)
 
 
-def _pairs(boxes: Boxes, rows: Any, room: float) -> tuple[Any, Any]:
-    """Rows whose boxes come within so much room (m) of those of some rows, each pair with the row asked for first."""
-    wide = _wider(boxes.at[rows], room + SLACK)
-    if len(rows) > FEW:
-        i, j = _tree(boxes.at).query(_plan(wide))
-        keep = _touch(wide[i], boxes.at[j])
-        i, j = i[keep], j[keep]
+def _pairs(some: Some) -> tuple[Any, Any]:
+    """Rows whose boxes come within the room of those of some rows, each pair with the row asked for first."""
+    at, rows = some.boxes.at, some.rows
+    if some.plan is None:
+        i, j = _near(some.wide, at)
     else:
-        i, j = _near(wide, boxes.at)
+        every = len(rows) == len(at)
+        i, j = _tree(some.plan if every else _plan(at)).query(some.plan)
+        j = rows[j] if every else j
+        keep = _touch(some.wide[i], at[j])
+        i, j = i[keep], j[keep]
     other = rows[i] != j
     return rows[i[other]], j[other]
 
@@ -296,13 +328,14 @@ def _along(axis: Axis, piece: int, share: float) -> float:
     return float(a + share * (b - a))
 
 
-def _tree(boxes: Array) -> Any:
+def _tree(plan: Any) -> Any:
     import shapely
 
-    return shapely.STRtree(_plan(boxes))
+    return shapely.STRtree(plan)
 
 
 def _plan(boxes: Array) -> Any:
+    """Boxes in plan."""
     import shapely
 
     return shapely.box(boxes[:, 0], boxes[:, 1], boxes[:, 3], boxes[:, 4])

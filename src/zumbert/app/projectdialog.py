@@ -19,6 +19,7 @@ SYSTEMS = (("metric", "metres, DN in mm, m³"), ("us", "feet, sizes in inches, c
 CHAINAGES = (("plus", "0+123.45 (US 12+34.56)"), ("plain", "123.45"))
 SLOPES = (("percent", "1.25 %"), ("ratio", "1:80"), ("fraction", "0.0125"))
 BASES = (("centres", "at centres"), ("walls", "at inner walls"))
+FLOWS = (("manning", "Manning, by n"), ("colebrook-white", "Colebrook-White, by ks"))
 LENGTHS = (
     ("centre-plan", "centre plan"), ("wall-plan", "wall plan"), ("centre-slope", "centre slope"), ("wall-slope", "wall slope"),
 )  # fmt: skip
@@ -43,6 +44,7 @@ class ProjectDialog(QDialog):
         self.slopes = choice(pen, "slopes", SLOPES, now.units.slopes)
         self.basis = choice(pen, "invert basis", BASES, now.invert_basis)
         self.lengths = choice(pen, "length basis", LENGTHS, now.length_basis)
+        self.formula = choice(pen, "formula", FLOWS, now.formula)
         self.file = QLineEdit()
         self.file.setReadOnly(True)
         self.file.setPlaceholderText("built-in" if project is None else "as it is")
@@ -62,7 +64,8 @@ class ProjectDialog(QDialog):
         row.addWidget(pick)
         rows: tuple[tuple[str, QWidget | QHBoxLayout], ...] = (
             ("Name", self.name), ("Units", self.system), ("Chainages as", self.chainages), ("Slopes as", self.slopes),
-            ("Inverts are quoted", self.basis), ("Lengths are counted", self.lengths), ("Standard", row),
+            ("Inverts are quoted", self.basis), ("Lengths are counted", self.lengths), ("Velocity by", self.formula),
+            ("Standard", row),
         )  # fmt: skip
         for i, (text, w) in enumerate(rows):
             grid.addWidget(label(text, "second"), i, 0)
@@ -95,7 +98,10 @@ class ProjectDialog(QDialog):
         """What is chosen."""
         before = self.project.settings if self.project is not None else Settings()
         units = Units(system=self.system.currentData(), chainages=self.chainages.currentData(), slopes=self.slopes.currentData())
-        return replace(before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData())
+        return replace(
+            before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData(),
+            formula=self.formula.currentData(),
+        )  # fmt: skip
 
     def accept(self) -> None:
         from zumbert.exchange.toml import read_standard

@@ -333,10 +333,11 @@ class RegradeStrip(QFrame):
         ends = f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}." if words else ""
         self.turned.setVisible(bool(made.against))
         self.turned.setText(f"Turn {counted(len(made.against), 'pipe')}")
+        held = f" Rules hold: {self.session.state.stopped}." if self.session.state.stopped else ""
         labels = [current.project.pipes[k].label for k in made.against]
         self.turned.setToolTip(f"{', '.join(labels)} would rise in their flow direction")
         rising = f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction." if labels else ""
-        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{broken}{rising}{level}{ends}", now > before)
+        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{broken}{rising}{level}{ends}{held}", now > before)
 
     def _on_the_way(self, finding: Finding) -> bool:
         way = {s.pipe for s in self.steps}

@@ -8,7 +8,10 @@ from zumbert.checks.clearance import other_name
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import standard_of
 from zumbert.model.ids import ServiceId
+from zumbert.model.pipe import Pipe
+from zumbert.model.project import Project
 from zumbert.model.standard import LIMITS, own_limit
+from zumbert.model.structure import Structure
 from zumbert.words import tr
 
 
@@ -62,9 +65,6 @@ def source(facts: Facts, finding: Finding) -> str:
     """Where the limit of a finding comes from: a standard, the pipe or structure itself, its type or the service."""
     project, rule = facts.project, rule_of(finding.rule)
     record = project.structures[finding.structure] if finding.structure is not None else project.pipes[finding.pipe]  # type: ignore[index]
-    own = own_limit(record.limits, finding.rule)
-    if own is not None:
-        return tr("of {label} alone: {reason}", label=record.label, reason=own.reason)
     service = project.services.get(ServiceId(finding.other or ""))
     if service is not None:
         return other_name(facts, service.id)
@@ -72,11 +72,19 @@ def source(facts: Facts, finding: Finding) -> str:
         return project.types[project.structures[finding.structure].type].name
     standard = standard_of(project, record)
     if rule.limit:
-        kind = f"cover_{finding.under}" if finding.under and getattr(standard, f"cover_{finding.under}") is not None else rule.limit
-        table = isinstance(getattr(standard, kind), tuple)
-        by = {"dn": "by DN", "degrees": "by the bend"}[LIMITS[kind].by] if table else ""
-        return tr("{name}, {by}", name=standard.name, by=tr(by)) if by else standard.name
+        own = finding.under and getattr(standard, f"cover_{finding.under}") is not None
+        return limit_source(project, record, f"cover_{finding.under}" if own else rule.limit)
     return standard.name if finding.rule == "crowns" else ""
+
+
+def limit_source(project: Project, record: Pipe | Structure, name: str) -> str:
+    """Where a limit of a pipe or structure comes from: itself, or its standard and what its table goes by."""
+    own = own_limit(record.limits, LIMITS[name].rule)
+    if own is not None:
+        return tr("of {label} alone: {reason}", label=record.label, reason=own.reason)
+    standard = standard_of(project, record)
+    by = {"dn": "by DN", "degrees": "by the bend", "": ""}[LIMITS[name].by] if isinstance(getattr(standard, name), tuple) else ""
+    return tr("{name}, {by}", name=standard.name, by=tr(by)) if by else standard.name
 
 
 def object_label(facts: Facts, finding: Finding) -> str:

@@ -105,7 +105,9 @@ class Foot(QWidget):
             self._show_hint()
 
     def _show_hint(self) -> None:
-        text, role = self._refusal or self._hint(), "breach" if self._refusal else ""
+        stopped = self.session.state.stopped
+        held = f"Rules hold: {stopped}. Ctrl passes." if stopped else ""
+        text, role = self._refusal or held or self._hint(), "breach" if self._refusal else ""
         if self.hint.text() != text:
             self.hint.setText(text)
             self.hint.setToolTip(text)

@@ -24,7 +24,7 @@ from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import governing_drop, pipe_limit, standard_of
-from zumbert.checks.sentences import remark
+from zumbert.checks.sentences import limit_source, remark
 from zumbert.checks.velocity import velocity
 from zumbert.checks.where import along, pipe_name
 from zumbert.edits.change import size_misfit
@@ -234,6 +234,8 @@ class PipePanel(QWidget):
         fast, slow = velocity(facts.project, f), None if was is None else velocity(facts.project, was)
         scale = Scale(low=low, high=high, now=fast, before=slow, words=f"{u.length(low)} to {u.length(high)}")
         self.rows["velocity"].show_row("Velocity, full bore", u.length(fast), scale)
+        for key, name in (("cover", "cover_min"), ("greatest_cover", "cover_max"), ("velocity", "velocity_min")):
+            self.rows[key].bar.tip(limit_source(facts.project, f.pipe, name))
 
     def _drop_row(self, facts: Facts, f: PipeFacts, end: End, current: Facts | None) -> None:
         """The drop at an end; of several, the one with the least room over its limit."""
