@@ -21,13 +21,13 @@ from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.window import Window
-from zumbert.checks.finding import Finding
 from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 from zumbert.edits.change import set_rim
 from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.labels import set_label_fields
+from zumbert.edits.land import add_service
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import hold
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
@@ -194,9 +194,39 @@ def several() -> None:
 def checks() -> None:
     w = window()
     w.go_stage("checks")
-    found: list[Finding] = list(w.session.state.shown.findings)
-    w.going.to_finding(found[2])
+    found = next(f for f in w.session.state.shown.findings if f.rule == "cover_min")
+    w.going.to_finding(found)
     keep(w, "checks")
+
+
+def standard() -> None:
+    """The sheet of a standard, a limit being typed."""
+    w = window()
+    w.go_stage("checks")
+    settle(w)
+    w.side.panel.turn_to(2)
+    settle(w)
+    field = w.side.panel.standards.limits["cover_min"].field
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "1.1")
+    keep(w, "standard")
+
+
+def crossing() -> None:
+    """A gas main over P5, drawn across the pipe."""
+    w = window()
+    facts = w.session.state.current.facts
+    pipe = next(p.id for p in w.session.state.current.project.pipes.values() if p.label == "P5")
+    (x, y), level = facts.spans[pipe].point(18.0), facts.pipes[pipe].invert(18.0)
+    main = [(x - 4, y - 9, level + 0.55), (x + 4, y + 9, level + 0.6)]
+    w.session.edit("Add G1", lambda p, f: add_service(p, "gas", main, "G1", 0.16, 0.3)[0])
+    w.go_stage("checks")
+    settle(w)
+    w.side.panel.turn_to(1)
+    settle(w)
+    w.side.panel.rooms.rows[0].click()
+    keep(w, "crossing")
 
 
 def trench() -> None:
@@ -249,6 +279,6 @@ def importing() -> None:
 
 
 if __name__ == "__main__":
-    every = (levels, section, layout, tables, library, labels, several, checks, trench, plan, ground, importing)
+    every = (levels, section, layout, tables, library, labels, several, checks, standard, crossing, trench, plan, ground, importing)
     for make in (m for m in every if not sys.argv[1:] or m.__name__ in sys.argv[1:]):
         make()
