@@ -119,7 +119,6 @@ class Session(QObject):
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
         self.passes: Callable[[], bool] = lambda: False  # whether the key is held that passes the rules while they hold
-        self.passing = False  # the same, as the mouse last had it
         self.state: State
         self._start(project, path)
 
@@ -180,7 +179,7 @@ class Session(QObject):
     def allowed(self, project: Project) -> Project:
         """What the rules leave of an edit while they hold; all of it where they do not, or the key that passes them is held."""
         current, words = self.state.current, ""
-        if self.state.holds and not (self.passing or self.passes()) and project is not current.project:
+        if self.state.holds and not self.passes() and project is not current.project:
             project, words = held(current.project, current.facts, project)
         if words != self.state.stopped:
             self.set(stopped=words)
@@ -197,10 +196,10 @@ class Session(QObject):
             return True
         if not told:
             project = project if shown else self.allowed(project)
-            if self.state.stopped:
-                self.refused.emit(f"{name}: {self.state.stopped}. Rules hold; with Ctrl held they are passed.")
+        stopped = "" if told else self.state.stopped
         if project is before.project:
             self.preview(None)
+            self._tell_stopped(name, stopped)
             return True
         if self.state.look_only:
             self.preview(None)
@@ -216,7 +215,12 @@ class Session(QObject):
         self._past.append(HistoryStep(name, before))
         self._future.clear()
         self._commit(now)
+        self._tell_stopped(name, stopped)
         return True
+
+    def _tell_stopped(self, name: str, stopped: str) -> None:
+        if stopped:
+            self.refused.emit(f"{name}: {stopped}. Rules hold; with Ctrl held they are passed.")
 
     def preview(
         self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None, told: bool = False

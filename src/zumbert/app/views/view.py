@@ -150,7 +150,6 @@ class DrawingView(Layered):
 
     def _place(self, event: QMouseEvent) -> MousePlace:
         m = event.modifiers()
-        self.session.passing = bool(m & Qt.KeyboardModifier.ControlModifier)
         return MousePlace(
             event.position().x(), event.position().y(), bool(m & Qt.KeyboardModifier.ShiftModifier),
             bool(m & Qt.KeyboardModifier.AltModifier), bool(m & Qt.KeyboardModifier.ControlModifier),
