@@ -234,6 +234,7 @@ def test_a_limit_shows_what_comes_and_goes_before_it_is_taken(sheet):
     assert standards(user).says.text() == "1 finding goes"
     assert not any(f.rule == "cover_min" for f in user.session.state.shown.findings)
     assert any(f.rule == "cover_min" for f in user.session.state.current.findings)
+    assert user.session.state.picture.pipes == {user.pipe("S5", "S4").id}  # it lights up in both drawings
     field.selectAll()
     user.type(field, "1.2")
     user.settle()
@@ -281,6 +282,16 @@ def test_standards_are_added_copied_compared_and_given_to_networks(sheet):
     pick(user, s.compared, estate)
     assert s.limits["cover_max"].other.text() == "Estate roads: 3.00"
     assert s.limits["cover_min"].other.isHidden()  # the same in both
+    assert s.theirs["cover_against"].text() == "Estate roads: Design, else ground"
+    plots = s.add.findText("Plots and yards")
+    s.add.setCurrentIndex(plots)
+    s.add.activated.emit(plots)
+    user.settle()
+    pick(user, s.compared, estate)
+    assert s.theirs["spacing"].text() == "as usual"
+    assert s.theirs["cover_max"].isHidden()
+    user.do("undo")
+    pick(user, s.which, standards_of(user)["Trunk roads"].id)
     trunk = standards_of(user)["Trunk roads"].id
     network = next(n for n in user.project.networks.values() if n.name == "Storm")
     box = next(b for b in s.findChildren(type(s.which)) if b.objectName() == "sheet standard Storm")

@@ -1,4 +1,4 @@
-"""Least cover on random surfaces with holes, under straight and curved pipes: never above a sampling at 1 mm, and as near as 1e-6."""
+"""Least cover on random surfaces with holes, under straight and curved pipes, against a sampling at 1 mm."""
 
 import numpy as np
 import pytest

@@ -92,7 +92,9 @@ def test_a_limit_by_dn_holds_up_to_and_including_it():
     assert not broken(p, "slope_min", "P1")
     p = with_standard(p, slope_min=((300.0, 0.02), (374.0, 0.004), (900.0, 0.03)))
     assert broken(p, "slope_min", "P1")
-    assert broken(with_standard(p, slope_min=((225.0, 0.001), (300.0, 0.02))), "slope_min", "P1")  # beyond the last the last applies
+    assert broken(
+        with_standard(p, slope_min=((225.0, 0.001), (300.0, 0.02))), "slope_min", "P1"
+    )  # beyond the last the last applies
 
 
 def test_ground_that_is_known_over_a_part_is_judged_there():

@@ -95,13 +95,22 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         """Whether what is shown is a preview."""
         return self.shown is not self.current
 
+    def _come_and_go(self) -> frozenset[Any]:
+        """While limits are tried out: the pipes and structures at which findings come or go."""
+        if self.shown.project.standards is self.current.project.standards:
+            return frozenset()
+        before, now = ({f.key: f for f in v.findings} for v in (self.current, self.shown))
+        return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())
+
     @property
     def picture(self) -> Picture:
         """What the drawings are made from."""
         more: frozenset[Show] = frozenset({"trench"}) if self.stage == "trench" else frozenset()
+        lit, shown = self._come_and_go(), self.shown.project
         return Picture(
-            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=self.pipes,
-            structures=self.structures, shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
+            facts=self.shown.facts, findings=self.shown.findings, run=self.run,
+            pipes=self.pipes | (lit & shown.pipes.keys()), structures=self.structures | (lit & shown.structures.keys()),
+            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
             before=self.current.facts if self.previewing else None, pivot=self.pivot,
             pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
         )  # fmt: skip

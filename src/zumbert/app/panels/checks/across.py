@@ -19,7 +19,28 @@ REACH = 0.5  # m up and down that the graph covers
 ENDS: tuple[End, End] = ("up", "down")
 
 
-class Across(QWidget):
+class SmallDrawing(QWidget):
+    """A small drawing on paper, with a thin border."""
+
+    pen: Pen
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        try:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.fillRect(self.rect(), qcolor("paper", self.pen.theme))
+            self._drawn(p)
+            p.setPen(QPen(qcolor("soft", self.pen.theme), 1))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
+        finally:
+            p.end()
+
+    def _drawn(self, p: QPainter) -> None:
+        """What is on the paper."""
+
+
+class Across(SmallDrawing):
     """Looking down the pipe: the pipe as rings, the other as it lies, the true room and the upright one as dimensions."""
 
     def __init__(self, pen: Pen) -> None:
@@ -51,19 +72,9 @@ class Across(QWidget):
         along = abs(float((q - p)[:2] @ ahead)) / max(float(np.linalg.norm(q - p)), 1e-9)
         return ends, radius, along
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        try:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            theme = self.pen.theme
-            p.fillRect(self.rect(), qcolor("paper", theme))
-            if self.facts is not None and self.room is not None and self.room.pipe in self.facts.pipes:
-                self._draw(p, self.facts, self.room)
-            p.setPen(QPen(qcolor("soft", theme), 1))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(QRectF(0.5, 0.5, INSIDE - 1, HIGH - 1))
-        finally:
-            p.end()
+    def _drawn(self, p: QPainter) -> None:
+        if self.facts is not None and self.room is not None and self.room.pipe in self.facts.pipes:
+            self._draw(p, self.facts, self.room)
 
     def _draw(self, p: QPainter, facts: Facts, room: Room) -> None:
         theme, u = self.pen.theme, facts.units
@@ -124,7 +135,7 @@ class Across(QWidget):
         p.drawText(QPointF(8, (a.y() + b.y()) / 2 + 4), words)
 
 
-class RoomGraph(QWidget):
+class RoomGraph(SmallDrawing):
     """The room against the move of each end, the limit as a line: what raising or lowering either end would do."""
 
     def __init__(self, pen: Pen) -> None:
@@ -153,18 +164,9 @@ class RoomGraph(QWidget):
         ))  # fmt: skip
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        try:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            theme = self.pen.theme
-            p.fillRect(self.rect(), qcolor("paper", theme))
-            if self.curves and self.units is not None:
-                self._draw(p, self.units)
-            p.setPen(QPen(qcolor("soft", theme), 1))
-            p.drawRect(QRectF(0.5, 0.5, INSIDE - 1, GRAPH - 1))
-        finally:
-            p.end()
+    def _drawn(self, p: QPainter) -> None:
+        if self.curves and self.units is not None:
+            self._draw(p, self.units)
 
     def _draw(self, p: QPainter, u: Units) -> None:
         theme = self.pen.theme

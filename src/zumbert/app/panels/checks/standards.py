@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from zumbert.app.panels.checks.stepgraph import StepGraph
 from zumbert.app.panels.fields import Combo, ValueField, choice
@@ -36,10 +36,11 @@ from zumbert.model.display import counted
 from zumbert.model.ids import StandardId
 from zumbert.model.network import Network
 from zumbert.model.project import Project
-from zumbert.model.standard import LIMITS, WEIGHTS, Against, Standard
+from zumbert.model.standard import LIMITS, WEIGHTS, Standard
 
 CROWNS = {"crowns": "Crowns line up", "centres": "Centres line up", "0.8": "0.8 D points line up", "off": "Not judged"}
-SURFACES: dict[Against, str] = {"design": "Design, else ground", "existing": "Existing ground", "both": "Both, construction too"}
+SURFACES: dict[str, str] = {"design": "Design, else ground", "existing": "Existing ground", "both": "Both, construction too"}
+WORDS = {**CROWNS, **SURFACES}
 EXISTING = {"same": "existing: the same", "told": "existing: only told"}
 
 
@@ -115,6 +116,7 @@ class StandardsSheet(QWidget):
             lambda _: self._edit("Change what cover is judged by", set_against, self.against.currentData())
         )
         self.weights = {name: self._weight_box(name) for name in RULES}
+        self.theirs: dict[str, QLabel] = {}  # what the compared standard has, where it differs
         self.networks, self.own = QGridLayout(), Stack(None, 3)
         self._build()
 
@@ -147,9 +149,11 @@ class StandardsSheet(QWidget):
         whole.addWidget(label("Limits", "section"))
         for row in self.limits.values():
             whole.addWidget(row)
-        for text, box in (("At a chamber", self.crowns), ("Cover is judged by", self.against)):
+        for text, name, box in (("At a chamber", "crowns", self.crowns), ("Cover is judged by", "cover_against", self.against)):
             whole.addWidget(label(text, "second"))
             whole.addWidget(box)
+            self.theirs[name] = label("", "small")
+            whole.addWidget(self.theirs[name])
         whole.addWidget(rule())
         whole.addWidget(label("Rules", "section"))
         grid = QGridLayout()
@@ -158,6 +162,8 @@ class StandardsSheet(QWidget):
         for i, (name, box) in enumerate(self.weights.items()):
             grid.addWidget(label(RULES[name].title, "second"), i, 0)
             grid.addWidget(box, i, 1)
+            self.theirs[name] = label("", "small")
+            grid.addWidget(self.theirs[name], i, 2)
         whole.addLayout(grid)
         whole.addWidget(rule())
         whole.addWidget(label("Limits of single pipes and structures", "section"))
@@ -188,7 +194,20 @@ class StandardsSheet(QWidget):
         self.against.setCurrentIndex(self.against.findData(standard.cover_against))
         for name, box in self.weights.items():
             box.setCurrentIndex(box.findData(standard.weights.get(name, "")))
+        self._compare(standard, other)
         self.says.setText(come_and_go(s) or self._holds(project))
+
+    def _compare(self, standard: Standard, other: Standard | None) -> None:
+        """What the other standard has, beside what differs from it."""
+        for name, words in self.theirs.items():
+            if name in RULES:
+                mine, theirs = (None if o is None else o.weights.get(name, "as usual") for o in (standard, other))
+            else:
+                mine, theirs = (None if o is None else getattr(o, name) for o in (standard, other))
+            differs = other is not None and mine != theirs
+            shown = WORDS.get(str(theirs), str(theirs)) if differs else ""
+            words.setText(shown if name in RULES or not differs or other is None else f"{other.name}: {shown}")
+            words.setVisible(differs)
 
     def _holds(self, project: Project) -> str:
         assert self.key is not None  # noqa: S101 - set above
