@@ -402,3 +402,28 @@ def test_without_the_switch_nothing_is_held(user):
     pipe = user.look_at("S7", "S6")
     user.drag_ring("down", 0.9, keys=Qt.KeyboardModifier.AltModifier)
     assert user.project.pipes[pipe.id].invert_down > pipe.invert_down + 0.5
+
+
+def test_many_are_worked_out_by_a_click_and_taken_by_another(checks):
+    user = checks
+    high = {k: replace(q, invert_up=q.invert_up + 0.5, invert_down=q.invert_down + 0.5) for k, q in user.project.pipes.items()}
+    user.session.edit("Raise", lambda p, f: replace(p, pipes=high))
+    user.settle()
+    found = page(user)
+    assert len(found.rows) > 12
+    go(user, found.rows[0].finding.rule)
+    found.chosen = [r.finding for r in found.rows[:16]]
+    found.refresh(user.session.state)
+    user.settle()
+    button = next(b for b in found.mending.findChildren(TriedButton, "mend all"))
+    hover(user, button)
+    assert "another takes it" in found.mending.all.text()
+    before = user.project
+    button.click()
+    user.settle()
+    assert user.project is before
+    assert "go" in found.mending.all.text()
+    button.click()
+    user.settle()
+    assert user.project is not before
+    assert user.session.undo_name.startswith("Mend ")

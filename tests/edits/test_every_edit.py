@@ -286,7 +286,7 @@ SPECIAL = {  # arguments that their types do not tell
     "change.set_cover": lambda w: {"at": (0.02, -0.01)},
     "fields.set_field": field,
     "fixes.fixes": lambda w: {"finding": w.one(check(w.project, w.facts))},
-    "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts))},
+    "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts)), "tell": lambda share, words: None},
     "decisions.decide": lambda w: {"findings": w.some(check(w.project, w.facts)), "reason": "agreed", "by": "AB"},
     "decisions.reopen": lambda w: {"keys": w.some(w.project.decisions)},
     "standards.set_limit": lambda w: {"limit": w.one(("cover_min", "spacing_max")), "value": w.rng.uniform(0.5, 5.0)},

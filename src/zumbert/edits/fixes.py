@@ -1,6 +1,6 @@
 """The edits that mend a finding, each with the words for its button and what would follow from it."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts, analyse
@@ -93,15 +93,19 @@ class Mended(NamedTuple):
     left: tuple[Finding, ...]
 
 
-def mended(project: Project, facts: Facts, chosen: Iterable[Finding]) -> Mended:
+def mended(
+    project: Project, facts: Facts, chosen: Iterable[Finding], tell: Callable[[float, str], None] = lambda share, words: None
+) -> Mended:
     """The project with each of some findings mended by its first fix that raises no other; those that have none are left.
+    `tell` hears how far it is, 0 to 1, and may end it by raising Cancelled.
 
     Each is mended on what those before it made: a finding that went with another needs no fix.
     """
     chosen = list(chosen)
     gone, left = list[Finding](), list[Finding]()
     findings = check(project, facts)
-    for wanted in chosen:
+    for i, wanted in enumerate(chosen):
+        tell(i / len(chosen), f"Mending {i + 1} of {len(chosen)}")
         now = next((f for f in findings if f.key == wanted.key), None)
         if now is None:
             gone.append(wanted)

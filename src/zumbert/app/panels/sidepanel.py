@@ -116,7 +116,10 @@ class SidePanel(QScrollArea):
     def _checks(self) -> QWidget:
         from zumbert.app.panels.checks.checkspanel import ChecksPanel
 
-        return ChecksPanel(self.session, self.pen, self._going.to_finding, self._going.to_place)
+        going = self._going
+        return ChecksPanel(
+            self.session, self.pen, going.to_finding, going.to_place, lambda words, run: self._acts().work.run(words, run)
+        )
 
     def _trench(self) -> QWidget:
         from zumbert.app.panels.trenchpanel import TrenchPanel

@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from zumbert.app.panels.checks.mending import Mending, put_under
+from zumbert.app.panels.checks.mending import Mending, RunWork, put_under
 from zumbert.app.panels.checks.roomspage import RoomsPage
 from zumbert.app.panels.checks.rows import BarRow, FindingRow
 from zumbert.app.panels.checks.standards import StandardsSheet
@@ -29,10 +29,11 @@ class ChecksPanel(QWidget):
     """The findings of what is shown, the crossings and the sheet of the standards, one at a time."""
 
     def __init__(
-        self, session: Session, pen: Pen, go: Callable[[Finding], None], go_place: Callable[[PipeId, float, float], None]
-    ) -> None:
+        self, session: Session, pen: Pen, go: Callable[[Finding], None], go_place: Callable[[PipeId, float, float], None],
+        work: RunWork,
+    ) -> None:  # fmt: skip
         super().__init__()
-        self.findings = FindingsPage(session, pen, go)
+        self.findings = FindingsPage(session, pen, go, work)
         self.rooms = RoomsPage(session, pen, go_place)
         self.standards = StandardsSheet(session, pen)
         self.pages = (self.findings, self.rooms, self.standards)
@@ -69,7 +70,7 @@ class ChecksPanel(QWidget):
 class FindingsPage(QWidget):
     """Findings by group, filtered, the worst first; the one that was gone to with what can be done about it."""
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[Finding], None]) -> None:
+    def __init__(self, session: Session, pen: Pen, go: Callable[[Finding], None], work: RunWork) -> None:
         super().__init__()
         self.session, self.pen, self._go = session, pen, go
         self.rows: list[FindingRow] = []
@@ -81,7 +82,7 @@ class FindingsPage(QWidget):
         self.bars, self.list = QVBoxLayout(), QVBoxLayout()
         self.bars.setSpacing(0)
         self.list.setSpacing(4)
-        self.mending = Mending(session, pen)
+        self.mending = Mending(session, pen, work)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search findings")
         self.search.setObjectName("search findings")

@@ -1,6 +1,6 @@
 """What can be done about the finding that was gone to: fixes with what follows from each, and a decision."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -24,12 +24,16 @@ def all_words(made: Mended) -> str:
     return go + stay
 
 
+AT_ONCE = 12  # findings: more are mended with their progress shown
+RunWork = Callable[[str, Callable[[Callable[[float, str], None]], Mended]], Mended | None]
+
+
 class Mending(QWidget):
     """Stands under the finding that was gone to."""
 
-    def __init__(self, session: Session, pen: Pen, initials: str = "") -> None:
+    def __init__(self, session: Session, pen: Pen, work: RunWork) -> None:
         super().__init__()
-        self.session, self.pen, self.initials = session, pen, initials
+        self.session, self.pen, self._work, self.initials = session, pen, work, ""
         self._trying_all = False
         self.finding: Finding | None = None
         self.chosen: Sequence[Finding] = ()
@@ -62,34 +66,49 @@ class Mending(QWidget):
         if not self.fixes.offer(s, finding):
             self.body.addWidget(wrapped("No single change mends it: move, enlarge or lay it anew, or accept it.", "small"))
         if len(chosen) > 1:
-            button = TriedButton(self.pen, f"Mend all {len(chosen)} like this", "", lambda: self._mend_all(chosen), self._show_all)
+            button = TriedButton(self.pen, f"Mend all {len(chosen)} like this", "", self._mend_all, self._show_all)
             button.setObjectName("mend all")
             self.all = wrapped("", "small")
             self.body.addWidget(button)
             self.body.addWidget(self.all)
         self._decision(finding, chosen if len(chosen) > 1 else [finding])
 
-    def _mended(self, chosen: Sequence[Finding]) -> Mended:
+    def _mended(self, wait: bool) -> Mended | None:
+        """What mending all chosen would make. Many are worked out only if one waits, with progress; None where that is given up."""
         if self._all is None or self._all[0] is not self._made:
-            current = self.session.state.current
-            self._all = self._made, mended(current.project, current.facts, chosen)
+            current, chosen = self.session.state.current, self.chosen
+            made: Mended | None = None
+            if len(chosen) <= AT_ONCE:
+                made = mended(current.project, current.facts, chosen)
+            elif wait:
+                made = self._work("Mending", lambda tell: mended(current.project, current.facts, chosen, tell))
+            if made is None:
+                return None
+            self._all = self._made, made
         return self._all[1]
 
     def _show_all(self, on: bool) -> None:
         """Shows what mending all would make, with the count of what will and will not go."""
-        made = self._mended(self.chosen) if on else None
+        made = self._mended(False) if on else None
         self._trying_all = on
         self.session.preview(made.project if made is not None else None)
         if made is not None:
             self.all.setText(all_words(made))
+        elif on:
+            self.all.setText("A click works out what goes and what stays, another takes it")
 
-    def _mend_all(self, chosen: Sequence[Finding]) -> None:
-        made = self._mended(chosen)
+    def _mend_all(self) -> None:
+        known = self._all is not None and self._all[0] is self._made
+        made = self._mended(True)
+        if made is None:
+            return
         if not made.gone:
             self.session.refused.emit(all_words(made))
-            return
-        self._trying_all = False
-        self.session.apply(f"Mend {counted(len(made.gone), 'finding')}", made.project)
+        elif not known and len(self.chosen) > AT_ONCE:
+            self._show_all(True)
+        else:
+            self._trying_all = False
+            self.session.apply(f"Mend {counted(len(made.gone), 'finding')}", made.project)
 
     def _decision(self, finding: Finding, chosen: Sequence[Finding]) -> None:
         keys = [decision_key(f.key) for f in chosen]
