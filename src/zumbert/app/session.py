@@ -96,9 +96,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return self.shown is not self.current
 
     def _come_and_go(self) -> frozenset[Any]:
-        """While limits are tried out: the pipes and structures at which findings come or go."""
-        if self.shown.project.standards is self.current.project.standards:
-            return frozenset()
+        """The pipes and structures at which findings come or go by the limits that are tried out."""
         before, now = ({f.key: f for f in v.findings} for v in (self.current, self.shown))
         return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())
 
@@ -106,10 +104,13 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     def picture(self) -> Picture:
         """What the drawings are made from."""
         more: frozenset[Show] = frozenset({"trench"}) if self.stage == "trench" else frozenset()
-        lit, shown = self._come_and_go(), self.shown.project
+        pipes, structures = self.pipes, self.structures
+        if self.shown.project.standards is not self.current.project.standards:
+            lit = self._come_and_go()
+            pipes |= {PipeId(k) for k in lit if k in self.shown.project.pipes}
+            structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
         return Picture(
-            facts=self.shown.facts, findings=self.shown.findings, run=self.run,
-            pipes=self.pipes | (lit & shown.pipes.keys()), structures=self.structures | (lit & shown.structures.keys()),
+            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
             shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
             before=self.current.facts if self.previewing else None, pivot=self.pivot,
             pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
