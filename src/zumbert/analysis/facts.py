@@ -8,7 +8,7 @@ from msgspec import Struct
 from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.land import allowed
 from zumbert.analysis.links import Links, links, namesakes, rings, stranded
-from zumbert.analysis.meetings import Meeting, axes, beside, boxes, lines, meetings, room
+from zumbert.analysis.meetings import Meeting, beside, boxes, lines, meetings, room
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import PlaceFacts, places
 from zumbert.analysis.roads import RoadFacts, roads
@@ -75,10 +75,6 @@ def _label(record: Pipe | Structure) -> object:
 
 def _own_limits(pipe: Pipe) -> object:
     return pipe.limits
-
-
-def _axes(now: Derived, keys: list[PipeId]) -> list[Any]:
-    return axes([now["pipes"][k] for k in keys])
 
 
 def _ends(pipe: Pipe) -> object:
@@ -155,7 +151,6 @@ STAGES = (
     Stage(name="service_lines", reads=(Read("project.services"),), make=lambda now, old: lines(now.project)),
     Stage(name="room", reads=(Read("project.standards"), Read("project.pipes", part=_own_limits)),
           make=lambda now, old: room(now.project)),
-    Stage(name="axes", each="pipes", reads=(Read("pipes"),), make=_axes),
-    Stage(name="boxes", reads=(Read("axes"),), make=boxes),
-    Stage(name="meetings", each="pipes", reads=(Read("axes", via=beside),), world=("service_lines", "room"), make=meetings),
+    Stage(name="boxes", reads=(Read("pipes"),), make=boxes),
+    Stage(name="meetings", each="pipes", reads=(Read("pipes", via=beside),), world=("service_lines", "room"), make=meetings),
 )  # fmt: skip

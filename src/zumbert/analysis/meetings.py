@@ -57,11 +57,21 @@ class Lines(Struct, frozen=True, eq=False):
 
 
 class Boxes(Struct, frozen=True, eq=False):
-    """The boxes of all pipes, (n, 6) in m, and the row of each."""
+    """The axes of all pipes with their boxes, (n, 6) in m, and the row of each."""
 
     keys: list[PipeId]
     row: dict[PipeId, int]
-    at: Array
+    axes: list[Axis]
+    at: Array  # a column after the other in memory: they are searched a column at a time
+
+    def take(self, rows: Any) -> tuple[list[PipeId], list[Axis]]:
+        """The pipes of some rows, and their axes."""
+        some = rows.tolist()
+        return [self.keys[r] for r in some], [self.axes[r] for r in some]
+
+    def of(self, key: PipeId) -> Axis:
+        """The axis of a pipe."""
+        return self.axes[self.row[key]]
 
 
 def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
@@ -126,20 +136,32 @@ def lines(project: Project) -> Lines:
 
 
 def boxes(now: "Derived", old: Boxes | None) -> Boxes:
-    """The boxes of all axes; those that changed are put into a copy of the former ones."""
-    made: dict[PipeId, Axis] = now["axes"]
-    fresh, gone = now.changed("axes")
-    if old is None or gone or len(fresh) > len(made) / 2:
-        keys = list(made)
-        return Boxes(keys, {k: i for i, k in enumerate(keys)}, _boxes([made[k] for k in keys]))
-    new = [k for k in fresh if k not in old.row]
-    keys, row = old.keys, old.row
+    """The axes and boxes of all pipes that have one; those that changed are put into a copy of the former ones."""
+    facts: dict[PipeId, PipeFacts] = now["pipes"]
+    fresh, gone = now.changed("pipes")
+    if old is None or gone or len(fresh) > len(facts) / 2:
+        return _all_boxes(dict(zip(facts, axes(list(facts.values())), strict=True)))
+    made = dict(zip(fresh, axes([facts[k] for k in fresh]), strict=True))
+    if any(a is None and k in old.row for k, a in made.items()):
+        return _all_boxes({**dict(zip(old.keys, old.axes, strict=True)), **made})
+    there = {k: a for k, a in made.items() if a is not None}
+    new = [k for k in there if k not in old.row]
+    keys, row, every = old.keys, old.row, old.axes.copy()
     if new:
         keys = keys + new
         row = {**row, **{k: i for i, k in enumerate(new, len(old.keys))}}
-    at = np.concatenate([old.at, np.empty((len(new), 6))]) if new else old.at.copy()
-    at[[row[k] for k in fresh]] = _boxes([made[k] for k in fresh])
-    return Boxes(keys, row, at)
+        every += [there[k] for k in new]
+    at = np.asfortranarray(np.concatenate([old.at, np.empty((len(new), 6))])) if new else old.at.copy(order="F")
+    at[[row[k] for k in there]] = _boxes(list(there.values()))
+    for k, a in there.items():
+        every[row[k]] = a
+    return Boxes(keys, row, every, at)
+
+
+def _all_boxes(made: dict[PipeId, Axis | None]) -> Boxes:
+    known = {k: a for k, a in made.items() if a is not None}
+    every = list(known.values())
+    return Boxes(list(known), {k: i for i, k in enumerate(known)}, every, np.asfortranarray(_boxes(every)))
 
 
 def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterable[PipeId]:
@@ -151,21 +173,20 @@ def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterabl
     there: Boxes = now["boxes"]
     rows = np.array([there.row[k] for k in keys if k in there.row], np.int64)
     if rows.size > FEW:
-        return now["axes"]  # type: ignore[no-any-return]
-    _, found = _pairs(Some(there, rows, now["room"], now["axes"]))
+        return there.keys
+    _, found = _pairs(Some(there, rows, now["room"]))
     return out | dict.fromkeys(there.keys[j] for j in found.tolist())
 
 
 def meetings(now: "Derived", keys: Sequence[PipeId]) -> list[tuple[Meeting, ...] | None]:
     """For each pipe what is nearer to it than is asked for, the nearest first; None for nothing."""
-    made: dict[PipeId, Axis] = now["axes"]
-    mine = [k for k in keys if k in made]
+    there: Boxes = now["boxes"]
+    mine = [k for k in keys if k in there.row]
     out: dict[PipeId, list[Meeting]] = {}
     if mine:
-        there: Boxes = now["boxes"]
         whole = len(mine) == len(there.keys) and mine == there.keys
         rows = np.arange(len(mine)) if whole else np.array([there.row[k] for k in mine], np.int64)
-        some = Some(there, rows, now["room"], made)
+        some = Some(there, rows, now["room"])
         _of_services(now["service_lines"], some, out)
         _of_pipes(some, out)
     return [tuple(sorted(out[k], key=lambda m: (m.clear, m.other))) if k in out else None for k in keys]
@@ -182,7 +203,7 @@ def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
     """Pipes and the services or pipes whose boxes in plan meet theirs: id, id of the other, whether that is a service. Of two pipes
     the one that was made first comes first; those that a structure joins are left out.
     """
-    there, axes_of, room = made["boxes"], made["axes"], made["room"]
+    there, room = made["boxes"], made["room"]
     if not there.keys:
         return []
     wide, out = _plan(_wider(there.at, room + SLACK)), dict[tuple[PipeId, str, bool], None]()
@@ -192,7 +213,7 @@ def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
             out[there.keys[i], lines_of.owner[j], True] = None
     for i, j in zip(*(v.tolist() for v in _tree(_plan(there.at)).query(wide)), strict=True):
         a, b = there.keys[i], there.keys[j]
-        if (len(a), a) < (len(b), b) and set(axes_of[a].joins).isdisjoint(axes_of[b].joins):
+        if (len(a), a) < (len(b), b) and set(there.of(a).joins).isdisjoint(there.of(b).joins):
             out[a, b, False] = None
     return list(out)
 
@@ -200,8 +221,8 @@ def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
 class Some:
     """Some pipes: their boxes with the room about them, and in a plan, if they are many."""
 
-    def __init__(self, boxes: Boxes, rows: Any, room: float, made: dict[PipeId, Axis]) -> None:
-        self.boxes, self.rows, self.room, self.made = boxes, rows, room, made
+    def __init__(self, boxes: Boxes, rows: Any, room: float) -> None:
+        self.boxes, self.rows, self.room = boxes, rows, room
         self.wide = _wider(boxes.at[rows], room + SLACK)
         self.plan = _plan(self.wide) if len(rows) > FEW else None
 
@@ -218,49 +239,49 @@ def _of_services(there: Lines, some: Some, out: dict[PipeId, list[Meeting]]) -> 
     if not len(i):
         return
     mine, i = np.unique(i, return_inverse=True)
-    keys = [some.boxes.keys[r] for r in some.rows[mine].tolist()]
-    pieces, first, count = _pieces(keys, some.made)
+    keys, of = some.boxes.take(some.rows[mine])
+    pieces, first, count = _pieces(of)
     a, pair = _spread(first[i], count[i])
     b = j[pair]
     found = nearest(pieces[a], there.pieces[b])
-    radius = np.array([some.made[k].radius for k in keys])
+    radius = np.array([a.radius for a in of])
     clear = found.far - radius[i[pair]] - there.radius[b]
     near = np.flatnonzero(clear <= np.maximum(there.need[b], some.room) + SLACK)
     told: dict[tuple[int, str], Meeting] = {}
     for n in near.tolist():
         k, other = int(i[pair[n]]), there.owner[b[n]]
         if (k, other) not in told or clear[n] < told[k, other].clear:
-            at = _along(some.made[keys[k]], int(a[n] - first[k]), found.s[n])
+            at = _along(of[k], int(a[n] - first[k]), found.s[n])
             told[k, other] = Meeting(other, True, float(clear[n]), at)
     for (k, _), m in told.items():
         out.setdefault(keys[k], []).append(m)
 
 
 def _of_pipes(some: Some, out: dict[PipeId, list[Meeting]]) -> None:
-    boxes, made = some.boxes, some.made
+    boxes = some.boxes
     i, j = _pairs(some)
     if not len(i):
         return
-    ends = {k: made[k].joins for k in {boxes.keys[n] for n in np.concatenate([i, j]).tolist()}}
+    ends = {k: boxes.of(k).joins for k in {boxes.keys[n] for n in np.concatenate([i, j]).tolist()}}
     apart = [set(ends[boxes.keys[m]]).isdisjoint(ends[boxes.keys[n]]) for m, n in zip(i.tolist(), j.tolist(), strict=True)]
     i, j = i[apart], j[apart]
     if not len(i):
         return
     told: dict[tuple[int, int], Meeting] = {}
     both = np.unique(np.concatenate([i, j]))
-    keys = [boxes.keys[n] for n in both.tolist()]
-    pieces, first, count = _pieces(keys, made)
+    keys, of = boxes.take(both)
+    pieces, first, count = _pieces(of)
     p, q = np.searchsorted(both, i), np.searchsorted(both, j)
     a, pair = _spread(first[p], count[p])
     b, more = _spread(first[q][pair], count[q][pair])
     a, pair = a[more], pair[more]
     found = nearest(pieces[a], pieces[b])
-    radius = np.array([made[k].radius for k in keys])
+    radius = np.array([a.radius for a in of])
     clear = found.far - radius[p[pair]] - radius[q[pair]]
     for n in np.flatnonzero(clear <= some.room + SLACK).tolist():
         k, other = int(p[pair[n]]), int(q[pair[n]])
         if (k, other) not in told or clear[n] < told[k, other].clear:
-            at = _along(made[keys[k]], int(a[n] - first[k]), found.s[n])
+            at = _along(of[k], int(a[n] - first[k]), found.s[n])
             told[k, other] = Meeting(keys[other], False, float(clear[n]), at)
     for (k, _), m in told.items():
         out.setdefault(keys[k], []).append(m)
@@ -311,10 +332,11 @@ def _boxes(axes: Sequence[Axis]) -> Array:
     return np.array([a.box for a in axes])
 
 
-def _pieces(keys: Sequence[PipeId], made: dict[PipeId, Axis]) -> tuple[Array, Any, Any]:
-    """All pieces of some pipes, with the first of each and how many it has."""
-    count = np.array([len(made[k].pieces) for k in keys])
-    return np.concatenate([made[k].pieces for k in keys]), np.cumsum(count) - count, count
+def _pieces(of: Sequence[Axis]) -> tuple[Array, Any, Any]:
+    """All pieces of some axes, with the first of each and how many it has."""
+    found = [a.pieces for a in of]
+    count = np.array([len(p) for p in found])
+    return np.concatenate(found), np.cumsum(count) - count, count
 
 
 def _spread(first: Any, count: Any) -> tuple[Any, Any]:
