@@ -3,6 +3,7 @@
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.geometry.elements import Array
@@ -20,6 +21,12 @@ def axis(f: PipeFacts) -> Array:
         a, b = 0.0, f.span.length
     s = np.array([a, *(v for v in f.span.chords().tolist() if a < v < b), b])
     return _pieces([(*f.span.point(v), f.invert(v) + f.inside / 2) for v in s.tolist()])
+
+
+def moved(f: PipeFacts, up: float, down: float) -> PipeFacts:
+    """A pipe with its ends raised by so many m, to ask for its axis; its cover stays as it was."""
+    p = replace(f.pipe, invert_up=f.pipe.invert_up + up, invert_down=f.pipe.invert_down + down)
+    return replace(f, pipe=p, slope=(p.invert_up - p.invert_down) / f.basis if f.basis > 1e-9 else 0.0)
 
 
 def service_axis(service: ServiceLine) -> Array:

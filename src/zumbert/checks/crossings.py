@@ -3,15 +3,14 @@
 from typing import NamedTuple
 
 import numpy as np
-from msgspec.structs import replace
 
-from zumbert.analysis.clearance import axis
+from zumbert.analysis.clearance import axis, moved
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.meetings import Meeting, plan_pairs
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.clearance import needed, outside_of
 from zumbert.geometry.elements import Array
-from zumbert.geometry.space import nearest
+from zumbert.geometry.space import between_pieces, nearest
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
 
@@ -92,8 +91,6 @@ def room_when_moved(facts: Facts, f: PipeFacts, other: str, end: End, steps: Arr
     outside = radius + f.inside / 2 + f.wall
     out = []
     for by in steps.tolist():
-        up, down = f.pipe.invert_up + (by if end == "up" else 0.0), f.pipe.invert_down + (by if end == "down" else 0.0)
-        slope = (up - down) / f.basis if f.basis > 1e-9 else 0.0
-        moved = replace(f, pipe=replace(f.pipe, invert_up=up, invert_down=down), slope=slope)
-        out.append(float(nearest(axis(moved)[:, None], theirs[None]).far.min()) - outside)
+        there = moved(f, by if end == "up" else 0.0, by if end == "down" else 0.0)
+        out.append(float(between_pieces(axis(there), theirs).min()) - outside)
     return np.array(out)

@@ -61,11 +61,6 @@ class Outcome(NamedTuple):
     earth: float
     after: Facts
 
-    @property
-    def worth(self) -> bool:
-        """Whether it mends and raises nothing."""
-        return bool(self.mends) and not self.raises
-
 
 def outcome(facts: Facts, findings: Findings, dug: Trenches | None, made: Project) -> Outcome:
     """What would follow from an edit of a project whose facts, findings and (for what is dug) trenches are known. Findings that are

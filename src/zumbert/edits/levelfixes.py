@@ -2,9 +2,7 @@
 
 from math import ceil, floor
 
-from msgspec.structs import replace
-
-from zumbert.analysis.clearance import axis
+from zumbert.analysis.clearance import axis, moved
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.clearance import needed, outside_of
@@ -185,11 +183,8 @@ def _room_at(facts: Facts, f: PipeFacts, finding: Finding, end: End | None, sign
     need = needed(facts, f, m) + radius + f.inside / 2 + f.wall
 
     def clear(by: float) -> bool:
-        up = f.pipe.invert_up + (by if end != "down" else 0.0)
-        down = f.pipe.invert_down + (by if end != "up" else 0.0)
-        slope = (up - down) / f.basis if f.basis > 1e-9 else 0.0
-        moved = replace(f, pipe=replace(f.pipe, invert_up=up, invert_down=down), slope=slope)
-        return float(between_pieces(axis(moved), pieces).min()) >= need
+        there = moved(f, by if end != "down" else 0.0, by if end != "up" else 0.0)
+        return float(between_pieces(axis(there), pieces).min()) >= need
 
     steps = [sign * 0.1 * i for i in range(1, round(FARTHEST / 0.1) + 1)]
     far = next((by for by in steps if clear(by)), None)

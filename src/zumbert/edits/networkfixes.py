@@ -59,7 +59,8 @@ def _turn_to_outfall(project: Project, facts: Facts, finding: Finding) -> Fix | 
     """Where the water stops, the inlet turned whose other end has a way out."""
     for key in facts.links.inlets.get(_at(finding), ()):
         made = turned(project, facts, [key])
-        if _at(finding) not in analyse(made, facts).stranded and not _gone_worse(facts, analyse(made, facts)):
+        after = analyse(made, facts)
+        if _at(finding) not in after.stranded and not _gone_worse(facts, after):
             return _turned(project, facts, facts.pipes[key])
     return None
 
