@@ -109,3 +109,29 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
     desk.until("'stopped by' in told()")
     assert abs(desk.ask("pipe('S7', 'S6').invert_down") - high) < 1e-9
     assert desk.ask("fresh_equal()") == ""
+
+
+def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(desk):
+    desk.key("alt", "3")
+    desk.until("s.stage == 'levels'")
+    desk.on("middle(w.centre.head.holds)")
+    desk.until("s.holds")
+    desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
+    x, y = desk.until("ring('down')")
+    levels = "[p.invert_down for p in s.{}.project.pipes.values()]"
+    before = desk.ask(levels.format("current"))
+    desk.move(x, y)
+    desk.do("down", "Shift_L")
+    desk.do("press", "left")
+    for dy in range(1, 30):
+        desk.move(x, y - dy)
+    desk.wheel(x, y - 29, 1)
+    for dx in range(6):
+        desk.move(x + dx, y - 29)
+    desk.until("s.stopped == 'stopped by least cover'")  # P5 downstream has too little already: it may get no worse
+    shown = desk.ask(levels.format("shown"))
+    desk.do("release", "left")
+    desk.do("up", "Shift_L")
+    desk.until("not s.previewing and 'stopped by least cover' in told()")
+    assert desk.ask(levels.format("current")) == shown == before
+    assert desk.ask("fresh_equal()") == ""
