@@ -184,6 +184,43 @@ class Faces:
         steep = np.hypot(self._slopes[:, 0], self._slopes[:, 1]) if len(self.faces) else np.zeros(1)
         return np.asarray(np.where(face >= 0, steep[np.maximum(face, 0)], np.nan))
 
+    # -- faces under polygons --------------------------------------------------------------------------------------
+
+    @property
+    def corners(self) -> Array:
+        """The corners of the faces (m, 3, 3), local x and y and their level, anticlockwise."""
+        return self._corner
+
+    @cached_property
+    def boxes(self) -> tuple[Array, Array]:
+        """Least and greatest local x and y of each face."""
+        p = self._corner[:, :, :2]
+        return p.min(axis=1), p.max(axis=1)
+
+    def in_boxes(self, low: Array, high: Array) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """For local boxes (n, 2) to (n, 2) the faces in the cells that they touch: box and face, each pair once."""
+        if not len(self.faces):
+            return np.zeros(0, np.int64), np.zeros(0, np.int64)
+        corner, size, shape, starts, faces = self._grid
+        last = np.array(shape) - 1
+        a = np.floor((low - corner) / size - 1e-6).astype(np.int64)
+        b = np.floor((high - corner) / size + 1e-6).astype(np.int64)
+        met = np.flatnonzero((b >= 0).all(axis=1) & (a <= last).all(axis=1))
+        a, b = np.clip(a[met], 0, last), np.clip(b[met], 0, last)
+        wide = b - a + 1
+        count = wide[:, 0] * wide[:, 1]
+        box, nth = np.repeat(np.arange(len(met)), count), place_in_run(count)
+        cell = (a[box, 0] + nth // wide[box, 1]) * shape[1] + a[box, 1] + nth % wide[box, 1]
+        many = starts[cell + 1] - starts[cell]
+        box, at = np.repeat(box, many), np.repeat(starts[cell], many) + place_in_run(many)
+        pair = np.unique(met[box] * len(self.faces) + faces[at])
+        return pair // len(self.faces), pair % len(self.faces)
+
+    def level_on(self, face: NDArray[np.int64], xy: Array) -> Array:
+        """Levels (m) of faces at local points (n, k, 2), those of their planes."""
+        k = self._levels[face]
+        return np.asarray(k[:, :1] * xy[:, :, 0] + k[:, 1:2] * xy[:, :, 1] + k[:, 2:])
+
     # -- ground lines ----------------------------------------------------------------------------------------------
 
 
