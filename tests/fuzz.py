@@ -34,7 +34,8 @@ from zumbert.exchange.land_csv import read_land, read_services
 from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.network_csv import read_pipes, read_structures
 from zumbert.exchange.points import points_of, read_point_text
-from zumbert.exchange.toml import read_standard, read_trench
+from zumbert.exchange.toml import read_standard
+from zumbert.exchange.trenchtoml import read_trench
 from zumbert.model.project import new_project
 from zumbert.store import load, save
 

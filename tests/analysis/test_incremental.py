@@ -30,6 +30,7 @@ from zumbert.edits.standards import set_limit, set_own_limit, set_weight
 from zumbert.errors import EditError
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free
+from zumbert.model.trench import TrenchSize
 
 DEMO = demo_project()
 
@@ -38,7 +39,9 @@ def two_networks():
     """The demo with a network more, whose trenches have another working space, width and batter."""
     first = next(iter(DEMO.networks))
     project, other = add_network(DEMO, "Other", first)
-    wide = replace(next(iter(DEMO.trench_types.values())), name="wide", working_space=0.9, width=1.6, batter=0.5)
+    wide = replace(
+        next(iter(DEMO.trench_types.values())), name="wide", working_space=0.9, sizes=(TrenchSize(width=1.6, batter=0.5),)
+    )
     return set_trench_type(project, wide, [other]), other
 
 
@@ -176,8 +179,10 @@ def same(project, facts, findings, dug):
     for kept, made in ((dug.pipes, anew.pipes), (dug.pits, anew.pits)):
         assert kept.keys() == made.keys()
         for k, d in kept.items():
-            names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure")]
+            names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure", "plot", "plan", "dig")]
             assert [getattr(d, n) for n in names] == [getattr(made[k], n) for n in names], k
+    for k, d in dug.made["digs"].items():
+        assert replace(d, span=whole.spans[k]) == anew.made["digs"][k], k
     return whole
 
 

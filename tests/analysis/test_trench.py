@@ -7,40 +7,52 @@ from pytest import approx
 
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.analysis import analyse
+from zumbert.analysis.estimate import estimate
 from zumbert.analysis.quantities import quantities
-from zumbert.analysis.trench import average_end_area, integral, trenches
+from zumbert.analysis.trench import trenches
 from zumbert.edits.setup import set_trench_type
-from zumbert.geometry.line import line
 from zumbert.model.structure import FixedRim
-from zumbert.model.trench import TrenchType
+from zumbert.model.trench import TrenchSize, TrenchType
 
 
-def kind(**values):
-    return TrenchType(id="", name="t", **values)
+def kind(upper="existing", **values):
+    return TrenchType(id="", name="t", sizes=(TrenchSize(**values),), upper=upper)
 
 
 WORKED = kind(width=1.10, vertical_height=0.90, batter=0.25)
 
 
+def between_outfalls(ground, up, down, trench):
+    """One pipe of 50 m between structures without pits."""
+    p = with_structure(with_structure(grounded(ground), "A", 0, kind="joint"), "B", 50, kind="outfall")
+    return set_trench_type(with_pipe(p, "P", "A", "B", up, down), trench)
+
+
 def test_the_worked_volume():
-    # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m
-    depth = line((0, 1.5), (50, 2.5))
-    assert integral(depth, WORKED) == approx(126.167, abs=5e-4)
-    assert average_end_area(depth, WORKED, 2.5) == approx(126.172, abs=5e-4)
+    # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m; the bottom lies 0.145 under the invert of 48.0, at 47.855
+    p = between_outfalls([(-50, 48.355), (100, 51.355)], 48.0, 48.0, WORKED)
+    facts = facts_of(p)
+    assert trenches(facts).pipes["P"].excavation == approx(126.1667, abs=5e-5)
+    assert estimate(facts, facts.pipes["P"]) == approx(126.1667, abs=5e-5)
 
 
 @given(
-    st.lists(st.tuples(st.floats(0.5, 20), st.floats(-1, 6)), min_size=2, max_size=8), st.floats(0.5, 2), st.floats(0, 1),
-    st.floats(0, 3),
+    st.lists(st.tuples(st.floats(0.5, 20), st.floats(47, 54)), min_size=2, max_size=6), st.floats(0.5, 2), st.floats(0, 1),
+    st.floats(0, 3), st.floats(47, 49),
 )  # fmt: skip
-def test_the_exact_volume_is_what_fine_sampling_tends_to(points, width, batter, upright):
-    s = np.cumsum([d for d, _ in points])
-    depth = line(*zip(s.tolist(), [h for _, h in points], strict=True))
-    at = np.linspace(s[0], s[-1], 20_001)
-    h = np.maximum(np.interp(at, depth.s, depth.z), 0)
+def test_level_across_the_volume_is_what_fine_sampling_tends_to(points, width, batter, upright, up):
+    x = np.concatenate([[-60.0], np.cumsum([d for d, _ in points]) - 5, [120.0]])
+    z = np.array([50.0, *(level for _, level in points), 50.0])
+    p = between_outfalls(
+        list(zip(x.tolist(), z.tolist(), strict=True)), up, up - 0.3, kind(width=width, batter=batter, vertical_height=upright)
+    )
+    facts = facts_of(p)
+    at = np.linspace(0, 50, 40_001)
+    h = np.maximum(np.interp(at, x, z) - (up - 0.006 * at - 0.145), 0)
     area = width * h + batter * np.maximum(h - upright, 0) ** 2
     sampled = ((area[1:] + area[:-1]) / 2 * np.diff(at)).sum()
-    assert integral(depth, kind(width=width, batter=batter, vertical_height=upright)) == approx(sampled, rel=1e-5, abs=1e-4)
+    assert trenches(facts).pipes["P"].excavation == approx(sampled, rel=1e-5, abs=1e-4)
+    assert estimate(facts, facts.pipes["P"]) == approx(sampled, rel=1e-5, abs=1e-4)
 
 
 def test_trenches_end_at_pit_edges_and_pits_count_once():

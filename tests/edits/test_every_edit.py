@@ -50,7 +50,7 @@ from zumbert.model.project import Project, Settings
 from zumbert.model.road import Road, RoadProfile, Strip
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
-from zumbert.model.trench import TrenchType
+from zumbert.model.trench import TrenchSize, TrenchType
 
 TRIES = 60
 DICTS = {
@@ -160,7 +160,7 @@ class Maker:
             Bore: Bore(0.31, 0.05), Placing: Placing(x=rng.uniform(1, 3)), RunKey: RunKey("run", self.one(p.structures)),
             GroundItem: self.item(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
             Standard: replace(self.one(p.standards.values()), cover_min=rng.uniform(0.5, 1.5), name="one more"),
-            TrenchType: replace(self.one(p.trench_types.values()), width=rng.uniform(0.8, 2.0), name="one more"),
+            TrenchType: replace(self.one(p.trench_types.values()), sizes=(TrenchSize(width=rng.uniform(0.8, 2)),), name="one more"),
             Strip: replace(road.strip, surface=not road.strip.surface) if road.strip else Strip(sections=()),
             Background: self.one(p.backgrounds.values()), Pin: self.one(p.pins.values()),
             Regrade: self.regrade(), StructureType: replace(self.one(p.types.values()), wall=0.2),

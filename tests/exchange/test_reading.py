@@ -8,7 +8,7 @@ from tests.build import facts_of
 from zumbert.errors import ReadError
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.landxml import read_landxml
-from zumbert.exchange.toml import read_standard, read_trench
+from zumbert.exchange.toml import read_standard
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.tin import Tin
@@ -286,14 +286,6 @@ def test_a_bad_standard_is_refused(files, text, words):
         read_standard(files(s_toml=text)["s_toml"])
 
 
-def test_a_trench_from_toml(files):
-    t = read_trench(files(t_toml="width = 1.2\nbatter = 0.25\nupper = 'lower'\n")["t_toml"])
-    assert (t.width, t.batter, t.upper, t.bedding) == (1.2, 0.25, "lower", 0.1)
-    for text, words in (("width = 0", "more than nothing"), ("upper = 'sky'", "one of existing"), ("widht = 1", "did you mean")):
-        with pytest.raises(ReadError, match=words):
-            read_trench(files(t_toml=text)["t_toml"])
-
-
 @pytest.mark.parametrize("ids", [("7", "3", "12", "5"), ("a", "b", "c", "d"), ("P1", "2", "3", "4")])
 def test_ids_may_be_any_words(files, ids):
     a, b, c, d = ids
@@ -335,16 +327,14 @@ def test_source_data_is_triangulated_here_and_its_faults_are_told(files):
     assert "neither faces nor points" in empty.notes[0]
 
 
-def test_a_standard_and_a_trench_in_feet_and_inches(files):
+def test_a_standard_in_feet_and_inches(files):
     text = 'name = "US"\nunits = "us"\n[pipes]\ncover_min = {12 = 2, 48 = 3}\nslope_min = 0.005\ndrop_min = {90 = 0.1}\n'
     s = read_standard(files(s_toml=text)["s_toml"])
     assert s.cover_min == ((approx(304.8), approx(2 * 0.3048)), (approx(1219.2), approx(3 * 0.3048)))
     assert s.slope_min == 0.005
     assert s.drop_min == ((90.0, approx(0.03048)),)
-    t = read_trench(files(t_toml='units = "us"\nwidth = 3\nbatter = 0.5\n')["t_toml"])
-    assert (t.width, t.batter) == (approx(0.9144), 0.5)
     with pytest.raises(ReadError, match="it is metric or us"):
-        read_trench(files(u_toml='units = "yards"\n')["u_toml"])
+        read_standard(files(u_toml='units = "yards"\n')["u_toml"])
 
 
 def test_a_standard_tells_how_far_a_rim_may_be_off(tmp_path):

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from zumbert.geometry.overlay import area, cut, laid_on, pairs, stacked, triangles
+from zumbert.geometry.overlay import area, cut, laid_on, stacked, triangles
 from zumbert.geometry.prisms import areas, covered, volumes
 from zumbert.geometry.tin import Tin
 
@@ -31,33 +31,27 @@ def test_a_square_cut_by_half_planes():
     assert area(parts).tolist() == approx([4.0, 0.5, 16.0])
 
 
-def test_values_are_cut_along():
-    # z = x over the square, cut at x <= 1: it is 0 and 1 at the corners
-    rows, part, z = cut(SQUARE, np.array([[1.0, 0.0]]), np.array([1.0]), SQUARE[:, :, 0])
-    assert z == approx(part[:, :, 0])
-    assert z.max() == approx(1.0)
-
-
 @given(st.integers(0, 40), st.lists(st.tuples(st.floats(0, 6.3), st.floats(-1, 3)), min_size=1, max_size=5))
 def test_cuts_are_those_of_the_geometry_library(seed, planes):
     rng = np.random.default_rng(seed)
     hull = shapely.MultiPoint(rng.uniform(-2, 4, (7, 2))).convex_hull
     ours = np.array([hull.exterior.coords[:-1]])[:, ::-1]
     theirs = hull
-    rows = np.zeros(1, int)
     for turn, offset in planes:
         n = np.array([[np.cos(turn), np.sin(turn)]])
-        if len(rows):
-            rows, ours = cut(ours, np.repeat(n, len(ours), axis=0), np.full(len(ours), offset))
+        if len(ours):
+            _, ours = cut(ours, np.repeat(n, len(ours), axis=0), np.full(len(ours), offset))
         t = np.array([-n[0, 1], n[0, 0]])
         at = n[0] * offset
         theirs = theirs.intersection(shapely.Polygon([at - 99 * t, at + 99 * t, at + 99 * t - 99 * n[0], at - 99 * t - 99 * n[0]]))
-    assert (area(ours).sum() if len(rows) else 0.0) == approx(theirs.area, abs=1e-9)
+    assert (area(ours).sum() if len(ours) else 0.0) == approx(theirs.area, abs=1e-9)
 
 
 def test_pieces_on_a_surface_have_the_area_and_its_levels():
     tin = rolling(3)
-    strips = np.array([[(3.0, 3.0), (35.0, 20.0), (34.0, 21.5), (2.0, 4.5)], [(10.0, 30.0), (12.0, 30.0), (12.0, 32.0), (10.0, 32.0)]])
+    strips = np.array(
+        [[(3.0, 3.0), (35.0, 20.0), (34.0, 21.5), (2.0, 4.5)], [(10.0, 30.0), (12.0, 30.0), (12.0, 32.0), (10.0, 32.0)]]
+    )
     found = laid_on(tin, strips)
     for i in range(2):
         assert area(found.xy[found.row == i]).sum() == approx(area(strips)[i], rel=1e-12)
@@ -68,7 +62,9 @@ def test_pieces_on_a_surface_have_the_area_and_its_levels():
 
 def test_beside_the_surface_nothing_is_found():
     tin = rolling(1)
-    half = np.array([[(-5.0, 10.0), (5.0, 10.0), (5.0, 12.0), (-5.0, 12.0)], [(90.0, 90.0), (91.0, 90.0), (91.0, 91.0), (90.0, 91.0)]])
+    half = np.array(
+        [[(-5.0, 10.0), (5.0, 10.0), (5.0, 12.0), (-5.0, 12.0)], [(90.0, 90.0), (91.0, 90.0), (91.0, 91.0), (90.0, 91.0)]]
+    )
     found = laid_on(tin, half)
     assert set(found.row.tolist()) == {0}
     assert area(found.xy).sum() == approx(10.0)
@@ -79,12 +75,6 @@ def test_triangles_of_polygons_and_several_arrays_of_them():
     row, corner = triangles(both)
     assert row.tolist() == [0, 0, 1]
     assert areas(both[row[:, None], corner]).sum() == approx(24.0)
-
-
-def test_pairs_of_boxes():
-    low = np.array([(0.0, 0.0), (1.0, 1.0), (5.0, 5.0), (0.5, 4.0)])
-    first, second = pairs(low, low + 2.0)
-    assert list(zip(first.tolist(), second.tolist(), strict=True)) == [(0, 1)]
 
 
 @given(st.lists(st.floats(-3, 3), min_size=3, max_size=3))

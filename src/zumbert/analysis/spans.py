@@ -58,10 +58,24 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         n = int(np.ceil(self.length / np.sqrt(8 * self.arc.radius * sagitta)))
         return np.linspace(0.0, self.length, max(2, n) + 1)
 
-    def along(self, tin: Ground) -> Line:
-        """A surface along the whole path; on an arc along its chords, distances stretched to those of the arc."""
+    def _right(self, s: Array) -> Array:
+        """Unit vectors to the right of the path at distances (n, 2)."""
+        turn = np.full(len(s), self.bearing) if self.arc is None else self.arc.bearing(s)
+        return np.column_stack([np.cos(turn), -np.sin(turn)])
+
+    def across(self, s: float) -> tuple[float, float]:
+        """The unit vector to the right of the path at a distance."""
+        x, y = self._right(np.array([s]))[0]
+        return float(x), float(y)
+
+    def along(self, tin: Ground, offset: float = 0.0) -> Line:
+        """A surface along the whole path, or at an offset (m, positive to the right) from it; on an arc along its chords,
+        distances stretched to those of the arc.
+        """
         s = self.chords()
         xy = np.array([self.point(d) for d in s.tolist()])
+        if offset:
+            xy = xy + offset * self._right(s)
         at, z = tin.section(xy)
         whole = float(np.hypot(*np.diff(xy, axis=0).T).sum())
         return Line(at * (self.length / whole) if whole else at, z)

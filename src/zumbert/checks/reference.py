@@ -6,13 +6,13 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.groundkinds import KINDS, kinds_at
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span
 from zumbert.checks.limits import limit_of, standard_of
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, filled
-from zumbert.geometry.strip import at_chainages
-from zumbert.model.standard import KINDS_OF_GROUND, limit_at, own_limit
+from zumbert.model.standard import limit_at, own_limit
 
 STEP = 0.25  # m: a strip of ground narrower than this, along the pipe, may be passed over
 HALVINGS = 40  # of a step in which the kind of ground changes: exact to rounding
@@ -34,7 +34,7 @@ def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
     standard = standard_of(facts.project, f.pipe)
     own = limit_of(facts.project, f.pipe, name, f.dn)
     lines = list(_surfaces(f.span, standard.cover_against))
-    kinds = {k: getattr(standard, f"cover_{k}") for k in KINDS_OF_GROUND} if name == "cover_min" else {}
+    kinds = {k: getattr(standard, f"cover_{k}") for k in KINDS} if name == "cover_min" else {}
     if own_limit(f.pipe.limits, name) is not None or not any(v is not None for v in kinds.values()):
         return [Reference(line, own, surface) for line, surface in lines]
     out = []
@@ -70,7 +70,7 @@ def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
             low, high = (mid, high) if _kinds(facts, span, np.array([mid]))[0] == kind[i] else (low, mid)
         ends.append(((low + high) / 2, int(kind[i])))
     for at, k in (*ends, (b, int(kind[-1]))):
-        out.append((start, at, KINDS_OF_GROUND[k]))
+        out.append((start, at, KINDS[k]))
         start = at
     return out
 
@@ -78,14 +78,4 @@ def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
 def _kinds(facts: Facts, span: Span, s: Array) -> np.ndarray:
     """The number of the kind of ground at distances along a pipe."""
     x, y = np.array([span.point(v) for v in s.tolist()]).T
-    best = np.full(len(s), len(KINDS_OF_GROUND) - 1)
-    for r in facts.roads.values():
-        if r.road.strip is None:
-            continue
-        ch, off, _ = r.alignment.foot(x, y)
-        at = at_chainages(r.road.strip.sections, np.nan_to_num(ch))
-        half, out = np.where(off < 0, at["left"], at["right"]), np.abs(off)
-        known = ~np.isnan(ch)
-        best = np.where(known & (out <= half + at["verge"]), np.minimum(best, 1), best)
-        best = np.where(known & (out <= half), 0, best)
-    return best
+    return kinds_at(facts.roads, x, y)

@@ -12,6 +12,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.project import base_thickness
 
 
 def chamber_box(picture: Picture, key: StructureId, at: float, sight: SectionSight) -> tuple[float, float, float, float] | None:
@@ -28,7 +29,7 @@ def chamber_box(picture: Picture, key: StructureId, at: float, sight: SectionSig
     assert rim is not None and bottom is not None  # noqa: S101 - set above
     half = max(kind.outside * sight.sx / 2, 4.0)
     x = sight.x_of(at)
-    under = sight.y_of(bottom - (kind.base if kind.inside else 0.15))
+    under = sight.y_of(bottom - (base_thickness(picture.facts.project, f.structure) if kind.inside else 0.15))
     return x - half, x + half, sight.y_of(rim), under
 
 

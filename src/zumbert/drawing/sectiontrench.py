@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.trench import bottom_at, trench_type
+from zumbert.analysis.digs import trench_type
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import SectionSight
@@ -21,7 +21,7 @@ def trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         spacing = trench_type(picture.facts.project, f.pipe).spacing
         s = np.append(np.arange(t.begin, t.end, spacing), t.end)
         x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
-        y = sight.py(np.array([bottom_at(picture.facts, f, d) for d in s.tolist()]))
+        y = sight.py(np.array([t.bottom(d) for d in s.tolist()]))
         yield Stroke("trench-bottom", np.column_stack([x, y])[[0, -1]])
         yield Segments("trench-tick", np.column_stack([x, y, x, y + 5]))
 

@@ -216,6 +216,11 @@ class Faces:
         pair = np.unique(met[box] * len(self.faces) + faces[at])
         return pair // len(self.faces), pair % len(self.faces)
 
+    def planes(self, face: NDArray[np.int64]) -> Array:
+        """The planes of faces (n, 5): x, y and level of a point, and the slopes of the level in x and in y."""
+        at = self._corner[face, 0]
+        return np.column_stack([at[:, :2] + self.origin, at[:, 2], self._slopes[face]])
+
     def level_on(self, face: NDArray[np.int64], xy: Array) -> Array:
         """Levels (m) of faces at local points (n, k, 2), those of their planes."""
         k = self._levels[face]

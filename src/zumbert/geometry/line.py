@@ -118,3 +118,10 @@ def filled(first: Line, second: Line) -> Line:
     repeated = (np.diff(s) <= SAME) & (np.abs(np.diff(z)) <= SAME)
     keep = np.concatenate([[True], ~repeated])
     return Line(s[keep], z[keep])
+
+
+def cut_at(s: Array, h: Array, mark: float) -> tuple[Array, Array]:
+    """The same distances and values with a point at each place where the value passes a mark."""
+    i = np.flatnonzero((h[:-1] - mark) * (h[1:] - mark) < 0)
+    at = s[i] + (s[i + 1] - s[i]) * (mark - h[i]) / (h[i + 1] - h[i])
+    return np.insert(s, i + 1, at), np.insert(h, i + 1, mark)

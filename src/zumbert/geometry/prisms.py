@@ -18,7 +18,11 @@ def volumes(area: Array, h: Array) -> Array:
     a triangle similar to it. With heights a <= b <= c: c³ / (3 (c - a)(c - b)) of the area where c alone is positive, and
     the mean height less a³ / (3 (a - b)(a - c)) where a alone is negative.
     """
-    h = np.sort(h, axis=1)
+    return volumes_of_sorted(area, np.sort(h, axis=1))
+
+
+def volumes_of_sorted(area: Array, h: Array) -> Array:
+    """The same of heights that rise from corner to corner."""
     a, b, c = h[:, 0], h[:, 1], h[:, 2]
     one = (b < 0) & (c > 0)
     two = (a < 0) & (b >= 0)

@@ -63,6 +63,12 @@ def place_in_run(count: np.ndarray) -> np.ndarray:
     return np.asarray(np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count))
 
 
+def expanded(start: np.ndarray, count: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Runs of numbers, each from a start on: which run every number is of, and the number."""
+    row = np.repeat(np.arange(len(count)), count)
+    return row, np.repeat(start, count) + place_in_run(count)
+
+
 def cross(a: Array, b: Array) -> Array:
     """The cross products of plane vectors (…, 2)."""
     return np.asarray(a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0])

@@ -33,7 +33,7 @@ class StructureType(Struct, frozen=True, kw_only=True):
     inside: float = 0.0  # m, inside diameter, or length along its axis; 0: no chamber and no pit
     across: float | None = None  # m, inside width of a rectangular chamber; None: it is round
     wall: float = 0.0  # m
-    base: float = 0.15  # m, thickness of the base slab
+    base: float | None = None  # m, thickness of its base slab; None: as the trench type has it
     sump: float = 0.0  # m below the lowest invert
     frame: float = 0.0  # m, clear opening of its cover or grate; 0: it has none
     depth_min: float | None = None  # m, rim to lowest invert

@@ -27,7 +27,7 @@ TYPE_FIELDS: tuple[ShelfField, ...] = (
     ShelfField("inside_mm", "Inside", "inside", "mm"),
     ShelfField("across_mm", "Across", "across", "mm", empty=True),
     ShelfField("wall_mm", "Wall", "wall", "mm"),
-    ShelfField("base_mm", "Base", "base", "mm"),
+    ShelfField("base_mm", "Base", "base", "mm", empty=True),
     ShelfField("sump_mm", "Sump", "sump", "mm"),
     ShelfField("frame_mm", "Frame", "frame", "mm"),
     ShelfField("depth_min_m", "Depth from", "depth_min", "m", empty=True),
@@ -98,7 +98,7 @@ def fault(record: ShelfRecord) -> str | None:
         )
     if not record.name.strip():
         return "a structure type needs a name"
-    if not (0 <= record.inside <= 20 and 0 <= record.wall <= 2 and 0 <= record.base <= 5 and 0 <= record.sump <= 10):
+    if not (0 <= record.inside <= 20 and 0 <= record.wall <= 2 and 0 <= (record.base or 0) <= 5 and 0 <= record.sump <= 10):
         return "inside, wall, base and sump are 0 or more"
     if record.across is not None and not 0 < record.across <= 20:
         return "the width across is more than 0"

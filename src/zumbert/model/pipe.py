@@ -4,7 +4,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId
+from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TrenchTypeId
 from zumbert.model.standard import OwnLimit
 from zumbert.model.structure import Anchored, Free, Service, Status
 
@@ -41,6 +41,7 @@ class Pipe(Struct, frozen=True, kw_only=True):
     hold_down: bool = False
     hold_slope: bool = False  # held: an end that moves takes the other along
     limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
+    trench: TrenchTypeId | None = None  # its own trench type; None: as its network has it
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe
 
     def at(self, end: End) -> StructureId:

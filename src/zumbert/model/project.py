@@ -16,6 +16,7 @@ from zumbert.model.catalogue import (
     size_key,
 )
 from zumbert.model.decision import Decision
+from zumbert.model.digging import Digging
 from zumbert.model.display import Units
 from zumbert.model.ids import (
     AttachmentId,
@@ -88,6 +89,7 @@ class Project(Struct, frozen=True, kw_only=True):
     decisions: dict[str, Decision] = field(default_factory=dict)
     standards: dict[StandardId, Standard] = field(default_factory=dict)
     trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)
+    digging: Digging = Digging()
     types: dict[TypeKey, StructureType] = field(default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES})
     sizes: dict[SizeKey, PipeSize] = field(default_factory=lambda: {s.key: s for s in PIPE_SIZES})
     serial: int = 0  # the last number given to an id
@@ -128,6 +130,12 @@ def inside_and_wall(project: Project, pipe: Pipe) -> tuple[float, float]:
         return pipe.size.inside, pipe.size.wall
     size = project.sizes[pipe.size]
     return size.inside, size.wall
+
+
+def base_thickness(project: Project, structure: Structure) -> float:
+    """Thickness under the sump of a chamber, m: its type's own base, else that of the trench type of its network."""
+    own = project.types[structure.type].base
+    return project.trench_types[project.networks[structure.network].trench].base_thickness if own is None else own
 
 
 def invert_basis(project: Project, pipe: Pipe) -> InvertBasis:

@@ -75,7 +75,6 @@ LIMITS: dict[str, LimitField] = {
     "chamber_min": LimitField("Smallest chamber", "m", "chamber_size", "dn", "structures"),
     "wall_gap": LimitField("Wall between openings", "m", "wall_openings", "", "structures"),
 }
-KINDS_OF_GROUND = ("carriageway", "verge", "field")  # that may have a least cover of their own
 
 
 class OwnLimit(Struct, frozen=True, kw_only=True):

@@ -69,10 +69,28 @@ def _limits_and_decisions(document: Document) -> Document:
     return document
 
 
+def _trench_rows(document: Document) -> Document:
+    """Format 6 had one trench for all sizes in a type, and a base of 0.15 m under each chamber that said nothing; since 7 a type
+    has rows, and a chamber without a base of its own takes that of the trench type.
+    """
+    project = dict(document["project"])
+    own = ("bedding", "width", "vertical_height", "batter")
+    trench_types = {}
+    for key, record in dict(project.get("trench_types", {})).items():
+        kept = {k: v for k, v in dict(record).items() if k not in own}
+        trench_types[key] = {**kept, "sizes": [{k: v for k, v in dict(record).items() if k in own}]}
+    types = {
+        key: {k: v for k, v in dict(record).items() if (k, v) != ("base", 0.15)}
+        for key, record in dict(project.get("types", {})).items()
+    }
+    return {**document, "project": {**project, "trench_types": trench_types, "types": types}}
+
+
 _STEPS: dict[int, Callable[[Document], Document]] = {
     1: _strips_for_carriageways,
     2: _straight_pipes,
     3: _holds_by_end,
     4: _holds_by_name,
     5: _limits_and_decisions,
+    6: _trench_rows,
 }

@@ -6,9 +6,9 @@ from functools import partial
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from zumbert.analysis.estimate import estimate
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.trench import excavation
 from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.fixbuttons import FixButtons
 from zumbert.app.panels.ownlimits import OwnLimits
@@ -306,8 +306,8 @@ class PipePanel(QWidget):
                     end = shown.project.structures[far.up if other == d.inlet else far.down].label
                     out.append((f"Drop at {name}, {end}", u.level(old), f"{u.deep(d.drop)}"))
         if self._dug[0] is not was:
-            self._dug = (was, excavation(current, was))
-        a, b = self._dug[1], excavation(shown, now)
+            self._dug = (was, estimate(current, was))
+        a, b = self._dug[1], estimate(shown, now)
         if a is not None and b is not None and abs(a - b) > 0.005:
             out.append((f"Trench {pipe_name(shown, now)}", u.volume(a), f"{u.volume(b)} {u.m3}"))
         return out

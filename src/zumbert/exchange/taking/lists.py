@@ -9,7 +9,8 @@ from zumbert.edits.setup import set_standard, set_trench_type
 from zumbert.exchange.rows import MOST_TOLD
 from zumbert.exchange.rows import told as told_rows
 from zumbert.exchange.taking.choices import BadRows, Taking
-from zumbert.exchange.toml import read_standard, read_trench
+from zumbert.exchange.toml import read_standard
+from zumbert.exchange.trenchtoml import read_trench
 from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project

@@ -1,0 +1,100 @@
+"""TOML files of limits and dimensions: their keys, numbers and tables read, each with a sentence where it does not fit."""
+
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from zumbert.errors import ReadError, known
+from zumbert.exchange.rows import decoded
+from zumbert.model.display import FOOT
+from zumbert.model.standard import Limit
+
+MM = 25.4  # an inch
+
+
+class TomlFile:
+    """A file that is read. Raises ReadError where it is no TOML, and by each reader where something does not fit."""
+
+    def __init__(self, path: str | Path) -> None:
+        self.path = path
+        try:
+            self.data: dict[str, Any] = dict(msgspec.toml.decode(decoded(path)))
+        except (ValueError, msgspec.MsgspecError) as e:
+            raise ReadError(f"{path} is no TOML: {e}. Correct it there.") from e
+        units = self.data.get("units", "metric")
+        if units not in ("metric", "us"):
+            raise ReadError(f'{path}: units is "{units}": it is metric or us.')
+        self.us = units == "us"
+
+    @property
+    def name(self) -> str:
+        """What it calls its record; the name of the file where it does not say."""
+        return str(self.data.get("name") or Path(self.path).stem)
+
+    @property
+    def length(self) -> float:
+        """What its lengths have to be multiplied by, to m."""
+        return FOOT if self.us else 1.0
+
+    @property
+    def dn(self) -> float:
+        """What its pipe sizes have to be multiplied by, to mm."""
+        return MM if self.us else 1.0
+
+    def keys(self, data: dict[str, Any], keys: tuple[str, ...], where: str = "") -> None:
+        """Refuses a key that is none of these."""
+        for key in data:
+            if key not in keys:
+                raise ReadError(f'{self.path}: "{where}{key}" means nothing here: {known(key, keys)}')
+
+    def number(self, where: str, value: Any) -> float:
+        """A number that is 0 or more."""
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not abs(value) < 1e6:
+            raise ReadError(f'{self.path}: {where} is "{value}": it is a number.')
+        if value < 0:
+            raise ReadError(f"{self.path}: {where} is {value:g}: it is 0 or more.")
+        return float(value)
+
+    def word(self, where: str, value: Any, words: tuple[str, ...]) -> str:
+        """One of some words."""
+        word = f"{value:g}" if isinstance(value, float) else str(value)
+        if word not in words:
+            raise ReadError(f'{self.path}: {where} is "{word}": it is one of {", ".join(words)}.')
+        return word
+
+    def limit(self, where: str, value: Any, times: float, by: float | None) -> Limit:
+        """A number, or a table "up to and including" whose keys are multiplied by `by`; None: there is no table of it."""
+        if not isinstance(value, dict):
+            return self.number(where, value) * times
+        if not value:
+            raise ReadError(f"{self.path}: {where} is an empty table: give at least one entry.")
+        if by is None:
+            raise ReadError(f"{self.path}: {where} is a table: it is one number.")
+        rows = []
+        for upto, one in value.items():
+            try:
+                rows.append((float(upto) * by, self.number(where, one) * times))
+            except ValueError as e:
+                raise ReadError(f'{self.path}: {where} has the entry "{upto}", which is no number.') from e
+        return tuple(sorted(rows))
+
+
+def plain(value: float) -> float:
+    """A number without the noise of a conversion."""
+    return float(f"{value:.12g}")
+
+
+def written(value: Limit, times: float, by: float) -> Any:
+    """A limit as a file has it, in its units."""
+    if not isinstance(value, tuple):
+        return plain(value / times)
+    return {repr(plain(k / by)).removesuffix(".0"): plain(v / times) for k, v in value}
+
+
+def write_toml(data: dict[str, Any], path: str | Path) -> None:
+    """Writes a file. Raises ReadError where it cannot be written."""
+    try:
+        Path(path).write_bytes(msgspec.toml.encode(data))
+    except OSError as e:
+        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
