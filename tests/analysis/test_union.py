@@ -141,4 +141,4 @@ def test_far_from_the_origin_it_is_the_same(far):
 def moved(far):
     p = grounded([(-90, 50.0), (130, 50.0)])
     [s] = p.surfaces.values()
-    return replace(p, surfaces={s.id: replace(s, vertices=np.asarray(s.vertices, float) + [0.0, far, 0.0])})
+    return replace(p, surfaces={s.id: replace(s, vertices=np.add(s.vertices, (0.0, far, 0.0)))})

@@ -41,3 +41,10 @@ def covered(area: Array, h: Array) -> Array:
     low = np.where(two, a**2 / np.where(two, (a - b) * (a - c), 1.0), 0.0)
     top = np.where(one, c**2 / np.where(one, (c - a) * (c - b), 1.0), 0.0)
     return np.asarray(area * np.where((a >= 0) & (c > 0), 1.0, np.where(two, 1.0 - low, top)))
+
+
+def stretches_over(long: Array, a: Array, b: Array) -> Array:
+    """The integral of max(h, 0) over stretches (m) on which h runs straight from a to b."""
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    part = high**2 / np.where(high - low > 0, 2 * (high - low), 1.0)
+    return np.asarray(long * np.where(low >= 0, (a + b) / 2, np.where(high > 0, part, 0.0)))
