@@ -287,36 +287,49 @@ def quantities(
     xlsx: Annotated[Path | None, typer.Option(help="Write a spreadsheet.")] = None,
     csv: Annotated[Path | None, typer.Option(help="Write the trenches by pipe to a CSV file.")] = None,
     basis: Annotated[Basis | None, typer.Option(help="Which length counts.")] = None,
+    spacing: Annotated[float | None, typer.Option(help="Metres between the sections of average end areas.")] = None,
+    to_centres: Annotated[bool, typer.Option("--to-centres", help="Trenches run to the centres of chambers.")] = False,
+    upper: Annotated[str | None, typer.Option(help="Dig from existing, formation or lower.")] = None,
+    status: Annotated[list[str] | None, typer.Option(help="Count work of this status (repeat for several).")] = None,
+    network: Annotated[list[str] | None, typer.Option(help="Count this network (repeat for several).")] = None,
+    by: Annotated[str, typer.Option(help="Group the takeoff by network, run, road, status or description.")] = "network",
+    to: Annotated[str, typer.Option(help="Depth of structures to their invert or their sump.")] = "invert",
 ) -> None:
-    """Trench and pit volumes by pipe, by structure and by size."""
+    """What is dug, in what and how deep, what goes back, and the takeoff."""
     from zumbert.analysis import analyse
-    from zumbert.analysis.quantities import quantities
+    from zumbert.analysis.quantities import full_quantities
+    from zumbert.analysis.takeoff import GROUPINGS, takeoff
     from zumbert.analysis.trench import trenches
+    from zumbert.edits.digging import counted_as
     from zumbert.exchange.csv import write_csv
-    from zumbert.exchange.reports import quantities_report
-    from zumbert.exchange.tables import quantity_tables
+    from zumbert.exchange.quantityreport import quantities_report
+    from zumbert.exchange.quantitytables import quantity_tables
+    from zumbert.exchange.quantitytext import quantity_lines
     from zumbert.exchange.xlsx import write_xlsx
     from zumbert.store import load
 
-    project = load(file)
-    q = quantities(trenches(analyse(project)), basis.value if basis else None)
-    tables = quantity_tables(q, project.units)
+    group, depth = _one_of("--by", by, GROUPINGS), _one_of("--to", to, ("invert", "sump"))
+    if spacing is not None and not 0.01 <= spacing <= 1000:
+        raise EditError(f"--spacing {spacing:g} is no spacing: give metres from 0.01 to 1000.")
+    project = counted_as(load(file), to_centres, upper, status, network)
+    facts = analyse(project)
+    q = full_quantities(trenches(facts), basis.value if basis else None, spacing)
+    tables = quantity_tables(facts, q, group, depth)
     if xlsx is not None:
         write_xlsx(xlsx, tables)
     if csv is not None:
         write_csv(csv, tables[0])
     if json:
-        print_json(quantities_report(file, project.name, q))
+        print_json(quantities_report(file, facts, q, group, depth))
         return
-    u = project.units
-    for status, t in q.totals.items():
-        print(f"{status}:")
-        for dn, (long, dug) in t.by_dn.items():
-            print(f"  {u.dn(dn):<8} {u.length(long):>10} {u.m} {u.volume(dug):>10} {u.m3}")
-        print(f"  chamber pits       {u.volume(t.pits):>13} {u.m3}")
-        print(f"  excavation         {u.volume(t.excavation):>13} {u.m3}")
-        if t.not_counted:
-            print(f"  not counted, no ground over all of it: {', '.join(t.not_counted)}")
+    for line in quantity_lines(facts, q, takeoff(facts, q, group, depth)):
+        print(line)
+
+
+def _one_of(option: str, word: str, words: tuple[str, ...]) -> Any:
+    if word not in words:
+        raise EditError(f'{option} is "{word}": {known(word, words)}')
+    return word
 
 
 @app.command()

@@ -37,6 +37,7 @@ from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
 from zumbert.edits.standards import add_standard, set_own_limit
+from zumbert.edits.trenchtypes import add_trench_type
 from zumbert.errors import ZumbertError
 from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
@@ -44,6 +45,7 @@ from zumbert.geometry.placing import Placing
 from zumbert.geometry.profile import Pvi
 from zumbert.model.background import Background, DrawnPlace
 from zumbert.model.catalogue import PipeSize, StructureType
+from zumbert.model.digging import Stratum
 from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, Settings
@@ -122,7 +124,17 @@ def with_everything():
     project = decide(project, list(check(project, analyse(project)))[:2], "agreed", "AB")
     project = set_own_limit(project, [next(iter(project.pipes))], "cover_min", 0.5, "agreed")
     project, _ = add_standard(project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1))
+    sizes = (TrenchSize(dn=300.0), TrenchSize(dn=600.0, width=1.2))
+    project, _ = add_trench_type(project, TrenchType(id="", name=SPARE, sizes=sizes))
     return leave_out(project, RunKey("road", road), [structure], True)
+
+
+SPARE = "a trench that nothing takes"
+
+
+def spare(w):
+    """The trench type that nothing takes."""
+    return next((k for k, t in w.project.trench_types.items() if t.name.startswith(SPARE)), w.one(w.project.trench_types))
 
 
 class Maker:
@@ -284,6 +296,20 @@ def own_limit(w):
 SPECIAL = {  # arguments that their types do not tell
     "basis.requoted": lambda w: {"made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))},
     "change.set_cover": lambda w: {"at": (0.02, -0.01)},
+    "digging.set_amount": lambda w: {"amount": "stripped", "value": w.rng.uniform(0.05, 0.3)},
+    "digging.set_bands": lambda w: {"bands": [0.0, w.rng.uniform(0.5, 1.5), 2.0]},
+    "digging.set_strata": lambda w: {"strata": [Stratum(name="topsoil", thickness=w.rng.uniform(0.1, 0.4)), Stratum(name="clay")]},
+    "digging.set_upper": lambda w: {"upper": "lower"},
+    "digging.counted_as": lambda w: {"upper": None, "statuses": ["proposed", "existing"], "networks": None},
+    "digging.set_statuses_dug": lambda w: {"statuses": ["proposed", "existing"]},
+    "digging.set_rate": lambda w: {"item": "Excavation", "unit": "m³"},
+    "trenchtypes.set_trench_value": lambda w: {"key": w.one(("spacing", "working_space", "base_thickness"))},
+    "trenchtypes.set_trench_upper": lambda w: {"upper": "lower"},
+    "trenchtypes.set_size_value": lambda w: {"row": 0, "key": w.one(("width", "batter")), "value": w.rng.uniform(0.3, 2)},
+    "trenchtypes.set_size_range": lambda w: {"row": 0, "dn": w.one((225.0, 450.0)), "ground": ""},
+    "trenchtypes.add_size": lambda w: {"dn": w.one((225.0, 450.0)), "ground": ""},
+    "trenchtypes.remove_size": lambda w: {"trench": spare(w), "row": w.one((0, 1))},
+    "trenchtypes.remove_trench_type": lambda w: {"trench": spare(w)},
     "fields.set_field": field,
     "fixes.fixes": lambda w: {"finding": w.one(check(w.project, w.facts))},
     "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts)), "tell": lambda share, words: None},

@@ -12,7 +12,8 @@ from zumbert.edits.fields import set_field
 from zumbert.edits.lay import first_way, lay
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
 from zumbert.errors import EditError
-from zumbert.exchange.tables import pipe_table, quantity_tables
+from zumbert.exchange.quantitytables import quantity_tables
+from zumbert.exchange.tables import pipe_table
 from zumbert.model.display import Units
 from zumbert.model.project import Settings, new_project, size_of
 from zumbert.model.structure import Anchored, Free
@@ -75,7 +76,7 @@ def test_schedules_are_in_feet_and_cubic_yards(head, metric, unit):
     tables = {}
     for project in (p, shown_in_feet(p)):
         q = quantities(trenches(facts_of(project)))
-        table = quantity_tables(q, project.units)[0]
+        table = quantity_tables(facts_of(project), q)[0]
         i = next(i for i, c in enumerate(table.columns) if c.head == head)
         tables[project.units.system] = (table.columns[i].unit, table.rows[0][i])
     assert tables["metric"][0] == unit

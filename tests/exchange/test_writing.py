@@ -11,8 +11,9 @@ from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.errors import ReadError
 from zumbert.exchange.csv import write_csv
+from zumbert.exchange.quantitytables import quantity_tables
 from zumbert.exchange.svg import write_svg
-from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
+from zumbert.exchange.tables import finding_table, pipe_table, structure_table
 from zumbert.exchange.xlsx import write_xlsx
 
 RUN = chain([(48.0, 47.5), (47.49, 46.9)])
@@ -21,18 +22,16 @@ RUN = chain([(48.0, 47.5), (47.49, 46.9)])
 def tables(project):
     facts = facts_of(project)
     q = quantities(trenches(facts))
-    return (
-        structure_table(facts),
-        pipe_table(facts),
-        finding_table(facts, check(project, facts)),
-        *quantity_tables(q, facts.units),
-    )
+    return (structure_table(facts), pipe_table(facts), finding_table(facts, check(project, facts)), *quantity_tables(facts, q))
 
 
 def test_one_sheet_a_table_numbers_as_numbers_units_in_the_heads(tmp_path):
     write_xlsx(tmp_path / "a.xlsx", tables(RUN))
     book = openpyxl.load_workbook(tmp_path / "a.xlsx")
-    assert book.sheetnames == ["Structures", "Pipes", "Findings", "Trenches", "Pits", "Totals by size"]
+    assert book.sheetnames == [
+        "Structures", "Pipes", "Findings", "Trenches", "Pits", "Totals by size", "From digging to filling", "By depth",
+        "By stratum", "Overlaps", "Takeoff", "Lengths on four bases",
+    ]  # fmt: skip
     sheet = book["Pipes"]
     heads = [c.value for c in sheet[1]]
     row = dict(zip(heads, [c.value for c in sheet[2]], strict=True))

@@ -80,10 +80,8 @@ class Dig(Struct, frozen=True, kw_only=True):
 
 
 def is_dug(project: Project, record: Pipe | Structure) -> bool:
-    """Whether a pipe or structure is counted as dug: proposed work is, existing work only where the project says so."""
-    how = project.digging
-    status = record.status == "proposed" or (record.status == "existing" and how.existing)
-    return status and record.network not in how.left_out
+    """Whether a pipe or structure is counted as dug: proposed work, unless the project says otherwise."""
+    return record.status in project.digging.statuses and record.network not in project.digging.left_out
 
 
 def trench_type(project: Project, of: Pipe | Structure) -> TrenchType:
@@ -116,7 +114,7 @@ def trench_reach(facts: Facts, f: PipeFacts, end: End) -> float:
     kind = project.types[s.type]
     if not kind.inside or project.digging.to_centres:
         return 0.0
-    there = p.status == "proposed" and s.status == "existing" and not project.digging.existing
+    there = p.status == "proposed" and s.status == "existing" and not is_dug(project, s)
     sides = chamber_sides(project, s) if there else pit_sides(project, s)
     return reach_along(f.span, end, replace(kind, inside=sides[0], across=sides[1], wall=0.0))
 

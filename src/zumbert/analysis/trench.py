@@ -126,7 +126,7 @@ def _stages(facts: Facts) -> tuple[Stage, ...]:
 
 def _counted(now: Derived) -> object:
     how: Digging = now.project.digging
-    return how.to_centres, how.existing, how.left_out
+    return how.to_centres, how.statuses, how.left_out
 
 
 def _bands(now: Derived) -> object:

@@ -13,11 +13,12 @@ from msgspec import Struct
 
 from zumbert.analysis.cells import Cells, pit_cells, trench_cells
 from zumbert.analysis.digs import bottom_line, trench_type
+from zumbert.analysis.groundkinds import KINDS, kinds_at
 from zumbert.analysis.plots import World, upper_pieces
 from zumbert.analysis.trench import Trenches
 from zumbert.geometry.elements import Array
 from zumbert.geometry.overlay import area, cut, stacked, triangles
-from zumbert.geometry.prisms import areas, volumes
+from zumbert.geometry.prisms import areas, covered, volumes
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.trench import Upper
 
@@ -40,6 +41,7 @@ class Net(Struct, frozen=True, eq=False):
     """What is dug once."""
 
     lost: dict[Key, float]  # m³ of each dig that is another's
+    lost_area: dict[Key, dict[str, float]]  # m² of its upper surface that is another's, by kind of ground
     overlaps: tuple[Overlap, ...]
 
     @property
@@ -75,11 +77,19 @@ def union(dug: Trenches) -> Net:
     both_first, both_second = np.concatenate([first, second]), np.concatenate([second, first])
     order = np.lexsort((both_second, both_first))
     parts = _deeper(solid, both_first[order], both_second[order])
-    lost = np.bincount(solid.owner[parts.cell], weights=_over(dug.world, solid, parts), minlength=len(keys))
+    volume, area_of = _over(dug.world, solid, parts)
+    owner = solid.owner[parts.cell]
+    lost = np.bincount(owner, weights=volume, minlength=len(keys))
+    tops = [np.bincount(owner, weights=column, minlength=len(keys)) for column in area_of.T]
     shared = _shared(solid, first, second)
     return Net(
         {k: float(v) for k, v in zip(keys, lost, strict=True) if v > 1e-9},
-        _overlaps(dug, keys, solid, shared, _over(dug.world, solid, shared)),
+        {
+            k: {kind: float(t[i]) for kind, t in zip(KINDS, tops, strict=True) if t[i] > 1e-9}
+            for i, k in enumerate(keys)
+            if lost[i] > 0
+        },
+        _overlaps(dug, keys, solid, shared, _over(dug.world, solid, shared)[0]),
     )
 
 
@@ -213,9 +223,12 @@ def _shared(solid: _Solid, first: np.ndarray, second: np.ndarray) -> _Parts:
     return _joined(parts)
 
 
-def _over(world: World, solid: _Solid, parts: _Parts) -> Array:
-    """The volume (m³) over the floor of each part, up to the upper surface of its own dig."""
+def _over(world: World, solid: _Solid, parts: _Parts) -> tuple[Array, Array]:
+    """The volume (m³) over the floor of each part, up to the upper surface of its own dig, and the area (m²) of that surface there
+    by kind of ground.
+    """
     out = np.zeros(len(parts.cell))
+    tops = np.zeros((len(out), len(KINDS)))
     upper = np.array(solid.upper)[solid.owner[parts.cell]] if len(out) else np.zeros(0, str)
     for kind in set(upper.tolist()):
         rows = np.flatnonzero(upper == kind)
@@ -225,8 +238,11 @@ def _over(world: World, solid: _Solid, parts: _Parts) -> Array:
         piece, at = triangles(top.xy)
         xy, which = top.xy[piece[:, None], at], rows[top.row[piece]]
         h = top._replace(plane=top.plane[piece]).level(xy) - _level(solid.floor[parts.cell[which]], xy - solid.origin)
-        out += np.bincount(which, weights=volumes(areas(xy) * top.weight[piece], h), minlength=len(out))
-    return out
+        size = areas(xy) * top.weight[piece]
+        out += np.bincount(which, weights=volumes(size, h), minlength=len(out))
+        middle = xy.mean(axis=1)
+        np.add.at(tops, (which, kinds_at(world.roads, middle[:, 0], middle[:, 1])), covered(size, h))
+    return out, tops
 
 
 def _overlaps(dug: Trenches, keys: list[Key], solid: _Solid, parts: _Parts, volume: Array) -> tuple[Overlap, ...]:

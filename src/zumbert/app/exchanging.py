@@ -107,18 +107,19 @@ class Exchange(QObject):
     @told(False)
     def export_to(self, path: Path, source: str | None = None) -> bool:
         """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told."""
-        from zumbert.analysis.quantities import quantities
+        from zumbert.analysis.quantities import full_quantities
         from zumbert.analysis.trench import trenches
+        from zumbert.exchange.quantitytables import quantity_tables
         from zumbert.exchange.schedules import schedule_of
-        from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
+        from zumbert.exchange.tables import finding_table, pipe_table, structure_table
 
         current = self.session.state.current
-        q = quantities(trenches(current.facts))
+        q = full_quantities(trenches(current.facts))
         tables = (
             structure_table(current.facts, source),
             pipe_table(current.facts),
             finding_table(current.facts, current.findings),
-            *quantity_tables(q, current.project.units),
+            *quantity_tables(current.facts, q),
         )
         schedule_of(path).write(path, tables)
         self.foot.say(f"Written: {path}")

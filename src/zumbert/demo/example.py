@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from zumbert.analysis import analyse
-from zumbert.analysis.quantities import quantities
+from zumbert.analysis.quantities import full_quantities
 from zumbert.analysis.runlist import run_keys
 from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
@@ -17,8 +17,9 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import section_fitted
 from zumbert.errors import ReadError
 from zumbert.exchange.csv import write_csv
+from zumbert.exchange.quantitytables import quantity_tables
 from zumbert.exchange.svg import write_svg
-from zumbert.exchange.tables import finding_table, pipe_table, quantity_tables, structure_table
+from zumbert.exchange.tables import finding_table, pipe_table, structure_table
 from zumbert.exchange.xlsx import write_xlsx
 from zumbert.model.display import counted
 from zumbert.model.project import Project
@@ -45,12 +46,12 @@ def example(out: Path) -> Iterator[str]:
     yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
     yield from (f"  {sentence(findings.facts, f)}" for f in findings)
     dug = trenches(facts)
-    q = quantities(dug)
+    q = full_quantities(dug)
     for status, t in q.totals.items():
         u = project.units
         yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe."
     save(project, out / "quillerby.zumbert")
-    tables = (structure_table(facts), pipe_table(facts), finding_table(facts, findings), *quantity_tables(q, project.units))
+    tables = (structure_table(facts), pipe_table(facts), finding_table(facts, findings), *quantity_tables(facts, q))
     write_xlsx(out / "schedules.xlsx", tables)
     for table in tables:
         write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)

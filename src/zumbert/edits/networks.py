@@ -8,7 +8,7 @@ from zumbert.edits.basis import requoted
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.display import counted
-from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
+from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId, TrenchTypeId
 from zumbert.model.network import Network
 from zumbert.model.project import Project, with_id
 
@@ -39,13 +39,17 @@ def set_existing(project: Project, network: NetworkId, standard: StandardId | No
     return project if new == old else replace(project, networks=with_one(project.networks, network, new))
 
 
-def change_network(project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None) -> Project:
-    """The project with a network of another name, or on another of the project's standards."""
+def change_network(
+    project: Project, network: NetworkId, name: str | None = None, standard: StandardId | None = None,
+    trench: TrenchTypeId | None = None,
+) -> Project:  # fmt: skip
+    """The project with a network of another name, or on another of the project's standards or trench types."""
     old: Network = project.networks[network]
     new = replace(
         old,
         name=old.name if name is None else free_name(project.networks, name, network, "network"),
         standard=standard or old.standard,
+        trench=trench or old.trench,
     )
     return project if new == old else replace(project, networks=with_one(project.networks, network, new))
 
@@ -58,4 +62,5 @@ def remove_network(project: Project, network: NetworkId) -> Project:
     members += sum(p.network == network for p in project.pipes.values())
     if members:
         raise EditError(f'"{project.networks[network].name}" has {counted(members, "thing")}: move them to another network first.')
-    return replace(project, networks={k: n for k, n in project.networks.items() if k != network})
+    digging = replace(project.digging, left_out=project.digging.left_out - {network})
+    return replace(project, networks={k: n for k, n in project.networks.items() if k != network}, digging=digging)

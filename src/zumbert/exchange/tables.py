@@ -8,7 +8,6 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.quantities import Quantities
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence, source, verdict
 from zumbert.edits.ground import own_origins
@@ -40,24 +39,41 @@ class Table(Struct, frozen=True, kw_only=True):
     name: str
     columns: tuple[Column, ...]
     rows: tuple[tuple[CellValue, ...], ...]
+    sums: tuple[int, ...] = ()  # columns that a spreadsheet adds up in a row of its own
 
 
-def _text(head: str) -> Column:
+class Formula(float):
+    """A number that a spreadsheet works out again from other cells, by the formula that it carries."""
+
+    text: str
+
+    def __new__(cls, value: float, text: str) -> "Formula":
+        """The number, and the formula without its equals sign."""
+        made = super().__new__(cls, value)
+        made.text = text
+        return made
+
+
+def text_column(head: str) -> Column:
+    """A column of texts."""
     return Column(head, of="text")
 
 
-def _in_units(table: Table, units: Units) -> Table:
+def in_units(table: Table, units: Units) -> Table:
     """A table in SI as the project shows its values: feet, inches and cubic yards in US units."""
     if not units.us:
         return table
-    parts = {"m": (FOOT, "ft"), "m/s": (FOOT, "ft/s"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
+    parts = {"m": (FOOT, "ft"), "m/s": (FOOT, "ft/s"), "m²": (FOOT**2, "ft²"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
     by = [parts.get(c.unit, (1.0, c.unit)) for c in table.columns]
     columns = tuple(replace(c, unit=unit) for c, (_, unit) in zip(table.columns, by, strict=True))
-    rows = tuple(
-        tuple(v / one if isinstance(v, (int, float)) and one != 1.0 else v for v, (one, _) in zip(row, by, strict=True))
-        for row in table.rows
-    )
+    rows = tuple(tuple(_shown(v, one) for v, (one, _) in zip(row, by, strict=True)) for row in table.rows)
     return replace(table, columns=columns, rows=rows)
+
+
+def _shown(value: CellValue, one: float) -> CellValue:
+    if one == 1.0 or not isinstance(value, (int, float)):
+        return value
+    return Formula(value / one, value.text) if isinstance(value, Formula) else value / one
 
 
 def _columns(facts: Facts, fields: list[Field]) -> tuple[Column, ...]:
@@ -83,7 +99,7 @@ def structure_table(facts: Facts, source: str | None = None) -> Table:
         at = [[f.key for f in fields].index(axis) for axis in "xy"]
         columns = tuple(replace(c, head=f"{c.head} in {source}") if i in at else c for i, c in enumerate(columns))
         rows = [_at_origin(row, at, back) for row in rows]
-    return _in_units(Table(name="Structures", columns=columns, rows=tuple(rows)), facts.units)
+    return in_units(Table(name="Structures", columns=columns, rows=tuple(rows)), facts.units)
 
 
 def _at_origin(row: tuple[CellValue, ...], at: list[int], back: Placing) -> tuple[CellValue, ...]:
@@ -98,7 +114,7 @@ def pipe_table(facts: Facts) -> Table:
     """One row a pipe."""
     fields = columns_of(PIPE_FIELDS)
     rows = tuple(tuple(f.cell(facts, p) for f in fields) for p in map(facts.pipes.__getitem__, facts.project.pipes))
-    return _in_units(Table(name="Pipes", columns=_columns(facts, fields), rows=rows), facts.units)
+    return in_units(Table(name="Pipes", columns=_columns(facts, fields), rows=rows), facts.units)
 
 
 def library_table(project: Project, shelf: Shelf) -> Table:
@@ -114,7 +130,7 @@ def library_table(project: Project, shelf: Shelf) -> Table:
         for f, column in zip(fields, zip(*cells, strict=True), strict=True)
     ]
     rows = tuple((*row, counts[r.key]) for row, r in zip(cells, records, strict=True))
-    return _in_units(Table(name=shelf, columns=(*columns, Column("Used")), rows=rows), project.units)
+    return in_units(Table(name=shelf, columns=(*columns, Column("Used")), rows=rows), project.units)
 
 
 _TEXTS = ("text", "yes", "choice")
@@ -138,51 +154,12 @@ def _shelf_cell(f: ShelfField, value: ShelfValue) -> CellValue:
 def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
-        _text("Severity"), _text("Rule"), _text("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), _text("Message"),
-        _text("Limit from"), _text("Decision"),
+        text_column("Severity"), text_column("Rule"), text_column("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
+        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), text_column("Message"),
+        text_column("Limit from"), text_column("Decision"),
     )  # fmt: skip
     rows = tuple(
         (f.look, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f), source(facts, f),
          verdict(f)) for f in findings
     )  # fmt: skip
-    return _in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)
-
-
-def quantity_tables(q: Quantities, units: Units) -> tuple[Table, ...]:
-    """Trenches by pipe, pits by structure, and totals by size, each split by status."""
-    basis = q.basis.replace("-", " ")
-    trench = (
-        _text("Pipe"), _text("From"), _text("To"), _text("Network"), _text("Status"), Column("DN", "mm"),
-        Column(f"Length, {basis}", "m", 2), Column("Trench", "m", 2), Column("Excavation", "m³", 1),
-        Column("Bedding", "m³", 1), Column("Pipe", "m³", 1), Column("Backfill", "m³", 1), Column("Fill first", "m", 2),
-        Column("Fill", "m³", 1),
-    )  # fmt: skip
-    trench_rows = tuple(
-        (r.label, r.up, r.down, r.network, r.status, r.dn, r.length, r.trench_length, r.excavation, r.bedding,
-         r.displacement, r.backfill, r.fill_first, r.fill) for r in q.pipes
-    )  # fmt: skip
-    pits = (
-        _text("Structure"), _text("Type"), _text("Network"), _text("Status"), Column("Depth", "m", 3),
-        Column("Pit excavation", "m³", 1),
-    )  # fmt: skip
-    pit_rows = tuple((r.label, r.type, r.network, r.status, r.depth, r.excavation) for r in q.structures)
-    tables = (
-        Table(name="Trenches", columns=trench, rows=trench_rows),
-        Table(name="Pits", columns=pits, rows=pit_rows),
-        _total_table(q, basis, units),
-    )
-    return tuple(_in_units(t, units) for t in tables)
-
-
-def _total_table(q: Quantities, basis: str, units: Units) -> Table:
-    columns = (
-        _text("Status"), _text("What"), Column(f"Length, {basis}", "m", 2), Column("Excavation", "m³", 1),
-        _text("Not counted"),
-    )  # fmt: skip
-    rows: list[tuple[CellValue, ...]] = []
-    for status, t in q.totals.items():
-        rows += [(status, units.dn(dn), long, dug, None) for dn, (long, dug) in t.by_dn.items()]
-        rows.append((status, "Chamber pits", None, t.pits, None))
-        rows.append((status, "Total", t.length, t.excavation, ", ".join(t.not_counted) or None))
-    return Table(name="Totals by size", columns=columns, rows=tuple(rows))
+    return in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)

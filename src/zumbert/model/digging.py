@@ -3,6 +3,7 @@
 from msgspec import Struct
 
 from zumbert.model.ids import NetworkId, SurfaceId
+from zumbert.model.structure import Status
 
 GENERAL, ROCK = "general", "rock"  # what strata are called where a project names none
 
@@ -31,7 +32,7 @@ class Digging(Struct, frozen=True, kw_only=True):
     bands: tuple[float, ...] = (0.0, 1.5, 2.0, 3.0, 4.0)  # m below the upper surface; the last is open
     stripped: float = 0.0  # m of topsoil taken off the existing ground before anything is dug
     to_centres: bool = False  # whether trenches run to the centres of chambers, not to the edges of their pits
-    existing: bool = False  # whether existing work is counted as dug
+    statuses: frozenset[Status] = frozenset({"proposed"})  # of the work that is counted as dug
     left_out: frozenset[NetworkId] = frozenset()  # networks that are not counted
     reuse: float = 1.0  # share of the backfill that is what was dug
     bulking: float = 1.25  # volume of what is carted away, loose over solid

@@ -68,7 +68,9 @@ class TrenchPanel(QWidget):
             more = f" and {len(filled) - 6} more" if len(filled) > 6 else ""
             self.body.addWidget(wrapped(f"Fill first, up to the crowns that lie over the ground: {first}{more}.", "caution"))
         if t.not_counted:
-            self.body.addWidget(wrapped(f"Not counted, no ground over all of it: {', '.join(t.not_counted[:12])}.", "caution"))
+            self.body.addWidget(
+                wrapped(f"Not counted, no ground over all of it: {', '.join(list(t.not_counted)[:12])}.", "caution")
+            )
         self.body.addWidget(rule())
 
     def _by_pipe(self, s: State, q: Quantities) -> None:
