@@ -298,14 +298,28 @@ spacing_max = 90
 """
 
 TRENCH = """name = "Type B, upright, then sloped"
-bedding = 0.10
-width = 1.0
-vertical_height = 0.9
-batter = 0.5
 working_space = 0.5
 base_thickness = 0.2
 spacing = 2.5
 upper = "existing"
+
+[[sizes]]
+dn = 300
+bedding = 0.10
+width = 1.0
+vertical_height = 0.9
+batter = 0.5
+surround = 0.15
+support_above = 1.5
+
+[[sizes]]
+dn = 600
+bedding = 0.10
+width = 1.1
+vertical_height = 0.9
+batter = 0.5
+surround = 0.15
+support_above = 1.5
 """
 
 

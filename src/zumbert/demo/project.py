@@ -2,9 +2,12 @@
 
 from pathlib import Path
 
+import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis import analyse
+from zumbert.analysis.surfaces import levels
+from zumbert.edits.digging import set_strata
 from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
@@ -12,6 +15,7 @@ from zumbert.edits.roads import set_strip
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.taking.choices import Imported
 from zumbert.geometry.strip import StripAt
+from zumbert.model.digging import Stratum
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.road import Strip
@@ -51,6 +55,25 @@ def levelled(project: Project) -> Regraded:
     return regraded(project, facts, Regrade(a=top.id, b=s4.id, start=rim - 1.55, slope=0.0255, drop=0.03))
 
 
+BOREHOLES = (  # chainage and offset on Quillerby Rise, and depth to rock, m
+    (10.0, -6.0, 2.6), (70.0, 5.0, 1.7), (110.0, -12.0, 1.5), (150.0, 8.0, 1.2), (210.0, -7.0, 1.5), (260.0, 6.0, 1.9),
+    (330.0, -5.0, 1.6), (405.0, 4.0, 1.8), (120.0, -90.0, 2.2), (300.0, 60.0, 2.4),
+)  # fmt: skip
+TOPSOIL = 0.25  # m
+
+
+def with_strata(project: Project) -> Project:
+    """With topsoil, general ground and, as boreholes met it, rock."""
+    facts = analyse(project)
+    line = next(r.alignment for r in facts.roads.values() if r.road.name == "Quillerby Rise")
+    ch, off, depth = np.array(BOREHOLES).T
+    x, y = line.point(ch, off)
+    rock = np.column_stack([x, y, levels(facts.surfaces.existing, x, y) - depth]).round(3)
+    boreholes = tuple((float(a), float(b), float(c)) for a, b, c in rock)
+    strata = (Stratum(name="topsoil", thickness=TOPSOIL), Stratum(name="general"), Stratum(name="rock", boreholes=boreholes))
+    return set_strata(project, strata)
+
+
 def demo_project() -> Project:
     """The whole demo."""
-    return replace(levelled(laid(read().project)).project, name="Quillerby School access")
+    return replace(with_strata(levelled(laid(read().project)).project), name="Quillerby School access")

@@ -36,6 +36,10 @@ _COLOURS: dict[str, tuple[str, str]] = {
     "legal-fill": ("#C9DDBB", "#3A5E40"),
     "legal-bar": ("#BFD3B4", "#3A5E40"),
     "chamber-wall": ("#B9C4C6", "#5A6770"),
+    "topsoil": ("#D5C29A", "#4A3F2A"),
+    "general": ("#EFE3CB", "#332E24"),
+    "rock": ("#C9C6C2", "#3A4046"),
+    "strata-ink": ("#5F4529", "#CFA97E"),
 }
 
 
@@ -154,6 +158,18 @@ LINES: dict[str, LineStyle] = {
     "paper-rim": LineStyle("paper", 1.0),
     "trench-bottom": LineStyle("ink", 1.8),
     "trench-tick": LineStyle("ink", 0.8),
+    "trench-outline": LineStyle("ink", 2.0),
+    "trench-plan": LineStyle("ink", 0.9, (6, 2)),
+    "overlap": LineStyle("caution", 0.9),
+    "ground-cross": LineStyle("ground", 2.0),
+    "stratum": LineStyle("strata-ink", 0.9, alpha=0.7),
+    "depth-band": LineStyle("design", 1.0, (1.5, 4)),
+    "dimension": LineStyle("ink", 0.9),
+    "bedding": LineStyle("ink-2", 0.8),
+    "hatch-topsoil": LineStyle("strata-ink", 0.8, alpha=0.55),
+    "hatch-general": LineStyle("strata-ink", 0.8, alpha=0.3),
+    "hatch-rock": LineStyle("ink-2", 0.9, alpha=0.5),
+    "hatch-stones": LineStyle("ink-2", 1.2, alpha=0.55),
     "pit": LineStyle("ink", 0.9),
     "ink-thin": LineStyle("ink", 1.0),
     "pill": LineStyle("ink-2", 1.0),
@@ -188,6 +204,16 @@ AREAS: dict[str, Area] = {
     "shade": Area("ink", 0.3),
     "measured": Area("halo", 0.25),
     "service": Area("service"),
+    "stratum-topsoil": Area("topsoil"),
+    "stratum-general": Area("general"),
+    "stratum-rock": Area("rock"),
+    "dug": Area("paper", 0.72),
+    "bedding": Area("chamber-wall", 0.5),
+    "surround": Area("paper", 0.5),
+    "overlap": Area("caution", 0.16),
+    "topsoil": Area("topsoil"),
+    "general": Area("general"),
+    "rock": Area("rock"),
 }
 
 TEXTS: dict[str, Type] = {

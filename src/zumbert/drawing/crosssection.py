@@ -1,0 +1,278 @@
+"""A cross-section of a trench: ground and strata, the trench with bedding, surround and pipe, its dimensions and names."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from zumbert.analysis.crosssection import CrossSection, Cut, floor_line
+from zumbert.analysis.digs import Dig
+from zumbert.analysis.trench import Trenches
+from zumbert.drawing.hatches import hatch, pattern_of
+from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Text, points
+from zumbert.drawing.sectionground import solid_parts
+from zumbert.drawing.sight import SectionSight
+from zumbert.geometry.elements import Array
+from zumbert.geometry.line import Line, level_at
+from zumbert.model.display import Units, number
+
+AXIS = 84.0  # drawing units: the gutter with the levels
+STROKE = 4.5  # of the 45 degree ends of a dimension
+NAMES = 150.0  # drawing units of room for the names at the right
+
+
+def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) -> list[Mark]:
+    """All of a cross-section, the lowest first."""
+    u = dug.facts.units
+    t = dug.pipes[cut.pipe]
+    marks: list[Mark] = [Fill("paper", _box(sight))]
+    marks += _strata(dug, cut, sight)
+    marks += _lines(cut, sight, u)
+    if cut.trench is not None and t.dig is not None:
+        marks += _bands(dug, cut, sight, u)
+        marks += _trench(cut, cut.trench, t.dig, sight)
+    marks += _pipe(dug, cut, sight)
+    if cut.trench is not None and t.dig is not None:
+        marks += _dimensions(cut.trench, sight, u)
+        marks += _names(dug, cut, cut.trench, t.dig, sight, u)
+    marks += _axis(sight, u)
+    return marks
+
+
+def levels_shown(dug: Trenches, cut: CrossSection) -> tuple[float, float]:
+    """The lowest and highest level that a cross-section should show, m above datum."""
+    t = dug.pipes[cut.pipe]
+    low = cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
+    high = cut.invert + t.pipe.inside
+    for line in (cut.ground, cut.design):
+        if line is not None and not np.isnan(line.z).all():
+            high = max(high, float(np.nanmax(line.z)))
+    return low, high
+
+
+def _box(sight: SectionSight) -> Array:
+    return points((sight.left, 0), (sight.width, 0), (sight.width, sight.height), (sight.left, sight.height))
+
+
+def _xy(line: Line, sight: SectionSight) -> list[Array]:
+    return [np.column_stack([sight.px(s), sight.py(z)]) for s, z in solid_parts(line)]
+
+
+def _strata(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
+    """Each stratum from its top down, with its pattern and its name at the right."""
+    outline = None if cut.trench is None else cut.trench.outline
+    for i, (name, top) in enumerate(cut.strata):
+        pattern = pattern_of(name, i)
+        for part in solid_parts(top):
+            xy = np.column_stack([sight.px(part[0]), sight.py(part[1])])
+            yield Fill(f"stratum-{pattern}", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+    for i, (name, top) in enumerate(cut.strata):
+        under = cut.strata[i + 1][1] if i + 1 < len(cut.strata) else None
+
+        def inside(x: Array, y: Array, top: Line = top, under: Line | None = under) -> np.ndarray:
+            u = sight.x + (x - sight.left) / sight.sx
+            z = sight.z + (sight.height - y) / sight.sz
+            held = z < level_at(top, np.clip(u, top.s[0], top.s[-1]))
+            if under is not None:
+                lower = level_at(under, np.clip(u, under.s[0], under.s[-1]))
+                held &= ~(z < np.where(np.isnan(lower), -np.inf, lower))
+            if outline is not None:
+                held &= ~_within(outline, u, z)
+            return np.asarray(held & (u > top.s[0]) & (u < top.s[-1]))
+
+        yield hatch(pattern_of(name, i), (sight.left, 0, sight.width, sight.height), inside)
+        if i:
+            yield from (Stroke("stratum", xy) for xy in _xy(top, sight))
+    yield from _stratum_names(cut, sight)
+
+
+def _stratum_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
+    x = sight.width - 12
+    u = float(np.clip(sight.s_at(x - 30), -cut.half, cut.half))
+    for i, (name, top) in enumerate(cut.strata):
+        z = float(level_at(top, u))
+        under = float(level_at(cut.strata[i + 1][1], u)) if i + 1 < len(cut.strata) else -np.inf
+        y0, y1 = sight.y_of(z), min(sight.height, sight.y_of(max(under, sight.z)))
+        if z == z and y1 - y0 > 11:
+            yield Text("strong", name.capitalize(), x, min(y0 + (y1 - y0) / 2 + 4, y0 + 40), "right")
+
+
+def _within(outline: Array, u: Array, z: Array) -> np.ndarray:
+    """Whether places lie in the trench: between its sides, over its floor."""
+    bottom = outline[:, 1].min()
+    out = np.array([np.interp(z, *_side(outline, k)) for k in (-1, 1)])
+    return np.asarray((z > bottom) & (u > -out[0]) & (u < out[1]))
+
+
+def _side(outline: Array, sign: int) -> tuple[Array, Array]:
+    """Levels and distances out of one side, rising."""
+    side = outline[outline[:, 0] * sign > 0]
+    side = side[np.argsort(side[:, 1], kind="stable")]
+    return side[:, 1], np.abs(side[:, 0])
+
+
+def _lines(cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
+    for line, role in ((cut.formation, "formation"), (cut.design, "design"), (cut.ground, "ground-cross")):
+        if line is not None:
+            yield from (Stroke(role, xy) for xy in _xy(line, sight))
+    x = sight.left + 12
+    taken: list[float] = []
+    for line, role, name in (
+        (cut.design, "design", "Design"), (cut.ground, "ground", "Ground"), (cut.formation, "design", "Formation"),
+    ):  # fmt: skip
+        if line is None:
+            continue
+        at = next(
+            (
+                v
+                for v in np.linspace(x, sight.width * 0.75, 30).tolist()
+                if level_at(line, sight.s_at(v)) == level_at(line, sight.s_at(v))
+            ),
+            None,
+        )
+        if at is None:
+            continue
+        y = sight.y_of(float(level_at(line, sight.s_at(at)))) - 6
+        while any(abs(y - t) < 13 for t in taken):
+            y -= 13
+        taken.append(y)
+        yield Text(role, name, at, y, "left", plate=True)
+
+
+def _bands(dug: Trenches, cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
+    """The depths under the upper surface at which the bands of the quantities begin."""
+    if cut.upper is None or cut.trench is None:
+        return
+    for d in dug.facts.project.digging.bands[1:]:
+        if level_at(cut.upper, 0.0) - d < cut.trench.bottom:
+            continue
+        for xy in _xy(Line(cut.upper.s, cut.upper.z - d), sight):
+            yield Stroke("depth-band", xy)
+            yield Text(
+                "small", f"{u.length(d)} {u.m} deep", xy[0, 0] + 96, float(np.interp(xy[0, 0] + 96, *xy.T)) - 4, "left", plate=True
+            )
+
+
+def _trench(cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight) -> Iterator[Mark]:
+    xy = np.column_stack([sight.px(trench.outline[:, 0]), sight.py(trench.outline[:, 1])])
+    top = xy
+    if cut.upper is not None:
+        a, b = trench.outline[0, 0], trench.outline[-1, 0]
+        inner = cut.upper.s[(cut.upper.s > a) & (cut.upper.s < b)][::-1]
+        ground = np.column_stack([sight.px(inner), sight.py(level_at(cut.upper, inner))])
+        top = np.vstack([xy, ground])
+    yield Fill("dug", top)
+    for low, high, role in (
+        (0.0, dig.size.bedding, "bedding"), (dig.size.bedding, dig.top_of_surround if dig.size.surround is not None else 0.0, "surround"),
+    ):  # fmt: skip
+        if high > low:
+            shape = _slice(dig, trench, low, high)
+            yield Fill(role, np.column_stack([sight.px(shape[:, 0]), sight.py(shape[:, 1])]), "bedding")
+            yield _stones(shape, sight)
+    yield Stroke("trench-outline", xy)
+
+
+def _slice(dig: Dig, trench: Cut, low: float, high: float) -> Array:
+    """The part of a trench between two heights over its bottom, as deep as it is."""
+    tall = float(trench.outline[:, 1].max()) - trench.bottom
+    high = min(high, tall)
+    side = floor_line(dig, max(tall, high) + 0.01)
+    between = side[(side[:, 1] > low) & (side[:, 1] < high)]
+    ends = [(float(np.interp(h, side[:, 1], side[:, 0])), h) for h in (low, high)]
+    right = np.array([ends[0], *between.tolist(), ends[1]]) + [0.0, trench.bottom]
+    return np.concatenate([right, right[::-1] * [-1.0, 1.0]])
+
+
+def _stones(shape: Array, sight: SectionSight) -> Segments:
+    low, high = shape[:, 1].min(), shape[:, 1].max()
+
+    def inside(x: Array, y: Array) -> np.ndarray:
+        u = sight.x + (x - sight.left) / sight.sx
+        z = sight.z + (sight.height - y) / sight.sz
+        out = np.interp(z, *_side(shape, 1))
+        return np.asarray((z > low) & (z < high) & (np.abs(u) < out))
+
+    wide = float(np.abs(shape[:, 0]).max())
+    return hatch("stones", (sight.x_of(-wide), sight.y_of(high), sight.x_of(wide), sight.y_of(low)), inside)
+
+
+def _pipe(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
+    f = dug.facts.pipes[cut.pipe]
+    water = f.pipe.service
+    centre = cut.invert + f.inside / 2
+    turn = np.linspace(0, 2 * np.pi, 49)
+    for radius, fill, edge in (
+        (f.inside / 2 + f.wall, f"{water}-wall", f"{water}-outside"),
+        (f.inside / 2, f"{water}-bore", f"{water}-inside"),
+    ):
+        x, y = sight.px(radius * np.cos(turn)), sight.py(centre + radius * np.sin(turn))
+        yield Fill(fill, np.column_stack([x, y]), edge)
+    x, y = sight.x_of(0.0), sight.y_of(centre)
+    yield Segments("ink-thin", np.array([(x - 5, y, x + 5, y), (x, y - 5, x, y + 5)]))
+
+
+def _dimension(a: tuple[float, float], b: tuple[float, float], foot: float = 5.0) -> Iterator[Mark]:
+    """A dimension line between two places, with strokes at its ends."""
+    yield Segments("dimension", np.array([(*a, *b)]))
+    s = STROKE
+    yield Segments("dimension", np.array([(x - s, y + s, x + s, y - s) for x, y in (a, b)]))
+
+
+def _dimensions(cut: Cut, sight: SectionSight, u: Units) -> Iterator[Mark]:
+    """Bottom width, and depth at the left and the right edge."""
+    bottom = sight.y_of(cut.bottom)
+    feet = cut.outline[np.abs(cut.outline[:, 1] - cut.bottom) < 1e-6]
+    half = float(np.abs(feet[:, 0]).max()) if len(feet) else 0.5
+    a, b = sight.x_of(-half), sight.x_of(half)
+    yield Segments("dimension", np.array([(a, bottom + 3, a, bottom + 25), (b, bottom + 3, b, bottom + 25)]))
+    yield from _dimension((a, bottom + 20), (b, bottom + 20))
+    yield Text("strong", u.length(2 * half), (a + b) / 2, bottom + 16, "middle", plate=True)
+    for x, z, deep, side in ((*cut.outline[0].tolist(), cut.left, -1), (*cut.outline[-1].tolist(), cut.right, 1)):
+        px, top = sight.x_of(x) + side * 18, sight.y_of(z)
+        foot = a if side < 0 else b
+        yield Segments(
+            "dimension", np.array([(foot + side * 3, bottom, px + side * 5, bottom), (px - side * 14, top, px + side * 5, top)])
+        )
+        yield from _dimension((px, top), (px, bottom))
+        text = u.length(deep)
+        yield Text("strong", text, px + side * 8, (top + bottom) / 2, "right" if side < 0 else "left", plate=True)
+
+
+def _names(dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight, u: Units) -> Iterator[Mark]:
+    """What is what, at the right, each with a line to it."""
+    size, f = dig.size, dug.facts.pipes[cut.pipe]
+    centre = cut.invert + f.inside / 2
+    rows: list[tuple[float, float, str]] = []
+    if size.batter > 0:
+        z = trench.bottom + size.vertical_height + 0.35 * max(0.0, trench.right - size.vertical_height)
+        z = min(z, trench.bottom + trench.right)
+        rows.append(
+            (float(np.interp(z, *_side(trench.outline, 1))), z, f"{number(size.batter, 2).rstrip('0').rstrip('.')} out per 1 up")
+        )
+    if size.surround is not None:
+        rows.append(
+            (dig.width * 0.42, trench.bottom + dig.top_of_surround - 0.06, f"Surround, {u.length(size.surround)} over pipe")
+        )
+    rows.append((dig.outside / 2, centre, f"{u.dn(f.dn)}, outside {u.length(dig.outside, 1)}"))
+    rows.append((dig.width * 0.42, trench.bottom + size.bedding / 2, f"Bedding {u.length(size.bedding)}"))
+    edge = sight.x_of(float(trench.outline[-1, 0])) + 62
+    x = min(max(edge, sight.x_of(dig.width / 2) + 110), sight.width - NAMES)
+    last = -np.inf
+    for out, z, text in rows:
+        px, py = sight.x_of(out), sight.y_of(z)
+        y = max(py, last + 19)
+        last = y
+        yield Stroke("leader", points((px, py), (px + 22, y), (x - 6, y)))
+        yield Fill("ink", points((px - 2, py - 2), (px + 2, py - 2), (px + 2, py + 2), (px - 2, py + 2)))
+        yield Text("ink", text, x, y + 4, "left", plate=True)
+
+
+def _axis(sight: SectionSight, u: Units) -> Iterator[Mark]:
+    """The levels at the left."""
+    yield Fill("paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height)))
+    one = u.metres
+    step = one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0) if s * one * sight.sz >= 24), 10.0)
+    for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(34.0), step).tolist():
+        y = sight.y_of(z)
+        yield Text("axis", number(u.shown(z), 1), sight.left - 9, y + 4, "right")
+        yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
+    yield Stroke("axis", points((sight.left, 0), (sight.left, sight.height)))
