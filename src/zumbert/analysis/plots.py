@@ -52,7 +52,7 @@ class Plot(Struct, frozen=True, eq=False):
 Roads = dict[RoadId, RoadFacts]
 
 
-class World(NamedTuple):
+class World(Struct, frozen=True, eq=False):
     """What all plots lie on."""
 
     surfaces: Surfaces

@@ -5,7 +5,7 @@ other, cut by the line on which both floors are level. These parts are taken off
 over is nobody else's. Where two digs have different upper surfaces, that of the deeper one counts.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -67,21 +67,25 @@ class _Solid(NamedTuple):
         return np.asarray((np.abs(np.diff(self.xy, axis=1)) > 1e-12).any(axis=2).sum(axis=1) + 1)
 
 
-def union(dug: Trenches) -> Net:
+def union(dug: Trenches, tell: Callable[[float], None] = lambda share: None) -> Net:
     """The union of all trenches and pits that have a volume. Exact on the triangles of the ground, but for rounding: lines on
-    which floors are level are told apart by 1e-9 m.
+    which floors are level are told apart by 1e-9 m. `tell` is told how far it is, 0 to 1, and may end it by raising.
     """
+    tell(0.0)
     keys: list[Key] = []
     solid = _solid(dug, keys)
     first, second = _pairs(solid)
     both_first, both_second = np.concatenate([first, second]), np.concatenate([second, first])
     order = np.lexsort((both_second, both_first))
-    parts = _deeper(solid, both_first[order], both_second[order])
+    tell(0.1)
+    parts = _deeper(solid, both_first[order], both_second[order], tell)
     volume, area_of = _over(dug.world, solid, parts)
     owner = solid.owner[parts.cell]
     lost = np.bincount(owner, weights=volume, minlength=len(keys))
     tops = [np.bincount(owner, weights=column, minlength=len(keys)) for column in area_of.T]
+    tell(0.8)
     shared = _shared(solid, first, second)
+    tell(0.9)
     return Net(
         {k: float(v) for k, v in zip(keys, lost, strict=True) if v > 1e-9},
         {
@@ -188,7 +192,7 @@ def _cut(p: Array, normal: Array, offset: Array) -> tuple[np.ndarray, Array]:
     return rows[real], piece[real]
 
 
-def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray) -> _Parts:
+def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray, tell: Callable[[float], None]) -> _Parts:
     """The parts of cells over which another dig lies deeper, none twice. Pairs are in the order of their cells."""
     walls = _Walls(solid, cell, other)
     mine, start, count = np.unique(cell, return_index=True, return_counts=True)
@@ -197,6 +201,7 @@ def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray) -> _Parts:
     for group, corners in ((np.flatnonzero(~round_ones), 4), (np.flatnonzero(round_ones), solid.xy.shape[1])):
         of, rest = group, solid.xy[mine[group], :corners]
         for turn in range(int(count[group].max(initial=0))):
+            tell(0.1 + 0.6 * turn / int(count.max()))
             going = count[of] > turn
             which, pair = of[going], start[of[going]] + turn
             rows, piece, beside = walls.parted(pair, rest[going])

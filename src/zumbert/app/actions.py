@@ -41,6 +41,10 @@ def keys_page() -> str:
     return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
 
 
+def _trench(w: Frame) -> bool:
+    return w.session.state.stage == "trench"
+
+
 def _selected(w: Frame) -> bool:
     s = w.session.state
     return bool(s.pipes or s.structures or s.item is not None)
@@ -110,6 +114,14 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
     Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
     Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
+    Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View", run=lambda w: w.centre.toggle_cross(),
+           enabled=_trench),
+    Action(id="next-section", text="Next cross-section", keys=("Ctrl+Right",), menu="View",
+           run=lambda w: w.centre.cross.step(True), enabled=_trench),
+    Action(id="previous-section", text="Previous cross-section", keys=("Ctrl+Left",), menu="View",
+           run=lambda w: w.centre.cross.step(False), enabled=_trench),
+    Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View", run=lambda w: w.centre.cross.pin(),
+           enabled=_trench),
     Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", icon="tables",
            run=lambda w: w.centre.toggle_tables()),
     Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.centre.straighten()),

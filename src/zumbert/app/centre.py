@@ -5,11 +5,11 @@ from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zumbert.app.bars.sectionhead import SectionHead
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session
+from zumbert.app.session import Session, State
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
@@ -18,6 +18,7 @@ from zumbert.model.ids import StructureId
 if TYPE_CHECKING:
     from zumbert.app.regradestrip import RegradeStrip
     from zumbert.app.tables.drawer import TablesDrawer
+    from zumbert.app.views.crossview import CrossView
 
 
 class Centre(QSplitter):
@@ -33,12 +34,13 @@ class Centre(QSplitter):
         for view in self.views:
             view.focused.connect(partial(setattr, self, "drawing", view))
         self.head = SectionHead(session, self.section.scales, self._switch, self.section.set_scale)
-        self.lower_half = QWidget()
+        self.upper, self.lower_half = QStackedWidget(), QWidget()
         self.column = QVBoxLayout(self.lower_half)
 
     def fill(self) -> None:
         """Adds the drawings, once the splitter itself is in the window."""
-        self.addWidget(self.plan)
+        self.addWidget(self.upper)
+        self.upper.addWidget(self.plan)
         self.addWidget(self.lower_half)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(0)
@@ -46,10 +48,15 @@ class Centre(QSplitter):
         self.column.addWidget(self.section, 1)
         self.setChildrenCollapsible(False)
         self.setSizes([253, 480])
+        self.session.changed.connect(self._follow)
 
     def _switch(self, show: str) -> None:
         """Switches one of the overlays that the section head offers."""
-        self.session.set(shows=frozenset(self.session.state.shows ^ {show}))
+        s = self.session.state
+        if show in ("trench", "bands"):
+            self.session.set(hides=frozenset(s.hides ^ {show}))
+        else:
+            self.session.set(shows=frozenset(s.shows ^ {show}))
 
     # -- what is in sight ----------------------------------------------------------------------------------------------
 
@@ -74,18 +81,50 @@ class Centre(QSplitter):
 
     def toggle_whole(self) -> None:
         """Gives the whole centre to the zone with the keyboard; called again, restores both."""
-        if self.plan.isHidden() or self.lower_half.isHidden():
-            self.plan.show()
+        if self.upper.isHidden() or self.lower_half.isHidden():
+            self.upper.show()
             self.lower_half.show()
         elif self.section.hasFocus() or self.section.underMouse():
-            self.plan.hide()
+            self.upper.hide()
         else:
             self.lower_half.hide()
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
-        shown = self.drawing if self.drawing.isVisible() else self.tables.table if self.tables_open else self.plan
+        shown = self.drawing if self.drawing.isVisible() else self.tables.table if self.tables_open else self.upper_view
         shown.setFocus()
+
+    # -- in the plan's place ------------------------------------------------------------------------------------------
+
+    @cached_property
+    def cross(self) -> "CrossView":
+        """The trench cross-section; made when it is first shown."""
+        from zumbert.app.views.crossview import CrossView
+
+        made = CrossView(self.session, self.pen)
+        made.to_plan.connect(self.toggle_cross)
+        self.upper.addWidget(made)
+        return made
+
+    @property
+    def upper_view(self) -> QWidget:
+        """What the upper half shows: the plan, or the cross-section."""
+        return self.upper.currentWidget() or self.plan
+
+    def toggle_cross(self) -> None:
+        """In the stage Trench: the plan in the place of the cross-section, or that again."""
+        self.session.set(cross=not self.session.state.cross)
+
+    def _follow(self, old: State, new: State) -> None:
+        if old.stage == new.stage and old.cross == new.cross:
+            return
+        wanted = self.cross if new.stage == "trench" and new.cross else self.plan
+        if self.upper.currentWidget() is not wanted:
+            had = self.upper_view.hasFocus()
+            self.upper.setCurrentWidget(wanted)
+            if had:
+                wanted.setFocus()
+            self._changed()
 
     # -- over the long section -----------------------------------------------------------------------------------------
 
@@ -115,7 +154,7 @@ class Centre(QSplitter):
             self.tables.refresh()
             self.tables.table.setFocus()
         else:
-            self.plan.setFocus()
+            self.upper_view.setFocus()
         self._changed()
 
     @cached_property

@@ -17,6 +17,7 @@ from zumbert.app.centre import Centre
 from zumbert.app.exchanging import Exchange
 from zumbert.app.files import Files
 from zumbert.app.going import Going
+from zumbert.app.netwatch import NetWatch
 from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.finder import Commands, Finder
 from zumbert.app.panels.sidepanel import SidePanel
@@ -56,6 +57,7 @@ class Frame(QMainWindow):
             view.wanted.connect(self.going.to_thing)
         self.foot = Foot(self.session, lambda: self.toolbox.tool.hint)
         self.work = Work(self.foot)
+        self.net = NetWatch(self.session, self.foot)
         self.files = Files(self, self.session, self.pen, self.work, self.pages)
         self.exchange = Exchange(self, self.files, self.foot)
         self.finder = Finder(self.session, self.commands, self.going.to_found, self.to_drawing)
@@ -66,7 +68,7 @@ class Frame(QMainWindow):
         )
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
-            "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables,
+            "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables, "cross": self.centre.toggle_cross,
         })  # fmt: skip
         self.autosave = Autosave(self.session)
         self.autosave.failed.connect(self.session.refused)
@@ -181,7 +183,7 @@ class Frame(QMainWindow):
         """F6 goes round the zones."""
         fields = [w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
         lower = self.centre.tables.table if self.centre.tables_open else self.section
-        zones = [self.plan, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        zones = [self.centre.upper_view, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
         here = self.focusWidget()
         at = next((i for i, z in enumerate(zones) if here is z), None)
         if at is None:
@@ -288,5 +290,6 @@ class Frame(QMainWindow):
             return
         self.files.settings().setValue("splitter", self.centre.saveState())
         self.autosave.end()
+        self.net.end()
         self.files.end()
         event.accept()

@@ -13,6 +13,7 @@ from zumbert.analysis import Facts, analyse
 from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
+from zumbert.analysis.union import Net
 from zumbert.checks import Findings, check
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
@@ -62,6 +63,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     pipes: frozenset[PipeId] = frozenset()
     structures: frozenset[StructureId] = frozenset()
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
+    hides: frozenset[Show] = frozenset()  # what the stage Trench shows unless it is switched off
     ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
     hand: PipeHandle | None = None
@@ -80,6 +82,9 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     free: bool = False  # the file that is only looked at is open elsewhere no longer
     way: LayOptions | None = None  # how a run is laid
     trenches: Trenches | None = None
+    net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
+    cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
+    sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
     visited: Any = None  # the finding that was gone to
     item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
@@ -103,7 +108,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     @property
     def picture(self) -> Picture:
         """What the drawings are made from."""
-        more: frozenset[Show] = frozenset({"trench"}) if self.stage == "trench" else frozenset()
+        dug: frozenset[Show] = frozenset({"trench", "bands"})
+        more = dug - self.hides if self.stage == "trench" else frozenset[Show]()
         pipes, structures = self.pipes, self.structures
         if self.shown.project.standards is not self.current.project.standards:
             lit = self._come_and_go()
@@ -111,7 +117,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
             structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
-            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches,
+            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
             before=self.current.facts if self.previewing else None, pivot=self.pivot,
             pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
         )  # fmt: skip
@@ -157,7 +163,8 @@ class Session(QObject):
         new = replace(old, **values)
         if "stage" in values or "shown" in values:
             wanted = new.stage == "trench"
-            new = replace(new, trenches=trenches(new.shown.facts, old.trenches) if wanted else None)
+            kept = new.net if wanted else None
+            new = replace(new, trenches=trenches(new.shown.facts, old.trenches) if wanted else None, net=kept)
         self.state = new
         self.changed.emit(old, new)
 
@@ -278,6 +285,7 @@ class Session(QObject):
         self.set(
             shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
             hand=hand, fresh=frozenset(), stopped="", saved=v is self._saved_value, visited=None, item=item,
+            sections=tuple(c for c in state.sections if c[0] in v.project.pipes),
             part=state.part if item is not None else None, way=way,
         )  # fmt: skip
 
@@ -297,6 +305,11 @@ class Session(QObject):
     def redo_name(self) -> str | None:
         """The step that redo makes again."""
         return self._future[-1].name if self._future else None
+
+    def earlier(self) -> list[tuple[str, Value]]:
+        """Values to compare with: that of the last save, and those before each step, the last first."""
+        saved = [] if self._saved_value is None else [("since the last save", self._saved_value)]
+        return [*saved, *((f"since before: {s.name}", s.value) for s in reversed(self._past))]
 
     @property
     def undo_names(self) -> list[str]:

@@ -114,28 +114,25 @@ def _lines(cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
     for line, role in ((cut.formation, "formation"), (cut.design, "design"), (cut.ground, "ground-cross")):
         if line is not None:
             yield from (Stroke(role, xy) for xy in _xy(line, sight))
-    x = sight.left + 12
-    taken: list[float] = []
-    for line, role, name in (
-        (cut.design, "design", "Design"), (cut.ground, "ground", "Ground"), (cut.formation, "design", "Formation"),
-    ):  # fmt: skip
+    yield from _line_names(cut, sight)
+
+
+def _line_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
+    """The names of the lines, each over its own line, where no other line or name is near."""
+    lines = [(cut.design, "design", "Design"), (cut.ground, "ground", "Ground"), (cut.formation, "design", "Formation")]
+    taken: list[tuple[float, float]] = []
+    for line, role, name in lines:
         if line is None:
             continue
-        at = next(
-            (
-                v
-                for v in np.linspace(x, sight.width * 0.75, 30).tolist()
-                if level_at(line, sight.s_at(v)) == level_at(line, sight.s_at(v))
-            ),
-            None,
-        )
-        if at is None:
-            continue
-        y = sight.y_of(float(level_at(line, sight.s_at(at)))) - 6
-        while any(abs(y - t) < 13 for t in taken):
-            y -= 13
-        taken.append(y)
-        yield Text(role, name, at, y, "left", plate=True)
+        for x in np.linspace(sight.left + 10, sight.left + (sight.width - sight.left) * 0.4, 24).tolist():
+            ys = [sight.y_of(float(level_at(o, sight.s_at(x + 24)))) for o, _, _ in lines if o is not None]
+            y = sight.y_of(float(level_at(line, sight.s_at(x + 24)))) - 6
+            near = any(abs(y - t) < 14 and abs(x - at) < 74 for at, t in taken)
+            if y != y or near or any(y - 12 < other < y + 2 for other in ys):
+                continue
+            taken.append((x, y))
+            yield Text(role, name, x, y, "left", plate=True)
+            break
 
 
 def _bands(dug: Trenches, cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
@@ -178,7 +175,7 @@ def _slice(dig: Dig, trench: Cut, low: float, high: float) -> Array:
     side = floor_line(dig, max(tall, high) + 0.01)
     between = side[(side[:, 1] > low) & (side[:, 1] < high)]
     ends = [(float(np.interp(h, side[:, 1], side[:, 0])), h) for h in (low, high)]
-    right = np.array([ends[0], *between.tolist(), ends[1]]) + [0.0, trench.bottom]
+    right = np.add([ends[0], *between.tolist(), ends[1]], (0.0, trench.bottom))
     return np.concatenate([right, right[::-1] * [-1.0, 1.0]])
 
 
@@ -200,12 +197,9 @@ def _pipe(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[Mar
     water = f.pipe.service
     centre = cut.invert + f.inside / 2
     turn = np.linspace(0, 2 * np.pi, 49)
-    for radius, fill, edge in (
-        (f.inside / 2 + f.wall, f"{water}-wall", f"{water}-outside"),
-        (f.inside / 2, f"{water}-bore", f"{water}-inside"),
-    ):
-        x, y = sight.px(radius * np.cos(turn)), sight.py(centre + radius * np.sin(turn))
-        yield Fill(fill, np.column_stack([x, y]), edge)
+    for radius, part, edge in ((f.inside / 2 + f.wall, "wall", "outside"), (f.inside / 2, "bore", "inside")):
+        ring = np.column_stack([sight.px(radius * np.cos(turn)), sight.py(centre + radius * np.sin(turn))])
+        yield Fill(f"{water}-{part}", ring, f"{water}-{edge}")
     x, y = sight.x_of(0.0), sight.y_of(centre)
     yield Segments("ink-thin", np.array([(x - 5, y, x + 5, y), (x, y - 5, x, y + 5)]))
 
@@ -255,6 +249,8 @@ def _names(dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: Secti
     rows.append((dig.outside / 2, centre, f"{u.dn(f.dn)}, outside {u.length(dig.outside, 1)}"))
     rows.append((dig.width * 0.42, trench.bottom + size.bedding / 2, f"Bedding {u.length(size.bedding)}"))
     edge = sight.x_of(float(trench.outline[-1, 0])) + 62
+    if edge + NAMES > sight.width:
+        return
     x = min(max(edge, sight.x_of(dig.width / 2) + 110), sight.width - NAMES)
     last = -np.inf
     for out, z, text in rows:

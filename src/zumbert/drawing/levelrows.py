@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from zumbert.analysis.crossings import Reach
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.pits import PitFacts
 from zumbert.checks.check import rule_of
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
@@ -108,9 +109,41 @@ def _chosen(wanted: tuple[str, ...], rows: tuple[tuple[int, LevelRow], ...], wit
     return tuple(sorted(found, key=lambda r: wanted.index(r.name)))
 
 
+def _pit(c: RunColumn, p: Picture) -> PitFacts | None:
+    return None if p.trenches is None else p.trenches.pits.get(c.key)
+
+
+def _pit_bottom(c: RunColumn, p: Picture) -> RowValue:
+    pit = _pit(c, p)
+    return (NONE if pit is None else p.units.level(pit.bottom)), c.key, ""
+
+
+def _pit_depth(c: RunColumn, p: Picture) -> RowValue:
+    pit, upper = _pit(c, p), p.facts.places[c.key].ground
+    known = pit is not None and pit.bottom is not None and upper is not None
+    return (p.units.level(upper - pit.bottom) if known else NONE), c.key, ""  # type: ignore[operator, union-attr]
+
+
+def _trench_width(f: PipeFacts, p: Picture) -> RowValue:
+    dig = None if p.trenches is None else p.trenches.pipes[f.pipe.id].dig
+    return (NONE if dig is None else p.units.length(dig.width)), f.pipe.id, ""
+
+
+def _excavation(f: PipeFacts, p: Picture) -> RowValue:
+    dug = None if p.trenches is None else p.trenches.pipes[f.pipe.id].excavation
+    return (NONE if dug is None else f"{p.units.volume(dug)} {p.units.m3}"), f.pipe.id, ""
+
+
+_TRENCH_NODES = (LevelRow("Pit bottom", "row", _pit_bottom), LevelRow("Pit depth", "row", _pit_depth))  # in the stage Trench
+_TRENCH_PIPES = (LevelRow("Width", "row", _trench_width), LevelRow("Excavation", "row", _excavation))
+_NOT_WITH_TRENCHES = ("Run length", "Rim", "Depth", "Slope")  # of the usual rows
+
+
 def pipe_rows(picture: Picture) -> tuple[LevelRow, ...]:
     """The rows of pipes that are shown."""
-    return _chosen(picture.facts.project.settings.rows, _every_pipe_row(), ())
+    dug = picture.trenches is not None
+    rows = _chosen(picture.facts.project.settings.rows, _every_pipe_row(), _NOT_WITH_TRENCHES if dug else ())
+    return rows + _TRENCH_PIPES if dug else rows
 
 
 def rows_shown(picture: Picture) -> tuple[LevelRow, ...]:
@@ -124,7 +157,9 @@ def rows_shown(picture: Picture) -> tuple[LevelRow, ...]:
         surfaces = facts.surfaces
         there = {"Chainage": bool(facts.roads), "Ground": surfaces.existing is not None, "Design": surfaces.design is not None}
         without += tuple(name for name, found in there.items() if not found)
-    return _chosen(chosen, _every_node_row(), without)
+    if picture.trenches is None:
+        return _chosen(chosen, _every_node_row(), without)
+    return _chosen(chosen, _every_node_row(), (*without, *(() if chosen else _NOT_WITH_TRENCHES))) + _TRENCH_NODES
 
 
 def rows_height(picture: Picture) -> float:

@@ -28,7 +28,7 @@ from zumbert.drawing.sectionground import (
 )
 from zumbert.drawing.sectionpipes import barrel, barrel_shape, former, halos, least_cover, next_slope, pipe_target
 from zumbert.drawing.sectionprofile import band, profile_data
-from zumbert.drawing.sectiontrench import pits, trench
+from zumbert.drawing.sectiontrench import bands, pits, strata, trench
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.display import Units, number
 
@@ -129,6 +129,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None
     trenches = seen.trenches is not None and "trench" in seen.shows
     if base:
         yield from ground_fill(run, sight)
+    if trenches:
+        yield from strata(replace(seen, run=run) if base else seen, sight)
     yield from halos(seen, sight)
     if trenches:
         yield from pits(seen, sight)
@@ -145,6 +147,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None
     yield from surfaces(run, sight) if base else surfaces_over(run, seen.run.reaches, sight)
     if trenches:
         yield from trench(seen, sight)
+    if "bands" in seen.shows and seen.trenches is not None:
+        yield from bands(seen, sight)
     own = frozenset(r.pipe for r in run.reaches)
     for key, at in seen.run.structures:
         yield from chamber(seen, key, at, sight, own)

@@ -7,6 +7,7 @@ from msgspec import Struct
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
+from zumbert.analysis.union import Net
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding, Look
 from zumbert.model.display import Units
@@ -14,7 +15,7 @@ from zumbert.model.ids import PinId, PipeId, StructureId
 from zumbert.model.pipe import End
 
 GRAVEST: tuple[Look, ...] = ("breach", "caution", "decided")
-Show = Literal["legal", "cover", "trench", "services", "profile"]
+Show = Literal["legal", "cover", "trench", "bands", "services", "profile"]
 
 
 class Part(NamedTuple):
@@ -44,6 +45,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
+    net: Net | None = None  # the union of them, as it was worked out last
     pin: PinId | None = None  # the pinned level that is selected
     pivot: End = "up"  # the end of a pipe that a slope turns about
     before: Facts | None = None  # what a preview started from

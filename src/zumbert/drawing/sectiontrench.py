@@ -1,13 +1,23 @@
-"""Trench bottoms and pits in a long section."""
+"""Trenches in a long section: their bottoms, the pits, strata and depth bands."""
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 
+from zumbert.analysis.crossings import Reach
 from zumbert.analysis.digs import trench_type
-from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, points
+from zumbert.analysis.plots import World
+from zumbert.analysis.spans import Span
+from zumbert.analysis.strata import Layer
+from zumbert.analysis.uppers import upper_line
+from zumbert.drawing.hatches import pattern_of
+from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Text, points
 from zumbert.drawing.picture import Picture
+from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
+from zumbert.geometry.elements import Array
+from zumbert.geometry.line import Line, between, lower
 
 
 def trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
@@ -38,3 +48,66 @@ def pits(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         x0, x1 = sight.x_of(at - half), sight.x_of(at + half)
         y0, y1 = sight.y_of(place.ground), sight.y_of(pit.bottom)
         yield Fill("plate", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "pit")
+
+
+def strata(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """What lies under the tops of the strata along the pipes: each has its colour, and a line at its top."""
+    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
+    world = picture.trenches.world
+    for reach in picture.run.reaches:
+        for i, layer in enumerate(world.layers[1:], 1):
+            top = layer_line(picture.facts.pipes[reach.pipe].span, world, layer)
+            for xy in _placed(picture, reach, top, sight):
+                pattern = pattern_of(layer.name, i)
+                if pattern == "rock":
+                    yield Fill("stratum-rock", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+                yield Stroke("stratum", xy)
+
+
+def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """The depths at which the depth bands begin, over trenches that are deeper; each named once."""
+    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
+    world, named, u = picture.trenches.world, set[float](), picture.units
+    for reach in picture.run.reaches:
+        t = picture.trenches.pipes[reach.pipe]
+        if t.dig is None or t.depth_max is None:
+            continue
+        upper = upper_line(t.pipe.span, world.surfaces, t.dig.upper, world.stripped)
+        if upper is None:
+            continue
+        for d in picture.facts.project.digging.bands[1:]:
+            if d >= t.depth_max:
+                continue
+            part = between(Line(upper.s, upper.z - d), t.begin, t.end)
+            for xy in _placed(picture, reach, part, sight):
+                yield Stroke("depth-band", xy)
+                x, y = float(xy[:, 0].mean()), float(xy[len(xy) // 2, 1])
+                if d not in named and sight.left + 40 < x < sight.width - 60:
+                    named.add(d)
+                    yield Text("small", f"{u.length(d)} {u.m} deep", x, y - 3, "middle", plate=True)
+
+
+def _placed(picture: Picture, reach: Reach, line: Line | None, sight: SectionSight) -> Iterator[Array]:
+    """A line along a pipe in drawing units, without its gaps, its places rising; nothing of it out of sight."""
+    if line is None:
+        return
+    long = picture.facts.pipes[reach.pipe].span.length
+    for s, z in solid_parts(line):
+        x = sight.px(reach.up + (reach.down - reach.up) * s / long) if long else sight.px(s)
+        if x.max() < sight.left or x.min() > sight.width:
+            continue
+        xy = np.column_stack([x, sight.py(z)])
+        yield xy if x[-1] >= x[0] else xy[::-1]
+
+
+@lru_cache(maxsize=256)
+def layer_line(span: Span, world: World, layer: Layer) -> Line | None:
+    """The top of a stratum along a pipe: the lowest of what it lies under; None where one of them is missing."""
+    out: Line | None = None
+    for roof in layer.roofs:
+        line = span.ground if roof.tin is None else span.along(roof.tin)
+        if line is None or np.isnan(line.z).all():
+            return None
+        line = Line(line.s, line.z - roof.lowered)
+        out = line if out is None else lower(out, line)
+    return out

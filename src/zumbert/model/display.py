@@ -135,6 +135,10 @@ class Units(Struct, frozen=True, kw_only=True):
         """A volume (m³), 1 decimal."""
         return number(None if value is None else value / (CUBIC_YARD if self.us else 1.0), 1)
 
+    def square(self, value: float, decimals: int = 1) -> str:
+        """An area in the unit of lengths, squared."""
+        return f"{number(value / self.metres**2, decimals)} {self.m}²"
+
     def area(self, value: float) -> str:
         """An area (m²) with its unit, and in hectares or acres where it is large."""
         small, name = (value / FOOT**2, "ft²") if self.us else (value, "m²")

@@ -8,7 +8,14 @@ from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
 
-TEXTS = {"scale": "Plan 1:500", "straight": "Straightened", "lay": "Lay a run", "gullies": "Place gullies", "tables": "Tables"}
+TEXTS = {
+    "scale": "Plan 1:500",
+    "straight": "Straightened",
+    "lay": "Lay a run",
+    "gullies": "Place gullies",
+    "tables": "Tables",
+    "cross": "Cross-section",
+}
 LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
 
 
@@ -19,7 +26,7 @@ class PlanChips:
         self.session, self.plan = session, plan
         self.buttons: dict[str, QPushButton] = {}
         for name, text in TEXTS.items():
-            button = self.buttons[name] = toggle_chip(text, name, name != "scale")
+            button = self.buttons[name] = toggle_chip(text, name, name not in ("scale", "cross"))
             button.setParent(plan)
             button.clicked.connect(lambda _=False, run=runs[name]: run())
         self.buttons["scale"].setToolTip("Fit the plan")
@@ -33,6 +40,7 @@ class PlanChips:
             self.buttons[name].setChecked(lit)
         for name in LAYOUT:
             self.buttons[name].setVisible(s.stage == "layout" or on[name])
+        self.buttons["cross"].setVisible(s.stage == "trench")
         x = 14
         for button in self.buttons.values():
             button.adjustSize()

@@ -44,6 +44,7 @@ class SectionHead(QWidget):
             "services": toggle_chip("Crossings", "services"),
             "profile": toggle_chip("Road profile", "profile"),
             "trench": toggle_chip("Trench bottom", "trench"),
+            "bands": toggle_chip("Depth bands", "bands"),
         }
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 0)
@@ -90,6 +91,7 @@ class SectionHead(QWidget):
             old.ratio_kept != new.ratio_kept
             or old.run is not new.run
             or old.shows != new.shows
+            or old.hides != new.hides
             or old.holds != new.holds
             or old.stage != new.stage
         ):
@@ -109,7 +111,10 @@ class SectionHead(QWidget):
             on = key in s.picture.shows
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
-        self.chips["trench"].setVisible(s.stage == "trench")
+        for key in ("trench", "bands"):
+            self.chips[key].setVisible(s.stage == "trench")
+        self.chips["services"].setVisible(s.stage != "trench")
+        self.holds.setVisible(s.stage != "trench")
         self.chips["legal"].setVisible(s.stage == "levels")
         self.holds.setChecked(s.holds)
         self.holds.setText(("\u2713 " if s.holds else "") + "Rules hold")

@@ -56,7 +56,7 @@ class SidePanel(QScrollArea):
             layout.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
     def _changed(self, old: State, new: State) -> None:
-        names = ("shown", "item", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches")
+        names = ("shown", "item", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches", "net", "cursor")
         moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
             self.refresh()
@@ -122,9 +122,15 @@ class SidePanel(QScrollArea):
         )
 
     def _trench(self) -> QWidget:
-        from zumbert.app.panels.trenchpanel import TrenchPanel
+        from zumbert.app.panels.trench.trenchpanel import TrenchPanel
 
-        return TrenchPanel(self.session, self.pen, self._export)
+        return TrenchPanel(self.session, self.pen, self._export, self._copy_quantities)
+
+    def _copy_quantities(self) -> None:
+        """The takeoff on the clipboard, as a table that a word processor takes."""
+        from zumbert.app.panels.trench.copying import copy_takeoff
+
+        copy_takeoff(self.session)
 
     def _ground(self) -> QWidget:
         from zumbert.app.panels.groundpanel import GroundPanel

@@ -75,7 +75,7 @@ class SectionView(SectionSightView):
         hand = self._hand_key(s)
         if self.zooming and self._drawn is not None and self._drawn[1] is s.shown and self._drawn[0].size() == self._size():
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.trenches is not None, self.sight, hand, s.pivot)
+        looks = (s.picture.pin, s.pipes, s.structures, s.picture.shows, s.stage, s.trenches is not None, self.sight, hand, s.pivot)
         hot = self._hot(s)
         if hot:
             return self._in_two(s, hot, looks)
@@ -90,7 +90,7 @@ class SectionView(SectionSightView):
     def _whole_key(self, s: State) -> tuple[object, ...]:
         """Everything that a section drawn in one piece depends on."""
         return (
-            *self._made_from(s), s.run, s.pivot, s.picture.pin, s.pipes, s.structures, s.shows, s.stage, s.fresh,
+            *self._made_from(s), s.run, s.pivot, s.picture.pin, s.pipes, s.structures, s.picture.shows, s.stage, s.fresh,
             s.trenches, self.sight, self._hand_key(s),
         )  # fmt: skip
 

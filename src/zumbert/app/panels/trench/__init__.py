@@ -1,0 +1,1 @@
+"""The panel of the stage Trench: what is dug, its types, and how it is counted."""
