@@ -216,17 +216,17 @@ def section_volumes(
             tell(i / len(dug.pipes))
         kind = trench_type(facts.project, t.pipe.pipe)
         s = stations(t, t.pipe.span.ground, spacing or kind.spacing)
-        area = areas(t.dig, [t.bottom(v) for v in s.tolist()], _uppers(dug, t, s, kind.upper))
+        area = areas(t.dig, [t.bottom(v) for v in s.tolist()], _uppers(dug.world, t, s, kind.upper))
         out[PipeId(key)] = float((np.diff(s) * (area[:-1] + area[1:]) / 2).sum())
     return out
 
 
-def _uppers(dug: Trenches, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]:
+def _uppers(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]:
     """The upper surface across a trench at distances."""
     assert t.dig is not None and t.plot is not None  # noqa: S101 - asked for with both
     sides = t.dig.sides(t.plot.tall)
     half = (sides[-1].out_to if sides else t.dig.width / 2) + 0.01
-    span, world = t.pipe.span, dug.world
+    span = t.pipe.span
     at = np.array([span.point(v) for v in s.tolist()])
     right = np.array([span.across(v) for v in s.tolist()])
     lines: list[list[Line] | list[None]] = []
@@ -238,3 +238,21 @@ def _uppers(dug: Trenches, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]
         lines.append([Line(u[p:q] - half, z[p:q]) for p, q in zip(offsets[:-1].tolist(), offsets[1:].tolist(), strict=True)])
     empty = Line(np.array([-half, half]), np.full(2, np.nan))
     return [_upper(g, f, upper, world.stripped) or empty for g, f in zip(*lines, strict=True)]
+
+
+def edges_in_plan(t: TrenchFacts, world: World, spacing: float = 2.5) -> tuple[Array, Array]:
+    """Where the left and the right side of a trench come out of the ground, places (n, 2) in m along it, by sections at a spacing.
+    Where it lies over the ground they are the edges of its bottom.
+    """
+    assert t.dig is not None  # noqa: S101 - asked for with one
+    s = np.unique(np.append(np.arange(t.begin, t.end, spacing), t.end))
+    sides: tuple[list[float], list[float]] = ([], [])
+    for at, upper in zip(s.tolist(), _uppers(world, t, s, t.dig.upper), strict=True):
+        cut = cut_at_section(t.dig, t.bottom(at), upper, ()) if upper.solid else None
+        half = t.dig.width / 2
+        for out, x in zip(sides, (-half, half) if cut is None else (cut.outline[0, 0], cut.outline[-1, 0]), strict=True):
+            out.append(float(x))
+    span = t.pipe.span
+    point, across_ = (np.array([f(v) for v in s.tolist()]) for f in (span.point, span.across))
+    left, right = (point + np.array(out)[:, None] * across_ for out in sides)
+    return left, right

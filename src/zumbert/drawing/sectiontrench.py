@@ -60,14 +60,15 @@ def strata(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
             for xy in _placed(picture, reach, top, sight):
                 pattern = pattern_of(layer.name, i)
                 if pattern == "rock":
-                    yield Fill("stratum-rock", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+                    yield Fill("rock-section", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
                 yield Stroke("stratum", xy)
 
 
 def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     """The depths at which the depth bands begin, over trenches that are deeper; each named once."""
     assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
-    world, named, u = picture.trenches.world, set[float](), picture.units
+    world, u = picture.trenches.world, picture.units
+    named: dict[float, tuple[float, float]] = {}
     for reach in picture.run.reaches:
         t = picture.trenches.pipes[reach.pipe]
         if t.dig is None or t.depth_max is None:
@@ -82,8 +83,9 @@ def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
             for xy in _placed(picture, reach, part, sight):
                 yield Stroke("depth-band", xy)
                 x, y = float(xy[:, 0].mean()), float(xy[len(xy) // 2, 1])
-                if d not in named and sight.left + 40 < x < sight.width - 60:
-                    named.add(d)
+                free = all(abs(x - a) > 76 or abs(y - b) > 13 for a, b in named.values())
+                if d not in named and free and sight.left + 40 < x < sight.width - 60:
+                    named[d] = x, y
                     yield Text("small", f"{u.length(d)} {u.m} deep", x, y - 3, "middle", plate=True)
 
 

@@ -20,6 +20,7 @@ from zumbert.drawing.labels import Box, Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Target, points, texts_in
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import PlanMarks, end_lit, end_place, halos, lifted, network, north_arrow
+from zumbert.drawing.plantrenches import trench_outlines
 from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.drawing.targets import Targets
@@ -30,7 +31,7 @@ from zumbert.model.project import Settings
 MARGIN = 256  # drawing units that a map is drawn beyond the view
 
 
-UNSEEN = {"shown", "run", "trenches", "place", "hint"}  # what of the state no plan shows, or what is looked at by itself
+UNSEEN = {"shown", "run", "trenches", "net", "place", "hint"}  # what of the state no plan shows, or what is looked at by itself
 
 
 def _says_levels(settings: Settings) -> bool:
@@ -62,6 +63,7 @@ class PlanView(PlanSightView):
         self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
+        self._dug: tuple[tuple[Any, ...], list[Mark]] | None = None  # outlines of trenches, and what of
         self._covered: tuple[tuple[Any, ...], Targets] | None = None  # what a preview lies over, as it is kept
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
@@ -98,7 +100,7 @@ class PlanView(PlanSightView):
         if any(
             getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n)
             for n in State.__struct_fields__
-            if n not in UNSEEN
+            if n not in UNSEEN or (n in ("trenches", "net") and new.stage == "trench")
         ):
             return False
         settings = b.project.settings
@@ -135,10 +137,19 @@ class PlanView(PlanSightView):
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        over = lifted(picture, sight, hover, still.named | live.named)
+        over = [*self._trenches(s, picture, sight), *lifted(picture, sight, hover, still.named | live.named)]
         if new and s.shown.facts.spans is s.current.facts.spans and s.shown.facts.places is s.current.facts.places:
             return [(self._flat(base, pixmap, s, picture, sight), 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
+
+    def _trenches(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
+        """In the stage Trench the outlines of trenches and pits; the same marks where nothing of them is another."""
+        if s.trenches is None or "trench" not in picture.shows:
+            return []
+        key = (s.trenches, s.net, sight)
+        if self._dug is None or not same(self._dug[0], key):
+            self._dug = key, trench_outlines(picture, sight)
+        return self._dug[1]
 
     def _flat(
         self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
