@@ -238,6 +238,12 @@ def _length(basis: LengthBasis) -> Field:
     )  # fmt: skip
 
 
+def _trench(facts: Facts, f: PipeFacts) -> str:
+    """The trench type of a pipe: its own, or that of its network."""
+    project = facts.project
+    return project.trench_types[f.pipe.trench or project.networks[f.pipe.network].trench].name
+
+
 PIPE_FIELDS = _table(
     Field(key="label", title="Pipe", read=lambda facts, f: f.pipe.label, label=_same, json="label", heads=("label",)),
     Field(key="from", title="From", read=_end_label("up"), json="from"),
@@ -283,6 +289,8 @@ PIPE_FIELDS = _table(
           choices=_statuses),
     Field(key="network", title="Network", read=lambda facts, f: facts.project.networks[f.pipe.network].name,
           edit="Move {} to a network", stored=True, choices=_networks),
+    Field(key="trench", title="Trench type", read=_trench, edit="Change the trench of {}", stored=True,
+          choices=lambda project: [t.name for t in project.trench_types.values()]),
 )  # fmt: skip
 
 

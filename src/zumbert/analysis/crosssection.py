@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.digs import Dig, is_dug, trench_type
+from zumbert.analysis.digs import Dig, TrenchShape, is_dug, trench_type
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.plots import World
 from zumbert.analysis.spans import Span
@@ -110,7 +110,7 @@ def _top(world: World, layer: Layer, span: Span, s: float, half: float) -> Line 
     return out
 
 
-def floor_line(dig: Dig, tall: float) -> Array:
+def floor_line(dig: TrenchShape, tall: float) -> Array:
     """The right half of a trench's section (n, 2): distances out and heights over the bottom, from the foot of the side up."""
     points = [(dig.width / 2, 0.0), (dig.width / 2, dig.size.vertical_height if dig.sloped else tall)]
     for side in dig.sides(tall):

@@ -28,23 +28,12 @@ class Side(NamedTuple):
     rise_to: float
 
 
-class Dig(Struct, frozen=True, kw_only=True):
-    """A trench in plan and section. Equal ones have the same plan, whatever the levels of the pipe."""
+class TrenchShape(Struct, frozen=True, kw_only=True):
+    """A trench in section: its row of the trench type for a pipe."""
 
-    span: Span
-    begin: float  # m from the upstream reference point
-    end: float  # m
-    width: float  # m at the bottom
-    upper: Upper
     size: TrenchSize
+    width: float  # m at the bottom
     outside: float  # m, outside diameter of the pipe
-    low: float  # m above datum: no lower than this does the plan hold; -inf where the sides are upright
-    tall: float  # m over the bottom, to which the sides are made at first
-
-    @property
-    def length(self) -> float:
-        """Length of the trench, m."""
-        return self.end - self.begin
 
     @property
     def top_of_surround(self) -> float:
@@ -77,6 +66,22 @@ class Dig(Struct, frozen=True, kw_only=True):
     def sloped(self) -> bool:
         """Whether the sides leave the upright."""
         return self.size.batter > 0 or self.size.bench_width > 0
+
+
+class Dig(TrenchShape, frozen=True, kw_only=True):
+    """A trench in plan and section. Equal ones have the same plan, whatever the levels of the pipe."""
+
+    span: Span
+    begin: float  # m from the upstream reference point
+    end: float  # m
+    upper: Upper
+    low: float  # m above datum: no lower than this does the plan hold; -inf where the sides are upright
+    tall: float  # m over the bottom, to which the sides are made at first
+
+    @property
+    def length(self) -> float:
+        """Length of the trench, m."""
+        return self.end - self.begin
 
 
 def is_dug(project: Project, record: Pipe | Structure) -> bool:

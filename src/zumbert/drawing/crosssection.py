@@ -158,9 +158,8 @@ def _trench(cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight) -> It
         ground = np.column_stack([sight.px(inner), sight.py(level_at(cut.upper, inner))])
         top = np.vstack([xy, ground])
     yield Fill("dug", top)
-    for low, high, role in (
-        (0.0, dig.size.bedding, "bedding"), (dig.size.bedding, dig.top_of_surround if dig.size.surround is not None else 0.0, "surround"),
-    ):  # fmt: skip
+    top_of_surround = 0.0 if dig.size.surround is None else dig.top_of_surround
+    for low, high, role in ((0.0, dig.size.bedding, "bedding"), (dig.size.bedding, top_of_surround, "surround")):
         if high > low:
             shape = _slice(dig, trench, low, high)
             yield Fill(role, np.column_stack([sight.px(shape[:, 0]), sight.py(shape[:, 1])]), "bedding")

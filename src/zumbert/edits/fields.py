@@ -14,6 +14,7 @@ from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.edits.several import STATUSES, set_status
+from zumbert.edits.trenchtypes import set_pipe_trench
 from zumbert.edits.typed import changed_by
 from zumbert.errors import EditError, known
 from zumbert.fields import Field, fields_of
@@ -172,6 +173,16 @@ def _status(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -
     return set_status(project, *_one(project, thing), status)
 
 
+def _trench(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
+    """The name of a trench type; that of the pipe's network, or no text, is as the network has it."""
+    network = project.networks[project.pipes[thing].network].trench
+    found = next((k for k, t in project.trench_types.items() if t.name.lower() == text.strip().lower()), None)
+    if found is None and text.strip():
+        names = [t.name for t in project.trench_types.values()]
+        raise EditError(f'There is no trench type "{text}": {known(text, names)}')
+    return set_pipe_trench(project, [thing], None if found == network else found)
+
+
 def _network(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
     found = next((k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None)
     if found is None:
@@ -204,7 +215,7 @@ _SETTERS: dict[str, Setter] = {  # of fields that do more than stand in their re
     "slope": _slope, "cover": _cover, "size": _size,
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
     "next_slope": _next_slope,
-    "x": _place("x"), "y": _place("y"), "status": _status, "network": _network,
+    "x": _place("x"), "y": _place("y"), "status": _status, "network": _network, "trench": _trench,
 }  # fmt: skip
 
 

@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError, known
-from zumbert.model.ids import NetworkId, PipeId, TrenchTypeId
+from zumbert.model.display import Units, typed_number
+from zumbert.model.ids import PipeId, TrenchTypeId
 from zumbert.model.project import Project, with_id
 from zumbert.model.standard import Limit
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
@@ -101,12 +102,6 @@ def set_pipe_trench(project: Project, pipes: Iterable[PipeId], trench: TrenchTyp
     return project if out is project.pipes else replace(project, pipes=out)
 
 
-def takers(project: Project, trench: TrenchTypeId) -> tuple[list[NetworkId], list[PipeId]]:
-    """The networks and the single pipes that have a trench type."""
-    networks = [k for k, n in project.networks.items() if n.trench == trench]
-    return networks, [k for k, p in project.pipes.items() if p.trench == trench]
-
-
 def _fit(fields: dict[str, TrenchField], key: str, value: Limit | None) -> None:
     if key not in fields:
         raise EditError(f'"{key}" is no dimension of a trench: {known(key, tuple(fields))}')
@@ -125,3 +120,28 @@ def _with(project: Project, trench: TrenchType) -> Project:
     if trench == project.trench_types[trench.id]:
         return project
     return replace(project, trench_types=with_one(project.trench_types, trench.id, trench))
+
+
+def dimension_words(u: Units, key: str, value: Limit | None) -> str:
+    """A dimension of a trench as one types it: "0.90", or "1.5: 0.90, 3: 1.10" by depth; nothing where there is none."""
+    ratio = SIZE_FIELDS[key].of == "ratio" if key in SIZE_FIELDS else False
+
+    def one(v: float) -> str:
+        return f"{v:.4g}" if ratio else u.full(v, 4)
+
+    if value is None:
+        return ""
+    return ", ".join(f"{u.full(k, 4)}: {one(v)}" for k, v in value) if isinstance(value, tuple) else one(value)
+
+
+def dimension_meant(u: Units, key: str, text: str) -> Limit | None:
+    """A dimension in SI as a text means it; none for no text, or "none". Raises TypedError for what means nothing."""
+    text = text.strip()
+    if not text or text.lower() == "none":
+        return None
+    ratio = key in SIZE_FIELDS and SIZE_FIELDS[key].of == "ratio"
+    take = typed_number if ratio else u.typed
+    if ":" not in text:
+        return take(text)
+    parts = [p.partition(":") for p in text.replace(";", ",").split(",") if p.strip()]
+    return tuple(sorted((u.typed(depth), take(value)) for depth, _, value in parts))

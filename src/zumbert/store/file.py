@@ -315,5 +315,8 @@ def _sound(project: Project, path: Any) -> None:
         standards = {n.standard, n.existing_standard or n.standard}
         if not standards <= project.standards.keys() or n.trench not in project.trench_types:
             raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')
+    for pipe in project.pipes.values():
+        if pipe.trench is not None and pipe.trench not in project.trench_types:
+            raise StoreError(f'{path} is broken: pipe "{pipe.label}" has an unknown trench type. Open a copy of it.')
     if not project.networks:
         raise StoreError(f"{path} is broken: it has no network.")
