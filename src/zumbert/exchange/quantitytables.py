@@ -27,7 +27,7 @@ def quantity_tables(facts: Facts, q: Quantities, by: Grouping = "network", to: D
 
 
 def _parts(how: Digging, names: list[str]) -> list[Column]:
-    bands = [Column(f"Dug {n} m deep", "m³", 1) for n in how.band_names]
+    bands = [Column(f"Dug {how.band_words(n)} m deep", "m³", 1) for n in how.band_names]
     return bands + [Column(f"In {n}", "m³", 1) for n in names]
 
 
@@ -128,7 +128,7 @@ def _by_depth(q: Quantities, how: Digging) -> Table:
         text_column("Status"), text_column("Depth, m"), Column("Dug so deep", "m³", 1), Column("Trench so deep", "m", 2),
     )  # fmt: skip
     rows = [
-        (status, name, t.by_depth.get(name, 0.0), t.length_by_depth.get(name, 0.0))
+        (status, how.band_words(name), t.by_depth.get(name, 0.0), t.length_by_depth.get(name, 0.0))
         for status, t in q.totals.items() for name in how.band_names
     ]  # fmt: skip
     return Table(name="By depth", columns=columns, rows=tuple(rows), sums=(2, 3) if len(q.totals) == 1 else ())
@@ -151,14 +151,15 @@ def _overlaps(facts: Facts, q: Quantities) -> Table:
     return Table(name="Overlaps", columns=columns, rows=tuple(rows))
 
 
-def takeoff_table(facts: Facts, items: Iterable[Item]) -> Table:
-    """One row an item, with its depth bands; rate and sum where rates are given."""
+def takeoff_table(facts: Facts, items: Iterable[Item], rates: bool | None = None) -> Table:
+    """One row an item, with its depth bands; rate and sum where rates are given, or (`rates`) are asked for."""
     how = facts.project.digging
+    priced_too = bool(how.rates) if rates is None else rates
     columns = [
         text_column("Group"), text_column("Status"), text_column("Item"), text_column("Unit"), Column("Quantity", "", 2),
-        *(Column(f"{n} m deep", "", 2) for n in how.band_names), Column("No depth", "", 2),
+        *(Column(f"{how.band_words(n)} m deep", "", 2) for n in how.band_names), Column("No depth", "", 2),
     ]  # fmt: skip
-    if how.rates:
+    if priced_too:
         columns += [Column("Rate", "", 2), Column("Sum", "", 2)]
     rows: list[Row] = []
     for p in priced(items, how.rates):
@@ -172,12 +173,12 @@ def takeoff_table(facts: Facts, items: Iterable[Item]) -> Table:
             i.quantity / times,
             *(None if v is None else v / times for v in bands),
         ]
-        if how.rates:
+        if priced_too:
             at = len(rows) + 2
             rate = column_letter(len(columns) - 2)
             row += [None if p.rate is None else p.rate * times, None if p.sum is None else Formula(p.sum, f"E{at}*{rate}{at}")]
         rows.append(tuple(row))
-    return Table(name="Takeoff", columns=tuple(columns), rows=tuple(rows), sums=(len(columns) - 1,) if how.rates else ())
+    return Table(name="Takeoff", columns=tuple(columns), rows=tuple(rows), sums=(len(columns) - 1,) if priced_too else ())
 
 
 def _unit(facts: Facts, unit: str) -> tuple[str, float]:

@@ -7,6 +7,7 @@ from zumbert.analysis.quantities import Quantities, Total
 from zumbert.analysis.takeoff import Item
 from zumbert.exchange.tables import Table
 from zumbert.fields import CellValue
+from zumbert.model.digging import Digging
 from zumbert.model.display import number
 
 
@@ -33,8 +34,10 @@ def quantity_lines(facts: Facts, q: Quantities, items: Iterable[Item]) -> Iterat
         if t.by_sections is not None and t.trenches:
             off = number((t.by_sections / t.trenches - 1) * 100, 2, signed=True)
             yield line(f"trenches by sections ({off} %)", f"{u.volume(t.by_sections)} {u.m3}")
-        for name, value in {**t.by_depth, **t.by_stratum}.items():
-            yield line(f"{name} {'deep' if name in t.by_depth else ''}".rstrip(), f"{u.volume(value)} {u.m3}")
+        for name, value in t.by_depth.items():
+            yield line(f"{Digging.band_words(name)} m deep", f"{u.volume(value)} {u.m3}")
+        for name, value in t.by_stratum.items():
+            yield line(f"in {name}", f"{u.volume(value)} {u.m3}")
         if t.not_counted:
             yield "  incomplete, not counted: " + ", ".join(f"{k} ({why})" for k, why in t.not_counted.items())
     for i in items:

@@ -46,6 +46,12 @@ class Digging(Struct, frozen=True, kw_only=True):
         stop = f"{self.bands[i + 1]:g}" if i + 1 < len(self.bands) else ""
         return f"{self.bands[i]:g}-{stop}"
 
+    @staticmethod
+    def band_words(name: str) -> str:
+        """The name of a depth band in words: "1.5 to 2", "over 4"."""
+        low, _, high = name.partition("-")
+        return f"{low} to {high}" if high else f"over {low}"
+
     @property
     def band_names(self) -> tuple[str, ...]:
         """The names of all depth bands, from the top."""

@@ -10,6 +10,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records
+from zumbert.app.tables.takeoff import TakeoffBar, TakeoffTable
 from zumbert.model.library import Shelf
 
 
@@ -22,7 +23,10 @@ class TablesDrawer(QWidget):
         self.setObjectName("tables")
         self.kind: TableKind = "structures"
         kinds: tuple[TableKind, ...] = tuple(KINDS)
-        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds}
+        self.takeoff = TakeoffTable(session, pen)
+        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds if k != "quantities"}
+        self.tables["quantities"] = self.takeoff
+        self.bar = TakeoffBar(self.takeoff, pen, self.refresh)
         self.which = SegmentedButton(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
         self.library = LibraryActs(session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen())
         self.which.show_choice(0)
@@ -50,6 +54,7 @@ class TablesDrawer(QWidget):
         whole.setSpacing(0)
         whole.addLayout(head)
         whole.addWidget(self.library)
+        whole.addWidget(self.bar)
         for table in self.tables.values():
             whole.addWidget(table, 1)
         session.changed.connect(self._changed)
@@ -66,6 +71,7 @@ class TablesDrawer(QWidget):
         for k, t in self.tables.items():
             t.setVisible(k == kind)
         self.library.setVisible(kind in SHELVES)
+        self.bar.setVisible(kind == "quantities")
         self.which.show_choice(list(KINDS).index(kind))
         self.refresh()
 
@@ -79,7 +85,7 @@ class TablesDrawer(QWidget):
         self.count.setText(f"{whole}" if shown == whole else f"{shown} of {whole}")
 
     def _changed(self, old: State, new: State) -> None:
-        if self.isVisible() and any(getattr(old, n) is not getattr(new, n) for n in ("shown", "pipes", "structures")):
+        if self.isVisible() and any(getattr(old, n) is not getattr(new, n) for n in ("shown", "pipes", "structures", "net")):
             self.refresh()
 
     def refresh(self) -> None:

@@ -16,13 +16,19 @@ from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 
-TableKind = Literal["structures", "pipes", "types", "sizes"]
+TableKind = Literal["structures", "pipes", "types", "sizes", "quantities"]
 
 
 ModelIndex = QModelIndex | QPersistentModelIndex
 
 
-KINDS: dict[TableKind, str] = {"structures": "Structures", "pipes": "Pipes", "types": "Types", "sizes": "Sizes"}
+KINDS: dict[TableKind, str] = {
+    "structures": "Structures",
+    "pipes": "Pipes",
+    "types": "Types",
+    "sizes": "Sizes",
+    "quantities": "Quantities",
+}
 
 
 SHELVES = ("types", "sizes")

@@ -44,10 +44,10 @@ class Choosing(QStyledItemDelegate):
 class Records(QTableView):
     """A table whose cells are copied, pasted and typed over as in a spreadsheet."""
 
-    def __init__(self, session: Session, pen: Pen, kind: TableKind) -> None:
+    def __init__(self, session: Session, pen: Pen, kind: TableKind, records: RecordModel | None = None) -> None:
         super().__init__()
         self.session, self.kind = session, kind
-        self.records = RecordModel(session, pen, kind)
+        self.records = records or RecordModel(session, pen, kind)
         self.proxy = Sorted(self.records)
         self.delegate = Choosing(pen, self.proxy)
         self.setModel(self.proxy)

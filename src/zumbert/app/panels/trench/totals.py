@@ -153,9 +153,9 @@ class TotalsPage(QWidget):
         add(self._row("Pits", u.volume(t.pits), bar=parts, of=pits, tip="Chamber pits, each once"))
         add(rule())
         for name, volume in t.by_depth.items():
-            words = f"{name} {u.m}" if not u.us else name
+            words = f"{s.shown.project.digging.band_words(name)} m"
             long = t.length_by_depth.get(name, 0.0)
-            tip = f"What of the digging lies {name} m deep. {u.long(long)} of trench are so deep at their bottom."
+            tip = f"What of the digging lies {words} deep. {u.long(long)} of trench are so deep at the bottom."
             add(
                 self._row(
                     words, u.volume(volume), bar=[("soft", volume / most)], of=[r for r in every if name in r.by_depth], tip=tip
