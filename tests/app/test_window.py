@@ -13,6 +13,7 @@ from pytest import approx
 from tests.app.conftest import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checks.rows import FindingRow
+from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.app.views.layered import Stretched
 from zumbert.drawing.marks import Fill, Stroke
 from zumbert.edits.ground import place_surface
@@ -189,11 +190,11 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     user.settle()
     texts = [w.text() for w in user.window.side.panel.findChildren(type(user.window.foot.hint))]
     assert "Excavation, proposed" in texts
-    assert "DN 375" in texts
-    assert "S5 to S4" in texts
+    figures = {w.name: w.value for w in user.window.side.panel.findChildren(FigureRow)}
+    dug = user.session.state.trenches.pipes.values()
+    assert figures["DN 375"] == f"{sum(t.excavation for t in dug if t.pipe.dn == 375):.1f}"
     assert any(m.role == "trench-bottom" for m in _marks(user.section))
-    dug = user.session.state.trenches.pipes[user.pipe("S5", "S4").id].excavation
-    assert f"{dug:.1f}" in texts
+    assert any(c.row == "Excavation" and c.text.endswith("m³") for c in user.section.cells)
     assert user.window.exchange.export_to(tmp_path / "q.xlsx")
     assert "Trenches" in openpyxl.load_workbook(tmp_path / "q.xlsx").sheetnames
     assert not user.window.exchange.export_to(tmp_path / "no" / "q.xlsx")

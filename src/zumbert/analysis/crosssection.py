@@ -69,7 +69,7 @@ def cross_section(dug: Trenches, pipe: PipeId, s: float, half: float | None = No
     f = facts.pipes[pipe]
     t = dug.pipes[pipe]
     there = t.dig is not None and t.begin - 1e-9 <= s <= t.end + 1e-9
-    wide = half or _half(t, s)
+    wide = half or half_needed(t)
     on = world.surfaces
     ground, design, formation = (across(tin, f.span, s, wide) for tin in (on.existing, on.design, on.formation))
     upper = _upper(ground, formation, trench_type(facts.project, f.pipe).upper, world.stripped)
@@ -80,7 +80,8 @@ def cross_section(dug: Trenches, pipe: PipeId, s: float, half: float | None = No
     return CrossSection(pipe, s, wide, ground, design, formation, strata, upper, f.invert(s), cut)
 
 
-def _half(t: TrenchFacts, s: float) -> float:
+def half_needed(t: TrenchFacts) -> float:
+    """How far to either side a cross-section should reach, m."""
     if t.dig is None or t.depth_max is None:
         return BESIDE + 1.0
     sides = t.dig.sides(t.depth_max)

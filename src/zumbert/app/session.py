@@ -96,6 +96,11 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
         return self.shown.project.units
 
     @property
+    def levelling(self) -> bool:
+        """Whether the rings that drag levels are shown: in the stages Levels and Trench."""
+        return self.stage in ("levels", "trench")
+
+    @property
     def previewing(self) -> bool:
         """Whether what is shown is a preview."""
         return self.shown is not self.current

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.crosssection import CrossSection, Cut, floor_line
+from zumbert.analysis.crosssection import CrossSection, Cut, floor_line, half_needed
 from zumbert.analysis.digs import Dig
 from zumbert.analysis.trench import Trenches
 from zumbert.drawing.hatches import hatch, pattern_of
@@ -42,11 +42,11 @@ def levels_shown(dug: Trenches, cut: CrossSection) -> tuple[float, float]:
     """The lowest and highest level that a cross-section should show, m above datum."""
     t = dug.pipes[cut.pipe]
     low = cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
-    high = cut.invert + t.pipe.inside
+    highs, half = [cut.invert + t.pipe.inside], half_needed(t)
     for line in (cut.ground, cut.design):
-        if line is not None and not np.isnan(line.z).all():
-            high = max(high, float(np.nanmax(line.z)))
-    return low, high
+        near = np.zeros(0) if line is None else line.z[(np.abs(line.s) <= half) & ~np.isnan(line.z)]
+        highs += near.tolist()
+    return low, max(highs)
 
 
 def _box(sight: SectionSight) -> Array:

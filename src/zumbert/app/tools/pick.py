@@ -85,7 +85,7 @@ class PickTool(Tool):
         s = self.session.state
         if self.drag is not None and self.drag.started and self.drag.hint:
             return self.drag.hint
-        if s.hand is not None and s.stage == "levels":
+        if s.hand is not None and s.levelling:
             return "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to hold it."
         if road_in_hand(s) is not None:
             return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
@@ -223,7 +223,7 @@ class PickTool(Tool):
         s = self.session.state
         if s.part is not None and road_in_hand(s) is not None:
             return RoadDrag.press(self.session, None, Target(s.part[0], str(s.part[1]), NOWHERE, 0.0))
-        if s.stage != "levels":
+        if not s.levelling:
             return None
         if s.hand is not None:
             return LevelDrag.for_typing(self.session, s.hand)
@@ -270,7 +270,7 @@ class PickTool(Tool):
         """The points of a road; in the stage Levels the rings of fixed rims."""
         s, hot = self.session.state, view.hover
         made = section_handles(s, view, self._hot(view))
-        if s.stage != "levels":
+        if not s.levelling:
             return made
         drag = self.drag if isinstance(self.drag, RimDrag) else None
         key = drag.structure if drag is not None else hot.id if hot is not None and hot.kind == "rim" else None

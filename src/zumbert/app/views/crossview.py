@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QShowEvent, QWheelEvent
 from PySide6.QtWidgets import QPushButton
 
-from zumbert.analysis.crosssection import CrossSection, cross_section
+from zumbert.analysis.crosssection import CrossSection, cross_section, half_needed
 from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.pen import Pen
@@ -22,6 +22,7 @@ from zumbert.model.ids import PipeId
 MOST = 3  # sections that are pinned at a time
 STRETCH = (1.0, 2.0, 5.0)  # how much levels are drawn larger than offsets
 ZOOM = 1.25
+SPARE = 6.0  # m of ground beyond what a section needs: most sights show no more
 
 
 class Shown(NamedTuple):
@@ -126,12 +127,13 @@ class CrossView(Layered):
     def _shown(self, s: State, pipe: PipeId, at: float, left: float, wide: float) -> Shown:
         assert s.trenches is not None  # noqa: S101 - asked for with them
         dug, tall = s.trenches, float(self.height())
-        first = cross_section(dug, pipe, at)
-        low, high = levels_shown(dug, first)
+        need = half_needed(dug.pipes[pipe])
+        cut = cross_section(dug, pipe, at, need + SPARE)
+        low, high = levels_shown(dug, cut)
         stretch = STRETCH[self.stretch]
         scale = self.scale
         if scale is None:
-            room = min((wide - AXIS) / max(2 * first.half, 4.0), (tall - 96) / max(high - low, 1.0) / stretch)
+            room = min((wide - AXIS) / max(2 * need, 4.0), (tall - 96) / max(high - low, 1.0) / stretch)
             scale = scale_of(round_ratio(max(room, 1.0)))
         middle, dx, dy = (low + high) / 2, *self.moved
         sight = SectionSight(
@@ -139,7 +141,9 @@ class CrossView(Layered):
             z=middle - (tall / 2 - 8 - dy) / scale / stretch, sx=scale, sz=scale * stretch,
         )  # fmt: skip
         half = max(abs(sight.s_at(sight.left)), abs(sight.s_at(sight.width))) + 0.1
-        return Shown(cross_section(dug, pipe, at, half), sight, QRectF(left, 0, wide, tall), self._name(s, pipe, at))
+        if half > need + SPARE:
+            cut = cross_section(dug, pipe, at, half)
+        return Shown(cut, sight, QRectF(left, 0, wide, tall), self._name(s, pipe, at))
 
     def _name(self, s: State, pipe: PipeId, at: float) -> str:
         project, u = s.shown.project, s.units

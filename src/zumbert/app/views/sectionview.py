@@ -105,7 +105,7 @@ class SectionView(SectionSightView):
     def _steps(self) -> Steps[Sharp]:
         s = self.session.state
         key = self.whole_key(self._whole_key(s))
-        made = yield from section_steps(s.picture, self.sight, s.hand if s.stage == "levels" else None)
+        made = yield from section_steps(s.picture, self.sight, s.hand if s.levelling else None)
         pixmap = self.blank(0, True)
         yield from inked(self.pen, pixmap, made.drawing + made.rows)
         return key, pixmap, made
@@ -133,7 +133,7 @@ class SectionView(SectionSightView):
 
     def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
         """What stays as a pixmap, made once; what changes drawn over it each time."""
-        hand = s.hand if s.stage == "levels" else None
+        hand = s.hand if s.levelling else None
         key = (s.current, hot, *looks)
         if self._key is None or not same(self._key, key):
             self._key = key
@@ -176,7 +176,7 @@ class SectionView(SectionSightView):
 
     def _network(self) -> list[Mark]:
         s = self.session.state
-        made = section_marks(s.picture, self.sight, s.hand if s.stage == "levels" else None)
+        made = section_marks(s.picture, self.sight, s.hand if s.levelling else None)
         self.still, self.cells = Targets(made.targets), made.cells
         return made.drawing + made.rows
 
@@ -192,7 +192,7 @@ class SectionView(SectionSightView):
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
-        live = handles(s.picture, s.hand if s.stage == "levels" else None, s.cursor, self.sight)
+        live = handles(s.picture, s.hand if s.levelling else None, s.cursor, self.sight)
         over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
         return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight)

@@ -106,7 +106,7 @@ class CountingPage(QWidget):
             box = QCheckBox(n.name)
             box.setObjectName(f"count {n.name}")
             box.setChecked(n.id not in how.left_out)
-            box.clicked.connect(partial(self._count, n.id, n.name))
+            box.clicked.connect(lambda on, n=n: self._count(n.id, n.name, on))
             self.networks.addWidget(box, i, 0)
         self.existing.setChecked("existing" in how.statuses)
         self.centres.setChecked(how.to_centres)

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QEnterEvent, QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy
 
 from zumbert.app.pen import Pen
@@ -37,10 +37,13 @@ class FigureRow(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(INSIDE, ROW)
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.Enter, QEvent.Type.Leave, QEvent.Type.FocusIn, QEvent.Type.FocusOut):
-            self.update()
-        return super().event(event)
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self.update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p, theme = QPainter(self), self.pen.theme

@@ -11,9 +11,9 @@ from zumbert.analysis.crosssection import cross_section
 from zumbert.analysis.digs import trench_type
 from zumbert.analysis.quantities import DugRow, PipeRow, Quantities, Total, quantities
 from zumbert.analysis.sectionsteps import place_on
-from zumbert.analysis.takeoff import priced, takeoff
+from zumbert.analysis.takeoff import Item, priced, takeoff
 from zumbert.analysis.trench import trenches
-from zumbert.analysis.union import Net
+from zumbert.analysis.union import Net, union
 from zumbert.app.panels.fields import Combo
 from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.panels.trench.figures import FigureRow
@@ -26,6 +26,7 @@ from zumbert.model.ids import PipeId, StructureId
 
 MANY = 400  # pipes: beyond, totals follow a drag only when it rests
 REST = 60  # ms
+LATER = 250  # ms that a drag rests, until what changed is told
 MOST_LINES = 8
 NOTHING = Net({}, {}, ())
 
@@ -37,7 +38,7 @@ class TotalsPage(QWidget):
         super().__init__()
         self.session, self.pen = session, pen
         self._shown: tuple[object, ...] = ()
-        self._base: tuple[Value, Quantities] | None = None
+        self._base: tuple[Value, dict[tuple[str, str, str, str], Item]] | None = None  # what is compared with, and its takeoff
         self.title, self.sub = label("Trench", "title"), wrapped("", "second")
         self.here = QGridLayout()
         self.here.setHorizontalSpacing(10)
@@ -61,6 +62,10 @@ class TotalsPage(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
         self._rest.timeout.connect(lambda: self._show_totals(session.state))
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(LATER)
+        self._later.timeout.connect(self._compare)
 
     # -- at the cursor -------------------------------------------------------------------------------------------------
 
@@ -133,6 +138,14 @@ class TotalsPage(QWidget):
             self.body.addWidget(wrapped("Nothing is laid yet.", "second"))
         self._overlaps(s, q)
         self._costs(s, q)
+        if s.previewing:
+            self._later.start()
+        else:
+            self._compare()
+
+    def _compare(self) -> None:
+        """Shows what has changed, once a drag rests."""
+        self._later.stop()
         self._fill_since()
         self._show_changes()
 
@@ -273,8 +286,10 @@ class TotalsPage(QWidget):
         then = steps[i][1]
         s = self.session.state
         if self._base is None or self._base[0] is not then:
-            self._base = then, quantities(trenches(then.facts, s.trenches))
-        old = {p.key: p for p in takeoff(then.facts, self._base[1])}
+            dug = trenches(then.facts, s.trenches)
+            net = union(dug) if len(dug.pipes) <= MANY else NOTHING
+            self._base = then, {p.key: p for p in takeoff(then.facts, quantities(dug, net=net))}
+        old = self._base[1]
         new = {p.key: p for p in takeoff(s.shown.facts, q)}
         lines = []
         for key in {**old, **new}:

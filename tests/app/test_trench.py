@@ -1,0 +1,359 @@
+"""The stage Trench through the real window: cross-section, figures, trench types on their drawing, what is counted, takeoff."""
+
+import openpyxl
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
+from pytest import approx
+
+from zumbert.app.main import application
+from zumbert.app.panels.trench.figures import FigureRow
+from zumbert.drawing.crosssection import crosssection_marks
+from zumbert.drawing.marks import Fill, Segments, Stroke, Text
+from zumbert.model.display import Units
+
+
+@pytest.fixture
+def trench(user):
+    user.window.rail.buttons["trench"].click()
+    user.settle()
+    return user
+
+
+def panel(user):
+    return user.window.side.panel
+
+
+def cross(user):
+    return user.window.centre.cross
+
+
+def wait_for_net(user):
+    for _ in range(200):
+        s = user.session.state
+        if s.net is not None and s.net[0] is s.trenches:
+            return s.net[1]
+        QTest.qWait(20)
+    raise AssertionError("the union was not worked out")
+
+
+def figures(user):
+    return {w.name: w for w in panel(user).findChildren(FigureRow) if not w.isHidden()}
+
+
+def button(user, name):
+    return next(w for w in user.window.findChildren(QPushButton, name) if w.isVisible())
+
+
+def point_at(user, up, down, share=0.5):
+    """The mouse over a pipe in the long section."""
+    pipe = user.pipe(up, down)
+    x, y = user.along(pipe.id, share)
+    user.move(user.section, x, y)
+    user.settle()
+    return pipe
+
+
+def drawn(user, i=0):
+    shown = cross(user).shown()[i]
+    return crosssection_marks(user.session.state.trenches, shown.cut, shown.sight)
+
+
+def texts(marks):
+    return [m.text for m in marks if isinstance(m, Text)]
+
+
+def test_the_cross_section_follows_the_cursor(trench):
+    user = trench
+    assert user.window.centre.upper_view is cross(user)
+    first = point_at(user, "S4", "S3")
+    assert cross(user).at.pipe == first.id
+    one = cross(user).shown()[0].cut
+    second = point_at(user, "S8", "S7")
+    two = cross(user).shown()[0].cut
+    assert (one.pipe, two.pipe) == (first.id, second.id)
+    said = texts(drawn(user))
+    for words in ("Bedding 0.10", "Surround, 0.15 over pipe", "DN 300, outside 0.390", "1.00", "Topsoil", "General"):
+        assert words in said
+    marks = drawn(user)
+    assert any(isinstance(m, Fill) and m.role == "stratum-rock" for m in marks)
+    assert any(isinstance(m, Segments) and m.role == "hatch-general" and len(m.xy) for m in marks)
+    assert any(isinstance(m, Stroke) and m.role == "trench-outline" for m in marks)
+    labels = {w.text() for w in panel(user).findChildren(QLabel)}
+    assert f"{two.trench.left:.2f} m" in labels
+    assert f"{two.trench.area:.2f} m²" in labels
+    user.section.leaveEvent(None)
+    assert cross(user).at.pipe == second.id  # it stays where the cursor was last
+
+
+def test_steps_by_key_and_pins_beside(trench):
+    user = trench
+    point_at(user, "S4", "S3")
+    start = cross(user).at.run
+    user.do("next-section")
+    assert 0 < cross(user).at.run - start <= 2.5
+    user.key(cross(user), Qt.Key.Key_Left)
+    user.key(cross(user), Qt.Key.Key_Left)
+    assert cross(user).at.run < start
+    user.key(cross(user), Qt.Key.Key_Return)
+    assert len(user.session.state.sections) == 1
+    point_at(user, "S8", "S7")
+    shown = cross(user).shown()
+    assert [s.cut.pipe for s in shown] == [user.pipe("S8", "S7").id, user.pipe("S4", "S3").id]
+    assert shown[1].box.left() == approx(cross(user).width() / 2)
+    user.click(cross(user), 300, 150)  # a click pins too
+    assert len(user.session.state.sections) == 2
+    user.do("pin-section")
+    user.do("pin-section")
+    assert len(user.session.state.sections) == 3
+    assert "take one away" in user.refusals[-1]
+    button(user, "chip unpin 1").click()
+    assert len(user.session.state.sections) == 2
+    pipe = user.pipe("S4", "S3").id
+    user.session.edit("gone", lambda p, f: replace(p, pipes={k: v for k, v in p.pipes.items() if k != pipe}))
+    assert all(k != pipe for k, _ in user.session.state.sections)
+
+
+def test_it_zooms_moves_and_draws_levels_larger(trench):
+    user = trench
+    point_at(user, "S4", "S3")
+    ratio = cross(user).shown()[0].sight.ratios
+    assert ratio[0] == approx(ratio[1])
+    button(user, "chip cross stretch").click()
+    h, v = cross(user).shown()[0].sight.ratios
+    assert h == approx(2 * v)
+    assert button(user, "chip cross stretch").text() == "Levels ×2"
+    user.wheel(cross(user), 500, 100, 2)
+    assert cross(user).shown()[0].sight.ratios[0] < h
+    at = cross(user).shown()[0].sight.x_of(0.0)
+    user.drag(cross(user), (500, 100), (560, 120))
+    assert cross(user).shown()[0].sight.x_of(0.0) == approx(at + 60, abs=2)
+    assert user.session.state.sections == ()  # a drag is no click
+    button(user, "chip cross scale").click()
+    assert cross(user).scale is None
+
+
+def test_the_plan_in_its_place_has_outlines_and_shared_space(trench):
+    user = trench
+    net = wait_for_net(user)
+    user.do("cross")
+    assert user.window.centre.upper_view is user.plan
+    user.settle()
+    marks = user.plan._dug[1]
+    assert sum(isinstance(m, Stroke) and m.role == "trench-plan" for m in marks) > 20
+    assert net.overlaps
+    assert any(isinstance(m, Fill) and m.role == "overlap" for m in marks)
+    button(user, "chip cross").click()
+    assert user.window.centre.upper_view is cross(user)
+    user.do("levels")
+    assert user.window.centre.upper_view is user.plan
+
+
+def test_what_is_in_this(trench):
+    user = trench
+    wait_for_net(user)
+    row = figures(user)["DN 375"]
+    user.window.side.ensureWidgetVisible(row)
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(20, 8))
+    user.settle()
+    wanted = {k for k, p in user.project.pipes.items() if user.facts.pipes[k].dn == 375 and p.status == "proposed"}
+    assert user.session.state.pipes == wanted
+    figures(user)["Pits"].click()
+    assert user.session.state.structures == set(user.session.state.trenches.pits)
+    figures(user)["Rock"].setFocus()
+    user.key(figures(user)["Rock"], Qt.Key.Key_Space)
+    rock = {k for k, t in user.session.state.trenches.pipes.items() if "rock" in t.by_stratum}
+    assert user.session.state.pipes == rock
+
+
+def test_a_dragged_level_shows_what_follows_while_the_mouse_is_down(trench):
+    user = trench
+    wait_for_net(user)
+    pipe = user.look_at("S4", "S3")
+    wait_for_net(user)
+    before = figures(user)["DN 375"].value
+    x, y = user.ring("down")
+    user.press(user.section, x, y)
+    user.move(user.section, x, y + 0.3 * user.section.sight.sz, True)
+    user.settle()
+    assert user.session.state.previewing
+    assert user.session.state.trenches.facts is user.session.state.shown.facts
+    assert figures(user)["DN 375"].value != before
+    assert figures(user)["Net excavation"].value.startswith("≈")  # an estimate, until it rests
+    user.release(user.section, x, y + 0.3 * user.section.sight.sz)
+    net = wait_for_net(user)
+    user.settle()
+    assert not figures(user)["Net excavation"].value.startswith("≈")
+    assert user.project.pipes[pipe.id].invert_down < pipe.invert_down
+    assert net.shared > 0
+    changed = {w.name for w in panel(user).totals.findChildren(FigureRow)}
+    assert "Excavation" in changed
+    user.do("undo")
+    wait_for_net(user)
+    user.settle()
+    assert figures(user)["DN 375"].value == before
+
+
+def test_what_changed_since_the_last_save(trench):
+    user = trench
+    page = panel(user).totals
+    assert page.since.currentText() == "since the last save"
+    pipe = user.pipe("S4", "S3")
+    lower = replace(pipe, invert_up=pipe.invert_up - 0.2, invert_down=pipe.invert_down - 0.2)
+    user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: lower}))
+    wait_for_net(user)
+    user.settle()
+    rows = {page.changes.itemAt(i).widget().name: page.changes.itemAt(i).widget().value for i in range(page.changes.count())}
+    assert float(rows["Excavation"].split()[0]) > 5
+    assert [page.since.itemText(i) for i in range(page.since.count())] == ["since the last save", "since before: Lower"]
+
+
+def test_a_trench_type_is_edited_on_its_drawing(trench):
+    user = trench
+    button_of(user, "Types").click()
+    page = panel(user).pages[1]
+    fields = page.sketch.fields
+    dug = total(user)
+    page.rows.setCurrentIndex(0)
+    page.rows.activated.emit(0)
+    user.fill(fields["width"], "1.5: 1.0, 9: 1.4")
+    key = page.key
+    assert user.project.trench_types[key].sizes[0].width == ((1.5, 1.0), (9.0, 1.4))
+    assert total(user) > dug
+    user.fill(fields["surround"], "none")
+    assert user.project.trench_types[key].sizes[0].surround is None
+    user.fill(fields["width"], "0")
+    assert "more than 0" in user.refusals[-1]
+    user.key(fields["width"], Qt.Key.Key_Escape)
+    user.fill(fields["bench_width"], "0.4")
+    assert user.project.trench_types[key].sizes[0].bench_width == 0.4
+    assert any(m.role == "trench-outline" for m in page.sketch.marks())
+    for _ in range(3):
+        user.do("undo")
+    assert total(user) == approx(dug)
+
+
+def total(user):
+    return sum(t.excavation or 0.0 for t in user.session.state.trenches.pipes.values())
+
+
+def button_of(user, text):
+    return next(b for b in panel(user).choice.buttons if b.text() == text)
+
+
+def test_while_a_dimension_is_typed_the_drawing_shows_it(trench):
+    user = trench
+    button_of(user, "Types").click()
+    field = panel(user).pages[1].sketch.fields["batter"]
+    field.setFocus()
+    field.selectAll()
+    user.type(field, "1")
+    assert user.session.state.previewing
+    wide = user.session.state.trenches.pipes[user.pipe("S13", "S12").id].dig.size.batter
+    assert wide == 1.0
+    user.key(field, Qt.Key.Key_Escape)
+    assert not user.session.state.previewing
+
+
+def test_rows_and_types_come_and_go(trench):
+    user = trench
+    button_of(user, "Types").click()
+    page = panel(user).pages[1]
+    button(user, "add row").click()
+    assert [r.dn for r in user.project.trench_types[page.key].sizes] == [300.0, 600.0, 750.0]
+    user.fill(page.ground, "rock")
+    assert user.project.trench_types[page.key].sizes[2].ground == "rock"
+    button(user, "remove row").click()
+    page.add.setCurrentIndex(2)
+    page.add.activated.emit(2)
+    assert user.project.trench_types[page.key].name == "Upright and supported"
+    user.session.select(pipes=frozenset({user.pipe("S4", "S3").id}))
+    user.settle()
+    page.selected.setCurrentIndex(page.selected.findText("Upright and supported"))
+    page.selected.activated.emit(page.selected.currentIndex())
+    assert user.project.pipes[user.pipe("S4", "S3").id].trench == page.key
+    button(user, "delete trench").click()
+    assert "is the trench of" in user.refusals[-1]
+
+
+def test_what_is_counted(trench):
+    user = trench
+    button_of(user, "Counting").click()
+    user.settle()
+    page = panel(user).pages[2]
+    dug = total(user)
+    page.findChild(QCheckBox, "to centres").click()
+    assert total(user) > dug
+    page.findChild(QCheckBox, "existing dug").click()
+    assert user.project.digging.statuses == {"proposed", "existing"}
+    page.findChild(QCheckBox, "count Storm").click()
+    assert sum(t.excavation for t in user.session.state.trenches.pipes.values()) < dug / 2
+    user.fill(page.bands, "0, 1, 2")
+    assert user.project.digging.bands == (0.0, 1.0, 2.0)
+    user.fill(page.bands, "1, 2")
+    assert "begins at 0" in user.refusals[-1]
+    user.fill(page.amounts["bulking"], "1.4")
+    assert user.project.digging.bulking == 1.4
+    page.strata.item(0, 1).setText("0.4")
+    assert user.project.digging.strata[0].thickness == 0.4
+    assert len(user.project.digging.strata[2].boreholes) == 10
+    page.strata.item(2, 2).setText("nowhere")
+    assert "no surface" in user.refusals[-1]
+    row = next(i for i in range(page.rates.rowCount()) if page.rates.item(i, 0).text() == "Manhole 1200")
+    page.rates.item(row, 2).setText("950")
+    assert [(r.item, r.rate) for r in user.project.digging.rates] == [("Manhole 1200", 950.0)]
+
+
+def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
+    user = trench
+    user.do("tables")
+    drawer = user.window.centre.tables
+    drawer.show_kind("quantities")
+    user.settle()
+    table, model = drawer.takeoff, drawer.takeoff.records
+    row = next(i for i, item in enumerate(model.items) if item.name == "Gully 450")
+    table.selectRow(row)
+    assert user.session.state.structures == set(model.items[row].structures)
+    rate = [c.head for c in model.table.columns].index("Rate")
+    assert model.setData(model.index(row, rate), "180")
+    assert user.project.digging.rates[0].rate == 180.0
+    assert model.table.rows[row][rate + 1] == approx(22 * 180.0)
+    assert not model.setData(model.index(row, 0), "x")
+    drawer.bar.by.setCurrentIndex(drawer.bar.by.findData("road"))
+    drawer.bar.by.activated.emit(0)
+    assert {i.group for i in model.items} >= {"Quillerby Rise", "Tansymoor Lane"}
+    user.session.edit("feet", lambda p, f: replace(p, settings=replace(p.settings, units=Units(system="us"))))
+    user.settle()
+    assert any(r[3] == "yd³" for r in model.table.rows)
+
+
+def test_export_and_copy(trench, tmp_path):
+    user = trench
+    assert user.window.exchange.export_to(tmp_path / "q.xlsx")
+    book = openpyxl.load_workbook(tmp_path / "q.xlsx")
+    assert {"Takeoff", "From digging to filling", "Overlaps", "By depth", "By stratum"} <= set(book.sheetnames)
+    button(user, "copy quantities").click()
+    assert QApplication.clipboard().text().startswith("Group\tStatus\tItem")
+
+
+def test_bands_and_trench_bottom_are_switched(trench):
+    user = trench
+    user.settle()
+    roles = {m.role for m in user.section._network() if hasattr(m, "role")}
+    assert {"trench-bottom", "depth-band", "stratum", "rock-section"} <= roles
+    button(user, "chip bands").click()
+    assert "depth-band" not in {m.role for m in user.section._network() if hasattr(m, "role")}
+    button(user, "chip trench").click()
+    roles = {m.role for m in user.section._network() if hasattr(m, "role")}
+    assert not roles & {"trench-bottom", "stratum"}
+
+
+def test_a_project_without_pipes_has_an_empty_cross_section(trench):
+    user = trench
+    user.session.edit("nothing", lambda p, f: replace(p, pipes={}, structures={}, pins={}, runs={}, decisions={}))
+    user.settle()
+    application().processEvents()
+    cross(user).grab()
+    assert cross(user).shown() == []
