@@ -12,8 +12,11 @@ from benchmarks.rules import rules
 from benchmarks.section import section
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
+from benchmarks.trenches import trench_volumes
 
-BENCHMARKS = {b.__name__: b for b in (checking, drag, growth, panning, plan, reading, rules, section, start, surfaces)}
+BENCHMARKS = {
+    b.__name__: b for b in (checking, drag, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
+}
 
 
 def main(names: list[str]) -> int:

@@ -204,7 +204,8 @@ def _whole(
     bare[short & (cells.side[mine] == 0)] = True
     for i in np.flatnonzero(short & (cells.side[mine] != 0)).tolist():
         bare[i] = _open(cells, int(mine[i]), top, i, lows, owners)
-    return [not bare[cells.owner[mine] == i].any() for i in owners]
+    open_ones = set(cells.owner[mine[bare]].tolist())
+    return [i not in open_ones for i in owners]
 
 
 def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[tuple[float, bool]] | None, owners: list[int]) -> bool:

@@ -1,6 +1,6 @@
 """Trenches: their volumes on the real ground, exact on its triangles, and what of them goes back."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from math import pi
 from typing import Any
 
@@ -20,6 +20,8 @@ from zumbert.analysis.volumes import Depths, Floor, Heights, banded, lengths, st
 from zumbert.geometry.line import Line
 from zumbert.model.digging import Digging
 from zumbert.model.ids import PipeId, StructureId
+
+PART = 250  # trenches that are worked out together
 
 
 class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False):
@@ -116,12 +118,23 @@ def _stages(facts: Facts) -> tuple[Stage, ...]:
         Stage(name="world", reads=(Read("surfaces"), Read("roads"), Read("project.digging")), make=world),
         Stage(name="digs", each="pipes", reads=(Read("pipes"), Read("project.structures", via=joined)), world=records, make=digs,
               equal=lambda a, b: bool(a == b)),
-        Stage(name="plots", each="pipes", reads=(Read("digs"),), world=("world",), make=plots),
+        Stage(name="plots", each="pipes", reads=(Read("digs"),), world=("world",), make=in_parts(plots)),
         Stage(name="trenches", each="pipes", reads=(Read("pipes"), Read("digs"), Read("plots")), world=(*records, _bands),
-              make=dug),
-        Stage(name="pit_plans", each="structures", reads=(Read("project.structures"), Read("places")), world=records, make=plans),
-        Stage(name="pits", each="structures", reads=(Read("structures"), Read("pit_plans")), world=(*records, _bands), make=pits),
+              make=in_parts(dug)),
+        Stage(name="pit_plans", each="structures", reads=(Read("project.structures"), Read("places")), world=records,
+              make=in_parts(plans)),
+        Stage(name="pits", each="structures", reads=(Read("structures"), Read("pit_plans")), world=(*records, _bands),
+              make=in_parts(pits)),
     )  # fmt: skip
+
+
+def in_parts(make: Callable[[Derived, list[Any]], list[Any]]) -> Callable[[Derived, list[Any]], list[Any]]:
+    """The same, some keys at a time: arrays that stay in the processor's memory are worked through the faster."""
+
+    def parts(now: Derived, keys: list[Any]) -> list[Any]:
+        return [value for i in range(0, len(keys), PART) for value in make(now, keys[i : i + PART])]
+
+    return parts
 
 
 def _counted(now: Derived) -> object:

@@ -17,7 +17,7 @@ from zumbert.analysis.groundkinds import KINDS, kinds_at
 from zumbert.analysis.plots import World, upper_pieces
 from zumbert.analysis.trench import Trenches
 from zumbert.geometry.elements import Array
-from zumbert.geometry.overlay import area, cut, stacked, triangles
+from zumbert.geometry.overlay import area, corner_counts, cut, stacked, triangles, trimmed
 from zumbert.geometry.prisms import areas, covered, volumes
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.trench import Upper
@@ -64,7 +64,7 @@ class _Solid(NamedTuple):
     @property
     def corners(self) -> np.ndarray:
         """How many corners the cells have."""
-        return np.asarray((np.abs(np.diff(self.xy, axis=1)) > 1e-12).any(axis=2).sum(axis=1) + 1)
+        return corner_counts(self.xy)
 
 
 def union(dug: Trenches, tell: Callable[[float], None] = lambda share: None) -> Net:
@@ -167,23 +167,33 @@ class _Walls:
         self.offset = np.column_stack([self.offset, apart + np.where(other > cell, 1e-9, -1e-9)])
         self.real = np.column_stack([self.real, np.ones(len(cell), bool)])
 
-    def parted(self, pair: np.ndarray, xy: Array) -> tuple[np.ndarray, Array, list[tuple[np.ndarray, Array]]]:
-        """Polygons, each in the cell of a pair: what of them lies in the part of that pair, and the convex pieces that do not. Each
-        with the numbers of the polygons that they are of.
-        """
-        rows, beside = np.arange(len(pair)), list[tuple[np.ndarray, Array]]()
+    def inside(self, pair: np.ndarray, xy: Array) -> tuple[np.ndarray, Array]:
+        """What of polygons, each in the cell of a pair, lies in the part of that pair, with the numbers of the polygons."""
+        rows = np.arange(len(pair))
         for k in range(self.normal.shape[1]):
             use = self.real[pair[rows], k]
-            if not use.any():
+            if use.any():
+                mine = rows[use]
+                kept, piece = _cut(xy[use], self.normal[pair[mine], k], self.offset[pair[mine], k])
+                rows, xy = np.concatenate([rows[~use], mine[kept]]), trimmed(stacked([xy[~use], piece]))
+        return rows, xy
+
+    def beside(self, pair: np.ndarray, xy: Array) -> list[tuple[np.ndarray, Array]]:
+        """The convex pieces of polygons that do not, with the numbers of the polygons."""
+        rows, out = np.arange(len(pair)), list[tuple[np.ndarray, Array]]()
+        for k in range(self.normal.shape[1]):
+            use = np.flatnonzero(self.real[pair[rows], k])
+            if not use.size:
                 continue
-            mine, p = rows[use], xy[use]
+            mine = rows[use]
             normal, offset = self.normal[pair[mine], k], self.offset[pair[mine], k]
-            out, piece = _cut(p, -normal, -offset)
-            if len(out):
-                beside.append((mine[out], piece))
-            kept, piece = _cut(p, normal, offset)
-            rows, xy = np.concatenate([rows[~use], mine[kept]]), stacked([xy[~use], piece])
-        return rows, xy, beside
+            far, piece = _cut(xy[use], -normal, -offset)
+            if len(far):
+                out.append((mine[far], trimmed(piece)))
+            kept, piece = _cut(xy[use], normal, offset)
+            rest = np.setdiff1d(np.arange(len(rows)), use)
+            rows, xy = np.concatenate([rows[rest], mine[kept]]), trimmed(stacked([xy[rest], piece]))
+        return out
 
 
 def _cut(p: Array, normal: Array, offset: Array) -> tuple[np.ndarray, Array]:
@@ -202,12 +212,18 @@ def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray, tell: Callable[[
         of, rest = group, solid.xy[mine[group], :corners]
         for turn in range(int(count[group].max(initial=0))):
             tell(0.1 + 0.6 * turn / int(count.max()))
-            going = count[of] > turn
-            which, pair = of[going], start[of[going]] + turn
-            rows, piece, beside = walls.parted(pair, rest[going])
-            found.append(_Parts(mine[which[rows]], other[pair[rows]], piece))
+            going = np.flatnonzero(count[of] > turn)
+            pair = start[of[going]] + turn
+            rows, piece = walls.inside(pair, rest[going])
+            if not len(rows):
+                continue
+            taken = going[rows]
+            found.append(_Parts(mine[of[taken]], other[pair[rows]], piece))
+            left_over = walls.beside(pair[rows], rest[taken])
+            whole = np.setdiff1d(np.arange(len(of)), taken)
             of, rest = (
-                np.concatenate([of[~going], *(which[r] for r, _ in beside)]), stacked([rest[~going], *(p for _, p in beside)]),
+                np.concatenate([of[whole], *(of[taken[r]] for r, _ in left_over)]),
+                trimmed(stacked([rest[whole], *(p for _, p in left_over)])),
             )  # fmt: skip
     return _joined(found)
 
@@ -223,7 +239,7 @@ def _shared(solid: _Solid, first: np.ndarray, second: np.ndarray) -> _Parts:
         for corners in {4, solid.xy.shape[1]}:
             some = np.flatnonzero((solid.corners[cell] > 4) == (corners > 4))
             mine, its = cell[some], other[some]
-            rows, piece, _ = _Walls(solid, mine, its).parted(np.arange(len(mine)), solid.xy[mine, :corners])
+            rows, piece = _Walls(solid, mine, its).inside(np.arange(len(mine)), solid.xy[mine, :corners])
             parts.append(_Parts(mine[rows], its[rows], piece))
     return _joined(parts)
 

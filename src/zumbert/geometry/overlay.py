@@ -13,6 +13,7 @@ from zumbert.geometry.faces import Faces
 from zumbert.geometry.stretches import cross
 
 Rows = np.ndarray  # numbers of polygons
+FEW_CORNERS = 9
 
 
 class Pieces(NamedTuple):
@@ -73,6 +74,26 @@ def _padded(p: Array, size: int) -> Array:
     return np.concatenate([p, np.repeat(p[:, -1:], size - p.shape[1], axis=1)], axis=1)
 
 
+def trimmed(p: Array) -> Array:
+    """The same polygons with no more room than the one with the most corners needs; corners that repeat stand last."""
+    if not len(p):
+        return p[:, :3]
+    apart = np.ones(p.shape[:2], bool)
+    apart[:, 1:] = (p[:, 1:] != p[:, :-1]).any(axis=2)
+    many = apart.sum(axis=1)
+    size = max(3, int(many.max()))
+    if size == p.shape[1]:
+        return p
+    order = np.argsort(~apart, axis=1, kind="stable")[:, :size]
+    order = np.take_along_axis(order, np.minimum(np.arange(size), many[:, None] - 1), axis=1)
+    return np.asarray(np.take_along_axis(p, order[:, :, None], axis=1))
+
+
+def corner_counts(p: Array) -> np.ndarray:
+    """How many corners polygons have, those that they repeat not counted."""
+    return np.asarray((p[:, 1:] != p[:, :-1]).any(axis=2).sum(axis=1) + 1)
+
+
 def area(p: Array) -> Array:
     """Areas of polygons, m²."""
     e = p[:, 1:] - p[:, :1]
@@ -90,7 +111,11 @@ def laid_on(faces: Faces, p: Array) -> Pieces:
 
     What lies beside the surface is missing; a polygon's pieces have its whole area where the surface covers it.
     """
-    local = p - faces.origin
+    if p.shape[1] > FEW_CORNERS:
+        few = corner_counts(p) <= FEW_CORNERS
+        if few.any():  # trimmed they are no wider
+            return _both(faces, p, np.flatnonzero(few), np.flatnonzero(~few))
+    local = trimmed(p) - faces.origin
     row, face = near(faces, local)
     corner = faces.corners[face]
     piece = local[row]
@@ -103,6 +128,21 @@ def laid_on(faces: Faces, p: Array) -> Pieces:
     row, face, piece = row[real], face[real], piece[real]
     z = faces.level_on(face, piece)
     return Pieces(row, face, piece + faces.origin, z)
+
+
+def _both(faces: Faces, p: Array, few: Rows, many: Rows) -> Pieces:
+    """Polygons with few corners and with many by themselves, so that the few do not carry the room of the many."""
+    parts = [(rows, laid_on(faces, trimmed(p[rows]))) for rows in (few, many) if len(rows)]
+    row = np.concatenate([rows[m.row] for rows, m in parts])
+    order = np.argsort(row, kind="stable")
+    face = np.concatenate([m.face for _, m in parts])
+    xy = stacked([m.xy for _, m in parts])
+    z = np.concatenate([_wide(m.z, xy.shape[1]) for _, m in parts])
+    return Pieces(row[order], face[order], xy[order], z[order])
+
+
+def _wide(z: Array, size: int) -> Array:
+    return np.concatenate([z, np.repeat(z[:, -1:], size - z.shape[1], axis=1)], axis=1)
 
 
 def near(faces: Faces, p: Array) -> tuple[Rows, Rows]:
