@@ -34,6 +34,7 @@ def wait_for_net(user):
     for _ in range(200):
         s = user.session.state
         if s.net is not None and s.net[0] is s.trenches:
+            user.settle()
             return s.net[1]
         QTest.qWait(20)
     raise AssertionError("the union was not worked out")
@@ -105,7 +106,11 @@ def test_steps_by_key_and_pins_beside(trench):
     assert shown[1].box.left() == approx(cross(user).width() / 2)
     user.click(cross(user), 300, 150)  # a click pins too
     assert len(user.session.state.sections) == 2
+    user.do("pin-section")  # once is enough
+    assert len(user.session.state.sections) == 2
+    user.do("next-section")
     user.do("pin-section")
+    user.do("next-section")
     user.do("pin-section")
     assert len(user.session.state.sections) == 3
     assert "take one away" in user.refusals[-1]

@@ -22,6 +22,7 @@ from zumbert.model.ids import PipeId
 MOST = 3  # sections that are pinned at a time
 STRETCH = (1.0, 2.0, 5.0)  # how much levels are drawn larger than offsets
 ZOOM = 1.25
+ROOMY = 700.0  # drawing units: in a narrower column the name of a section stands under the chips
 SPARE = 6.0  # m of ground beyond what a section needs: most sights show no more
 
 
@@ -78,6 +79,8 @@ class CrossView(Layered):
             return
         if new.run is not old.run or new.cursor != old.cursor or new.trenches is not old.trenches or new.pipes != old.pipes:
             self._follow(old, new)
+        if len(new.sections) != len(old.sections):
+            self.scale, self.moved = None, (0.0, 0.0)  # the columns are others
         if self.isVisible():
             self.refresh_chips()
             self.update()
@@ -164,7 +167,9 @@ class CrossView(Layered):
             marks = crosssection_marks(s.trenches, one.cut, one.sight)
             if i:
                 marks.append(Stroke("soft", points((one.box.x(), 0), (one.box.x(), one.box.height()))))
-            marks.append(Text("small", f"{one.name}, facing down the flow", one.sight.width - 12, 25, "right", plate=True))
+            under = one.box.width() < ROOMY  # then the chips take the first line
+            name = one.name if under else f"{one.name}, facing down the flow"
+            marks.append(Text("small", name, one.sight.width - 12, 45.0 if under else 25.0, "right", plate=True))
             out.append(Clipped(marks, one.box))
         if not self.places:
             out.append([Text("small", "Lay a pipe with a trench, and its cross-section is shown here.", 100, 80)])
@@ -226,7 +231,7 @@ class CrossView(Layered):
     def pin(self) -> None:
         """Keeps the section that is shown beside the one at the cursor."""
         s = self.session.state
-        if self.at is None:
+        if self.at is None or (self.at.pipe, self.at.s) in s.sections:
             return
         if len(s.sections) >= MOST:
             self.session.refused.emit(f"{MOST} sections are pinned: take one away first.")
