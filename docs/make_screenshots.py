@@ -235,7 +235,20 @@ def trench() -> None:
     w.session.select(pipes=frozenset({pipe}))
     w.section.fit_pipe(pipe)
     w.go_stage("trench")
+    run = w.session.state.run
+    reach = next(r for r in run.reaches if r.pipe == pipe)
+    w.session.set(cursor=reach.at(12.0, w.session.state.shown.facts.pipes[reach.pipe].span.length))
+    for _ in range(40):  # the union is worked out beside
+        APP.processEvents()
+        QTest.qWait(20)
     keep(w, "trench")
+    w.side.panel.show_page(1)
+    keep(w, "trench-types")
+    w.side.panel.show_page(0)
+    w.centre.toggle_tables()
+    w.centre.tables.show_kind("quantities")
+    w.centre.tables.takeoff.selectRow(1)
+    keep(w, "quantities")
 
 
 def plan() -> None:

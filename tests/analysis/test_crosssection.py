@@ -8,6 +8,7 @@ from pytest import approx
 from tests.analysis.test_trench_proof import kind, laid, rough
 from tests.build import facts_of, grounded
 from zumbert.analysis.crosssection import cross_section, section_volumes
+from zumbert.analysis.estimate import estimate
 from zumbert.analysis.trench import trenches
 from zumbert.edits.setup import add_surface
 from zumbert.model.digging import Digging, Stratum
@@ -38,6 +39,18 @@ def test_left_and_right_on_their_own_ground():
     # the outline closed along the ground has that area
     x, z = cut.outline.T
     assert abs(np.dot(x, np.roll(z, 1)) - np.dot(z, np.roll(x, 1))) / 2 == approx(cut.area)
+
+
+def test_the_estimate_on_ground_that_falls_across():
+    # falls 1 in 10: left (2.145 + 0.05 - 0.5)² / (2 x 1.9), right (2.145 - 0.05 - 0.5)² / (2 x 2.1), level 2 x 1.645² / 4
+    z = [44.0, 44.0, 56.0, 56.0]
+    corners = [(-60, -60), (120, -60), (120, 60), (-60, 60)]
+    p = add_surface(new_project("t"), "g", "existing", [(*c, v) for c, v in zip(corners, z, strict=True)], [(0, 1, 2), (0, 2, 3)])
+    facts = facts_of(laid(p, kind(width=1.0, vertical_height=0.5, batter=0.5), b=(40.0, 0.0), up=48.0, down=48.0))
+    exact = trenches(facts).pipes["P"].excavation
+    assert exact == approx(40 * (2.145 + 1.695**2 / 3.8 + 1.595**2 / 4.2))
+    assert estimate(facts, facts.pipes["P"]) == approx(40 * (2.145 + 1.645**2 / 2))
+    assert 1 - estimate(facts, facts.pipes["P"]) / exact == approx(0.0025, abs=1e-4)
 
 
 def test_strata_in_a_section():

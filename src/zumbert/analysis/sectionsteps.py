@@ -6,6 +6,8 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.analysis.digs import trench_type
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.roads import nearest
 from zumbert.analysis.runs import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.model.ids import PipeId
@@ -27,6 +29,14 @@ def place_on(dug: Trenches, run: Run, at: float) -> SectionPlace | None:
             long = dug.facts.pipes[reach.pipe].span.length
             return SectionPlace(reach.pipe, (at - reach.up) / (reach.down - reach.up) * long, at)
     return None
+
+
+def where_words(facts: Facts, pipe: PipeId, s: float) -> str:
+    """Where a place along a pipe lies: its chainage on the nearest road, else its distance along the pipe."""
+    x, y = facts.spans[pipe].point(s)
+    chainage = float(nearest(facts.roads, np.array([x]), np.array([y])).chainage[0])
+    u = facts.units
+    return u.chainage(chainage) if chainage == chainage else f"{u.length(s)} {u.m}"
 
 
 def run_distance(dug: Trenches, run: Run, pipe: PipeId, s: float) -> float | None:

@@ -4,7 +4,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from zumbert.app.session import Session, State, Value
+from zumbert.app.session import Session, State
+from zumbert.app.value import Value
 from zumbert.errors import StoreError
 
 if TYPE_CHECKING:

@@ -1,7 +1,6 @@
 """The one place that changes: the current value, its history, what is selected and shown."""
 
 from collections.abc import Callable
-from operator import is_
 from pathlib import Path
 from typing import Any, Literal
 
@@ -9,12 +8,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from zumbert.analysis import Facts, analyse
+from zumbert.analysis import Facts
 from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.analysis.union import Net
-from zumbert.checks import Findings, check
+from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.grounditems import GroundItem, record
@@ -28,27 +27,6 @@ from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
 StageName = Literal["ground", "layout", "levels", "checks", "trench"]
-
-
-class Value(Struct, frozen=True, eq=False):
-    """A project with its facts and findings."""
-
-    project: Project
-    facts: Facts
-    findings: Findings
-
-
-def value(project: Project, before: Value | None = None) -> Value:
-    """A project derived; from an earlier value only what changed is computed."""
-    facts = analyse(project, before.facts if before else None)
-    return Value(project, facts, check(project, facts, before.findings if before else None))
-
-
-class HistoryStep(Struct, frozen=True, eq=False):
-    """One step of the history: its name in words and the value after it."""
-
-    name: str
-    value: Value
 
 
 class State(Struct, frozen=True, kw_only=True, eq=False):
@@ -396,8 +374,3 @@ class Session(QObject):
     def show_run(self, key: RunKey) -> None:
         """Shows a run or road in the long section."""
         self.set(run_key=key, run=self._run(self.state.shown, key))
-
-
-def same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
-    """Whether two tuples hold the same objects."""
-    return len(a) == len(b) and all(map(is_, a, b))

@@ -16,7 +16,7 @@ from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.structure import Anchored, Free
 
 if TYPE_CHECKING:
-    from zumbert.app.session import Value
+    from zumbert.app.value import Value
 
 STEP = 0.05  # m that clicked places are rounded to
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QSh
 from PySide6.QtWidgets import QPushButton
 
 from zumbert.analysis.crosssection import CrossSection, cross_section, half_needed
-from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance
+from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance, where_words
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -149,10 +149,8 @@ class CrossView(Layered):
         return Shown(cut, sight, QRectF(left, 0, wide, tall), self._name(s, pipe, at))
 
     def _name(self, s: State, pipe: PipeId, at: float) -> str:
-        project, u = s.shown.project, s.units
-        record = project.pipes[pipe]
-        run = run_distance(s.trenches, s.run, pipe, at) if s.trenches is not None and s.run is not None else None
-        where = u.chainage(run) if run is not None else f"{u.length(at)} {u.m}"
+        project = s.shown.project
+        record, where = project.pipes[pipe], where_words(s.shown.facts, pipe, at)
         return f"{project.structures[record.up].label} to {project.structures[record.down].label}, {where}"
 
     def layers(self) -> list[Layer]:
@@ -182,8 +180,7 @@ class CrossView(Layered):
             self.chips["scale"].setText(f"Cross-section 1:{shown[0].sight.ratios[0]:.0f}")
         stretch = STRETCH[self.stretch]
         self.chips["stretch"].setText("1:1" if stretch == 1 else f"Levels ×{stretch:g}")
-        where = "" if self.at is None else f"Pin {s.units.chainage(self.at.run)}"
-        self.chips["pin"].setText(where or "Pin")
+        self.chips["pin"].setText("Pin" if self.at is None else f"Pin {where_words(s.shown.facts, self.at.pipe, self.at.s)}")
         self.chips["pin"].setEnabled(self.at is not None and len(s.sections) < MOST)
         x = 14
         for chip in self.chips.values():

@@ -10,8 +10,9 @@ from PySide6.QtGui import QPainter, QPixmap
 from zumbert.analysis import Facts
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State, Value
+from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import MousePlace
+from zumbert.app.value import Value
 from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.plansight import PlanSightView
 from zumbert.app.views.sectionview import SectionView

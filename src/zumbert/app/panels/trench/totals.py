@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from zumbert.analysis.crosssection import cross_section
 from zumbert.analysis.digs import trench_type
 from zumbert.analysis.quantities import DugRow, PipeRow, Quantities, Total, quantities
-from zumbert.analysis.sectionsteps import place_on
+from zumbert.analysis.sectionsteps import place_on, where_words
 from zumbert.analysis.takeoff import Item, priced, takeoff
 from zumbert.analysis.trench import trenches
 from zumbert.analysis.union import Net, union
@@ -18,7 +18,8 @@ from zumbert.app.panels.fields import Combo
 from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State, Value
+from zumbert.app.session import Session, State
+from zumbert.app.value import Value
 from zumbert.drawing.hatches import pattern_of
 from zumbert.exchange.quantitytables import OVERLAP_WORDS
 from zumbert.model.display import counted, number
@@ -94,7 +95,7 @@ class TotalsPage(QWidget):
         project = s.shown.project
         pipe = project.pipes[place.pipe]
         f, t = dug.facts.pipes[place.pipe], dug.pipes[place.pipe]
-        self.title.setText(f"Trench at {u.chainage(place.run)}")
+        self.title.setText(f"Trench at {where_words(dug.facts, place.pipe, place.s)}")
         ends = f"{project.structures[pipe.up].label} to {project.structures[pipe.down].label}"
         self.sub.setText(f"Pipe {ends}, {u.dn(f.dn)}. {trench_type(project, pipe).name}")
         cut = cross_section(dug, place.pipe, place.s).trench
