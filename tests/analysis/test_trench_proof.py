@@ -222,3 +222,38 @@ def test_a_size_without_a_trench_is_named():
     t = trenches(facts_of(p)).pipes["P"]
     assert t.excavation is None
     assert t.misfit == "Small has no trench for DN 300"
+
+
+def plane_of(project, over):
+    """Levels of a plane so far (m) over the trench bottom, as a function of x and y."""
+    a, b = (np.array([s.place.x, s.place.y]) for s in project.structures.values())
+    p = project.pipes["P"]
+    long = float(np.hypot(*(b - a)))
+    d = (b - a) / long
+    slope = (p.invert_up - p.invert_down) / long
+    return lambda x, y: p.invert_up - slope * ((x - a[0]) * d[0] + (y - a[1]) * d[1]) - 0.045 - 0.1 + over
+
+
+@pytest.mark.parametrize(("seed", "up"), [(1, 47.9), (2, 49.6), (3, 50.0)])
+def test_bedding_surround_and_backfill_against_a_count(seed, up):
+    p = laid(rough(seed), kind(width=1.0, vertical_height=0.2, batter=0.4, surround=0.15), up=up, down=up - 0.1)
+    t = trenches(facts_of(p)).pipes["P"]
+    top = tin_of(p).level
+
+    def under(over):
+        plane = plane_of(p, over)
+        return count(p, lambda x, y: np.minimum(top(x, y), plane(x, y)), 1.0, 0.2, 0.4, wide=3.0)
+
+    bedding, around = under(0.1), under(0.1 + OUTSIDE + 0.15)
+    # the pipe: its circle's part under the ground over its axis, in thin slices along it
+    a, b = (np.array([s.place.x, s.place.y]) for s in p.structures.values())
+    at = (np.arange(40_000) + 0.5) / 40_000
+    x, y = a[0] + (b[0] - a[0]) * at, a[1] + (b[1] - a[1]) * at
+    height = np.clip(top(x, y) - plane_of(p, 0.1 + OUTSIDE / 2)(x, y), -OUTSIDE / 2, OUTSIDE / 2)
+    r = OUTSIDE / 2
+    circle = r**2 * (np.pi - np.arccos(height / r)) + height * np.sqrt(r**2 - height**2)
+    pipe = circle.mean() * np.hypot(*(b - a))
+    assert t.bedding == approx(bedding, rel=2e-3, abs=1e-3)
+    assert t.displacement == approx(pipe, rel=1e-4)
+    assert t.surround == approx(around - bedding - pipe, rel=3e-3, abs=2e-3)
+    assert t.backfill == approx(t.excavation - around, rel=3e-3, abs=2e-3)

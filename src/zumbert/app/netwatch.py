@@ -6,15 +6,18 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal, Slot
 
+from zumbert.analysis.crosssection import section_volumes
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net, union
 from zumbert.app.session import Session, State
 from zumbert.errors import Cancelled
+from zumbert.model.ids import PipeId
 
 if TYPE_CHECKING:
     from zumbert.app.bars.foot import Foot
 
 STILL = 120  # ms without a change, until it is begun
+BY_SECTIONS = 1000  # trenches: of more, average end areas are worked out for the spreadsheet alone
 LATE = 400  # ms after which its progress shows
 
 
@@ -25,6 +28,7 @@ class NetWatch(QObject):
 
     _told = Signal(object, float)
     _done = Signal(object, object)
+    _sections = Signal(object, object)
 
     def __init__(self, session: Session, foot: "Foot") -> None:
         super().__init__()
@@ -43,6 +47,7 @@ class NetWatch(QObject):
         self._late.setInterval(LATE)
         self._told.connect(self._tell, Qt.ConnectionType.QueuedConnection)
         self._done.connect(self._take, Qt.ConnectionType.QueuedConnection)
+        self._sections.connect(self._take_sections, Qt.ConnectionType.QueuedConnection)
         session.changed.connect(self._changed)
         foot.give_up.clicked.connect(self._give_up)
 
@@ -78,6 +83,10 @@ class NetWatch(QObject):
             found = union(dug, tell)
             with suppress(RuntimeError):  # the window is gone
                 self._done.emit(dug, found)
+            if len(dug.pipes) <= BY_SECTIONS:
+                sections = section_volumes(dug, None, tell)
+                with suppress(RuntimeError):
+                    self._sections.emit(dug, sections)
 
     @Slot(object, float)
     def _tell(self, dug: Trenches, share: float) -> None:
@@ -87,11 +96,17 @@ class NetWatch(QObject):
 
     @Slot(object, object)
     def _take(self, dug: Trenches, found: Net) -> None:
-        if dug is not self._of:
-            return
-        self._end()
-        if self.session.state.trenches is dug:
+        if dug is self._of and self.session.state.trenches is dug:
             self.session.set(net=(dug, found))
+            if len(dug.pipes) > BY_SECTIONS:
+                self._end()
+
+    @Slot(object, object)
+    def _take_sections(self, dug: Trenches, found: dict[PipeId, float]) -> None:
+        if dug is self._of:
+            self._end()
+            if self.session.state.trenches is dug:
+                self.session.set(sectioned=(dug, found))
 
     def _end(self) -> None:
         self._stop.set()

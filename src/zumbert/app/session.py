@@ -61,6 +61,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     way: LayOptions | None = None  # how a run is laid
     trenches: Trenches | None = None
     net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
+    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
     cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
     sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
     visited: Any = None  # the finding that was gone to

@@ -28,7 +28,7 @@ from zumbert.drawing.sectionground import (
 )
 from zumbert.drawing.sectionpipes import barrel, barrel_shape, former, halos, least_cover, next_slope, pipe_target
 from zumbert.drawing.sectionprofile import band, profile_data
-from zumbert.drawing.sectiontrench import bands, pits, strata, trench
+from zumbert.drawing.sectiontrench import bands, fill_first, pits, strata, trench
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.display import Units, number
 
@@ -146,6 +146,7 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None
         yield from others(run, sight)
     yield from surfaces(run, sight) if base else surfaces_over(run, seen.run.reaches, sight)
     if trenches:
+        yield from fill_first(seen, sight)
         yield from trench(seen, sight)
     if "bands" in seen.shows and seen.trenches is not None:
         yield from bands(seen, sight)

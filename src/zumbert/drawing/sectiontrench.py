@@ -17,7 +17,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
-from zumbert.geometry.line import Line, between, lower
+from zumbert.geometry.line import Line, between, cut_at, lower
 
 
 def trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
@@ -62,6 +62,28 @@ def strata(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
                 if pattern == "rock":
                     yield Fill("rock-section", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
                 yield Stroke("stratum", xy)
+
+
+def fill_first(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+    """Where the ground lies under the crown of a pipe: what is filled first, between the two."""
+    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
+    world = picture.trenches.world
+    for reach in picture.run.reaches:
+        t = picture.trenches.pipes[reach.pipe]
+        if t.dig is None or t.fill_first <= 0:
+            continue
+        upper = upper_line(t.pipe.span, world.surfaces, t.dig.upper, world.stripped)
+        if upper is None:
+            continue
+        part, top = between(upper, t.begin, t.end), t.dig.size.bedding + t.dig.outside
+        crown = np.array([t.bottom(d) + top for d in part.s.tolist()])
+        s, gap = cut_at(part.s, part.z - crown, 0.0)
+        low = np.interp(s, part.s, part.z)
+        for i in np.flatnonzero((gap[:-1] + gap[1:]) / 2 < 0).tolist():
+            x = sight.px(reach.up + (reach.down - reach.up) * s[[i, i + 1]] / t.pipe.span.length)
+            crowns = np.array([t.bottom(d) + top for d in s[[i, i + 1]].tolist()])
+            y0, y1 = sight.py(low[[i, i + 1]]), sight.py(crowns)
+            yield Fill("fill-first", points((x[0], y0[0]), (x[1], y0[1]), (x[1], y1[1]), (x[0], y1[0])), "fill-first")
 
 
 def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:

@@ -62,7 +62,8 @@ def _dug(r: DugRow) -> dict[str, Any]:
 def _total(t: Total, q: Quantities, status: str) -> dict[str, Any]:
     return {
         "length": t.length, "trench_length": t.trench_length, "excavation": t.excavation, "excavation_net": t.excavation_net,
-        "shared": t.shared, "trenches": t.trenches, "trenches_by_sections": t.by_sections, "pits": t.pits,
+        "shared": t.shared, "trenches": t.trenches, "trenches_by_sections": t.by_sections,
+        "sections_difference": None if t.by_sections is None else t.by_sections - t.trenches, "pits": t.pits,
         "centres_add": None if q.centres_add is None else q.centres_add.get(status, 0.0),
         "bedding": t.bedding, "surround": t.surround, "pipes": t.pipes, "chambers": t.chambers, "displacement": t.displacement,
         "reinstatement_volume": t.reinstatement, "reinstatement": t.areas, "backfill": t.backfill, "reused": t.reused,

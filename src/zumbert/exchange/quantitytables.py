@@ -9,6 +9,7 @@ from zumbert.exchange.tables import Column, Formula, Table, in_units, text_colum
 from zumbert.exchange.xlsx import column_letter
 from zumbert.fields import CellValue
 from zumbert.model.digging import Digging
+from zumbert.model.display import Units
 from zumbert.model.project import LENGTH_BASES
 
 Row = tuple[CellValue, ...]
@@ -18,26 +19,27 @@ def quantity_tables(facts: Facts, q: Quantities, by: Grouping = "network", to: D
     """Trenches by pipe, pits by structure, totals, each split by status; and the takeoff."""
     how, items = facts.project.digging, takeoff(facts, q, by, to)
     names = list(dict.fromkeys(n for r in (*q.pipes, *q.structures) for n in r.by_stratum))
-    trenches, pits = _trenches(q, how, names), _pits(q, how, names)
+    u = facts.units
+    trenches, pits = _trenches(q, how, names, u), _pits(q, how, names, u)
     tables = (
-        trenches, pits, _by_size(facts, q), _balance(q, how), _by_depth(q, how), _by_stratum(q, names), _overlaps(facts, q),
+        trenches, pits, _by_size(facts, q), _balance(q, how), _by_depth(q, how, u), _by_stratum(q, names), _overlaps(facts, q),
         takeoff_table(facts, items), _bases(facts, items),
     )  # fmt: skip
     return tuple(in_units(t, facts.units) for t in tables)
 
 
-def _parts(how: Digging, names: list[str]) -> list[Column]:
-    bands = [Column(f"Dug {how.band_words(n)} m deep", "m³", 1) for n in how.band_names]
+def _parts(how: Digging, names: list[str], u: Units) -> list[Column]:
+    bands = [Column(f"Dug {how.band_words(n, u.metres)} {u.m} deep", "m³", 1) for n in how.band_names]
     return bands + [Column(f"In {n}", "m³", 1) for n in names]
 
 
-def _trenches(q: Quantities, how: Digging, names: list[str]) -> Table:
+def _trenches(q: Quantities, how: Digging, names: list[str], u: Units) -> Table:
     columns = (
         text_column("Pipe"), text_column("From"), text_column("To"), text_column("Network"), text_column("Status"),
         Column("DN", "mm"), Column(f"Length, {q.basis.replace('-', ' ')}", "m", 2), Column("Trench", "m", 2),
         Column("Excavation", "m³", 1), Column("Bedding", "m³", 1), Column("Pipe", "m³", 1), Column("Backfill", "m³", 1),
         Column("Fill first", "m", 2), Column("Fill", "m³", 1), Column("Surround", "m³", 1), Column("By sections", "m³", 1),
-        Column("Shared space", "m³", 1), Column("Side support", "m²", 1), *_parts(how, names), text_column("Not counted"),
+        Column("Shared space", "m³", 1), Column("Side support", "m²", 1), *_parts(how, names, u), text_column("Not counted"),
     )  # fmt: skip
     rows = tuple(_trench(r, how, names) for r in q.pipes)
     numbers = tuple(i for i in range(6, len(columns) - 1) if i != 12)
@@ -54,11 +56,11 @@ def _trench(r: PipeRow, how: Digging, names: list[str]) -> Row:
     )  # fmt: skip
 
 
-def _pits(q: Quantities, how: Digging, names: list[str]) -> Table:
+def _pits(q: Quantities, how: Digging, names: list[str], u: Units) -> Table:
     columns = (
         text_column("Structure"), text_column("Type"), text_column("Network"), text_column("Status"), Column("Depth", "m", 3),
         Column("Pit excavation", "m³", 1), Column("Chamber", "m³", 1), Column("Shared space", "m³", 1),
-        Column("Side support", "m²", 1), *_parts(how, names), text_column("Not counted"),
+        Column("Side support", "m²", 1), *_parts(how, names, u), text_column("Not counted"),
     )  # fmt: skip
     rows = tuple(
         (r.label, r.type, r.network, r.status, r.depth, r.excavation, r.chamber, r.shared, r.support,
@@ -110,7 +112,7 @@ def _balance_of(status: str, t: Total, how: Digging, top: int) -> list[Row]:
         ("Trenches", _sum_of("Trenches", 8, 4, status, t.trenches), "each as it stands"),
         ("Chamber pits", _sum_of("Pits", 5, 3, status, t.pits), "each once"),
         ("less shared space", Formula(-t.shared, shared), "what two digs or more have in common, counted once"),
-        ("Net excavation", Formula(t.excavation_net, f"SUM({c(0)}:{c(2)})"), "the union of all trenches and pits"),
+        ("Net excavation", Formula(t.excavation_net, f"SUM({c(0)}:{c(2)})"), "the union of all trenches and pits, within 0.01 %"),
         ("less bedding", Formula(-t.bedding, "-" + _sum_of("Trenches", 9, 4, status, 0).text), "between trench bottom and pipe"),
         ("less surround", Formula(-t.surround, "-" + _sum_of("Trenches", 14, 4, status, 0).text), "beside and over the pipe"),
         ("less pipes", Formula(-t.pipes, "-" + _sum_of("Trenches", 10, 4, status, 0).text), "their outside"),
@@ -123,12 +125,12 @@ def _balance_of(status: str, t: Total, how: Digging, top: int) -> list[Row]:
     return [(status, what, value, words) for what, value, words in lines]
 
 
-def _by_depth(q: Quantities, how: Digging) -> Table:
+def _by_depth(q: Quantities, how: Digging, u: Units) -> Table:
     columns = (
-        text_column("Status"), text_column("Depth, m"), Column("Dug so deep", "m³", 1), Column("Trench so deep", "m", 2),
+        text_column("Status"), text_column(f"Depth, {u.m}"), Column("Dug so deep", "m³", 1), Column("Trench so deep", "m", 2),
     )  # fmt: skip
     rows = [
-        (status, how.band_words(name), t.by_depth.get(name, 0.0), t.length_by_depth.get(name, 0.0))
+        (status, how.band_words(name, u.metres), t.by_depth.get(name, 0.0), t.length_by_depth.get(name, 0.0))
         for status, t in q.totals.items() for name in how.band_names
     ]  # fmt: skip
     return Table(name="By depth", columns=columns, rows=tuple(rows), sums=(2, 3) if len(q.totals) == 1 else ())
@@ -153,11 +155,11 @@ def _overlaps(facts: Facts, q: Quantities) -> Table:
 
 def takeoff_table(facts: Facts, items: Iterable[Item], rates: bool | None = None) -> Table:
     """One row an item, with its depth bands; rate and sum where rates are given, or (`rates`) are asked for."""
-    how = facts.project.digging
+    how, u = facts.project.digging, facts.units
     priced_too = bool(how.rates) if rates is None else rates
     columns = [
         text_column("Group"), text_column("Status"), text_column("Item"), text_column("Unit"), Column("Quantity", "", 2),
-        *(Column(f"{how.band_words(n)} m deep", "", 2) for n in how.band_names), Column("No depth", "", 2),
+        *(Column(f"{how.band_words(n, u.metres)} {u.m} deep", "", 2) for n in how.band_names), Column("No depth", "", 2),
     ]  # fmt: skip
     if priced_too:
         columns += [Column("Rate", "", 2), Column("Sum", "", 2)]

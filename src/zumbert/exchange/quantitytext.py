@@ -35,7 +35,7 @@ def quantity_lines(facts: Facts, q: Quantities, items: Iterable[Item]) -> Iterat
             off = number((t.by_sections / t.trenches - 1) * 100, 2, signed=True)
             yield line(f"trenches by sections ({off} %)", f"{u.volume(t.by_sections)} {u.m3}")
         for name, value in t.by_depth.items():
-            yield line(f"{Digging.band_words(name)} m deep", f"{u.volume(value)} {u.m3}")
+            yield line(f"{Digging.band_words(name, u.metres)} {u.m} deep", f"{u.volume(value)} {u.m3}")
         for name, value in t.by_stratum.items():
             yield line(f"in {name}", f"{u.volume(value)} {u.m3}")
         if t.not_counted:

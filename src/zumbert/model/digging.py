@@ -47,9 +47,9 @@ class Digging(Struct, frozen=True, kw_only=True):
         return f"{self.bands[i]:g}-{stop}"
 
     @staticmethod
-    def band_words(name: str) -> str:
-        """The name of a depth band in words: "1.5 to 2", "over 4"."""
-        low, _, high = name.partition("-")
+    def band_words(name: str, metres: float = 1.0) -> str:
+        """The name of a depth band in words, in a unit of so many metres: "1.5 to 2", "over 4"."""
+        low, high = (f"{round(float(v) / metres, 2):g}" if v else "" for v in name.split("-"))
         return f"{low} to {high}" if high else f"over {low}"
 
     @property

@@ -56,7 +56,21 @@ class SidePanel(QScrollArea):
             layout.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
     def _changed(self, old: State, new: State) -> None:
-        names = ("shown", "item", "stale", "pipes", "structures", "stage", "way", "visited", "hand", "trenches", "net", "cursor")
+        names = (
+            "shown",
+            "item",
+            "stale",
+            "pipes",
+            "structures",
+            "stage",
+            "way",
+            "visited",
+            "hand",
+            "trenches",
+            "net",
+            "sectioned",
+            "cursor",
+        )
         moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
             self.refresh()

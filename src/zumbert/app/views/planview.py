@@ -32,7 +32,15 @@ from zumbert.model.project import Settings
 MARGIN = 256  # drawing units that a map is drawn beyond the view
 
 
-UNSEEN = {"shown", "run", "trenches", "net", "place", "hint"}  # what of the state no plan shows, or what is looked at by itself
+UNSEEN = {
+    "shown",
+    "run",
+    "trenches",
+    "net",
+    "sectioned",
+    "place",
+    "hint",
+}  # what of the state no plan shows, or what is looked at by itself
 
 
 def _says_levels(settings: Settings) -> bool:

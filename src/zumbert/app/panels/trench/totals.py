@@ -22,6 +22,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.value import Value
 from zumbert.drawing.hatches import pattern_of
 from zumbert.exchange.quantitytables import OVERLAP_WORDS
+from zumbert.model.digging import Digging
 from zumbert.model.display import counted, number
 from zumbert.model.ids import PipeId, StructureId
 
@@ -75,7 +76,7 @@ class TotalsPage(QWidget):
         if s.trenches is None:
             return
         self._show_here(s)
-        key = (s.trenches, s.net, s.current, s.units)
+        key = (s.trenches, s.net, s.sectioned, s.current, s.units)
         if len(key) == len(self._shown) and all(a is b for a, b in zip(key, self._shown, strict=True)):
             return
         self._shown = key
@@ -167,9 +168,8 @@ class TotalsPage(QWidget):
         add(self._row("Pits", u.volume(t.pits), bar=parts, of=pits, tip="Chamber pits, each once"))
         add(rule())
         for name, volume in t.by_depth.items():
-            words = f"{s.shown.project.digging.band_words(name)} m"
-            long = t.length_by_depth.get(name, 0.0)
-            tip = f"What of the digging lies {words} deep. {u.long(long)} of trench are so deep at the bottom."
+            words = f"{Digging.band_words(name, u.metres)} {u.m}"
+            tip = f"What of the digging lies {words} deep"
             add(
                 self._row(
                     words, u.volume(volume), bar=[("soft", volume / most)], of=[r for r in every if name in r.by_depth], tip=tip
@@ -181,6 +181,14 @@ class TotalsPage(QWidget):
             add(self._row(name.capitalize(), u.volume(volume), bar=[(roles[name], volume / max(t.excavation, 1e-9))],
                           of=[r for r in every if name in r.by_stratum], tip=tip))  # fmt: skip
         add(self._row("Trenches and pits", u.volume(t.excavation), strong=True, of=[r for r in every if r.excavation]))
+        if s.sectioned is not None and s.sectioned[0] is s.trenches and t.trenches:
+            by = sum(s.sectioned[1].get(r.id, 0.0) for r in rows)
+            tip = f"Trenches alone by average end areas: {u.volume(by)} {u.m3}; exact: {u.volume(t.trenches)} {u.m3}"
+            add(self._row(f"Trenches by sections, {number((by / t.trenches - 1) * 100, 2, signed=True)} %", u.volume(by), tip=tip))
+        add(rule())
+        for name, long in t.length_by_depth.items():
+            words = f"Trench {Digging.band_words(name, u.metres)} {u.m} deep"
+            add(self._row(words, u.long(long), of=[r for r in rows if name in r.length_by_depth]))
         add(rule())
         add(label("From digging to filling", "section"))
         shared = [r for r in every if r.shared > 0]
@@ -301,6 +309,11 @@ class TotalsPage(QWidget):
                 ask = partial(self.light, (*item.pipes, *item.structures)) if key in new else None
                 lines.append(FigureRow(self.pen, item.name, f"{value} {item.unit}".rstrip(), ask=ask,
                                        tip=f"{item.group}, {item.status}: {number(a, 2)} before, {number(b, 2)} now"))  # fmt: skip
+        rates = s.shown.project.digging.rates
+        if rates:
+            a, b = (sum(p.sum or 0.0 for p in priced(d.values(), rates) if p.item.status == "proposed") for d in (old, new))
+            if abs(a - b) > 0.005:
+                lines.insert(0, FigureRow(self.pen, "Cost", number(b - a, 2, signed=True), strong=True))
         for row in lines[:24]:
             self.changes.addWidget(row)
         if not lines:
