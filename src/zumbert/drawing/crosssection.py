@@ -27,6 +27,8 @@ def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) ->
     marks: list[Mark] = [Fill("paper", _box(sight))]
     marks += _strata(dug, cut, sight)
     marks += _lines(cut, sight, u)
+    if t.dig is not None:
+        marks += _fill_first(dug, cut, t.dig, sight)
     if cut.trench is not None and t.dig is not None:
         marks += _bands(dug, cut, sight, u)
         marks += _trench(cut, cut.trench, t.dig, sight)
@@ -44,8 +46,9 @@ def levels_shown(dug: Trenches, cut: CrossSection) -> tuple[float, float]:
     low = cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
     highs, half = [cut.invert + t.pipe.inside], half_needed(t)
     for line in (cut.ground, cut.design):
-        near = np.zeros(0) if line is None else line.z[(np.abs(line.s) <= half) & ~np.isnan(line.z)]
-        highs += near.tolist()
+        if line is not None:
+            near = np.concatenate([line.z[np.abs(line.s) <= half], level_at(line, np.clip([-half, 0.0, half], *line.s[[0, -1]]))])
+            highs += near[~np.isnan(near)].tolist()
     return low, max(highs)
 
 
@@ -133,6 +136,23 @@ def _line_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
             taken.append((x, y))
             yield Text(role, name, x, y, "left", plate=True)
             break
+
+
+def _fill_first(dug: Trenches, cut: CrossSection, dig: Dig, sight: SectionSight) -> Iterator[Mark]:
+    """What is filled before the trench is dug: from the ground up to the crown, where that lies over it."""
+    t = dug.pipes[cut.pipe]
+    if cut.upper is None or not t.begin <= cut.s <= t.end:
+        return
+    crown, half = t.bottom(cut.s) + dig.size.bedding + dig.outside, dig.width / 2
+    inner = cut.upper.s[(cut.upper.s > -half) & (cut.upper.s < half)]
+    u = np.concatenate([[-half], inner, [half]])
+    ground = level_at(cut.upper, u)
+    if np.isnan(ground).any() or level_at(cut.upper, 0.0) >= crown:
+        return
+    low = np.column_stack([sight.px(u), sight.py(np.minimum(ground, crown))])
+    y = sight.y_of(crown)
+    yield Fill("fill-first", np.vstack([low, [(low[-1, 0], y), (low[0, 0], y)]]), "fill-first")
+    yield Text("caution-small", "Fill first, up to the crown", sight.x_of(0.0), y - 8, "middle", plate=True)
 
 
 def _bands(dug: Trenches, cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
@@ -235,13 +255,13 @@ def _names(dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: Secti
     size, f = dig.size, dug.facts.pipes[cut.pipe]
     centre = cut.invert + f.inside / 2
     rows: list[tuple[float, float, str]] = []
-    if size.batter > 0:
+    if size.batter > 0 and trench.right > size.vertical_height:
         z = trench.bottom + size.vertical_height + 0.35 * max(0.0, trench.right - size.vertical_height)
         z = min(z, trench.bottom + trench.right)
         rows.append(
             (float(np.interp(z, *_side(trench.outline, 1))), z, f"{number(size.batter, 2).rstrip('0').rstrip('.')} out per 1 up")
         )
-    if size.surround is not None:
+    if size.surround is not None and trench.right > size.bedding + dig.outside / 2:
         rows.append(
             (dig.width * 0.42, trench.bottom + dig.top_of_surround - 0.06, f"Surround, {u.length(size.surround)} over pipe")
         )
