@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from tests.build import chain, with_pipe
+from tests.build import chain, v_project, with_pipe
 from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
@@ -20,9 +20,11 @@ from zumbert.errors import StoreError
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Straight
 from zumbert.geometry.profile import Pvi
+from zumbert.model.digging import Digging, Rate, Stratum
 from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.road import RoadProfile
+from zumbert.model.trench import TrenchSize
 from zumbert.store import load, save
 from zumbert.store.file import FORMAT
 
@@ -382,3 +384,32 @@ def test_a_file_that_format_5_wrote_opens_and_has_no_decisions_yet(tmp_path):
     again = load(tmp_path / "a.zumbert")
     for name in ("structures", "pipes", "networks", "standards", "services", "decisions", "settings"):
         assert getattr(again, name) == getattr(project, name), name
+
+
+def test_a_file_that_format_6_wrote_has_a_trench_of_one_row_and_bases_as_the_trench_type(tmp_path):
+    project = load(Path(__file__).parent / "files" / "format6.zumbert")
+    trench = list(project.trench_types.values())[-1]
+    assert trench.name == "Old"
+    assert trench.sizes == (TrenchSize(bedding=0.15, width=1.3, vertical_height=0.9, batter=0.25),)
+    assert (trench.base_thickness, trench.upper, trench.spacing) == (0.25, "lower", 2.5)
+    bases = {k: t.base for k, t in project.types.items() if t.base is not None}
+    assert bases == {"manhole-1500": 0.3}  # 0.15 was what a type had that said nothing
+    save(project, tmp_path / "a.zumbert")
+    assert load(tmp_path / "a.zumbert").trench_types == project.trench_types
+
+
+def test_what_is_counted_is_saved(tmp_path):
+    digging = Digging(
+        strata=(Stratum(name="topsoil", thickness=0.2), Stratum(name="rock", boreholes=((0.0, 0.0, 1.0), (9.0, 0.0, 1.0)))),
+        bands=(0.0, 1.0), statuses=frozenset({"proposed", "existing"}), rates=(Rate(item='Gully "450"', unit="", rate=180.0),),
+    )  # fmt: skip
+    save(replace(v_project(), digging=digging), tmp_path / "a.zumbert")
+    assert load(tmp_path / "a.zumbert").digging == digging
+
+
+def test_a_pipe_with_an_unknown_trench_is_refused(tmp_path):
+    p = v_project()
+    p = replace(p, pipes={k: replace(v, trench="nowhere") for k, v in p.pipes.items()})
+    save(p, tmp_path / "a.zumbert")
+    with pytest.raises(StoreError, match="unknown trench type"):
+        load(tmp_path / "a.zumbert")

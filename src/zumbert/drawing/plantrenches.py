@@ -63,7 +63,10 @@ def _trench(t: TrenchFacts, world: World, sight: PlanSight, whole: bool) -> Iter
 
 def _outline(role: str, xy: Array, sight: PlanSight) -> Iterator[Mark]:
     drawn = sight.to_drawing(xy)
-    if not np.isnan(drawn).any():
+    if np.isnan(drawn).any():
+        return
+    (x0, y0), (x1, y1) = drawn.min(axis=0), drawn.max(axis=0)
+    if x1 > 0 and y1 > 0 and x0 < sight.width and y0 < sight.height:
         yield Stroke(role, drawn, closed=True)
 
 
