@@ -3,11 +3,12 @@
 import openpyxl
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 from pytest import approx
 
+from zumbert.analysis.union import union
 from zumbert.app.main import application
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.drawing.crosssection import crosssection_marks
@@ -41,7 +42,7 @@ def wait_for_net(user):
 
 
 def figures(user):
-    return {w.name: w for w in panel(user).findChildren(FigureRow) if not w.isHidden()}
+    return {w.name: w for w in panel(user).findChildren(FigureRow)}
 
 
 def button(user, name):
@@ -362,3 +363,55 @@ def test_a_project_without_pipes_has_an_empty_cross_section(trench):
     application().processEvents()
     cross(user).grab()
     assert cross(user).shown() == []
+
+
+def test_many_trenches_are_worked_out_with_progress_and_can_be_cancelled(user, monkeypatch):
+    monkeypatch.setattr("zumbert.app.frame.AT_ONCE", 0)
+
+    def slow(facts, tell):
+        for i in range(2000):
+            tell(i / 2000)
+            QTest.qSleep(5)
+
+    whole = user.session.dug
+    monkeypatch.setattr(user.session, "dug", slow)
+    QTimer.singleShot(700, user.window.foot.give_up.click)
+    user.do("trench")
+    assert user.session.state.stage == "levels"
+    assert user.window.foot.hint.text() == "Trenches: cancelled, nothing was changed."
+    monkeypatch.setattr(user.session, "dug", whole)
+    user.do("trench")
+    assert user.session.state.stage == "trench"
+    assert len(user.session.state.trenches.pipes) == len(user.project.pipes)
+
+
+def test_the_net_volume_is_given_up_and_begun_again_by_the_next_change(trench, monkeypatch):
+    user = trench
+    wait_for_net(user)
+
+    def slow(dug, tell):
+        for i in range(2000):
+            tell(i / 2000)
+            QTest.qSleep(5)
+
+    monkeypatch.setattr("zumbert.app.netwatch.union", slow)
+    pipe = user.pipe("S4", "S3")
+
+    def lower(by):
+        lower = replace(pipe, invert_down=pipe.invert_down - by)
+        user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: lower}))
+
+    lower(0.05)
+    for _ in range(100):
+        QTest.qWait(20)
+        if user.window.foot.give_up.isVisible():
+            break
+    assert "Net volumes" in user.window.foot.hint.text()
+    user.window.foot.give_up.click()
+    user.settle()
+    assert not user.window.foot.give_up.isVisible()
+    assert figures(user)["Net excavation"].value.startswith("≈")
+    monkeypatch.setattr("zumbert.app.netwatch.union", union)
+    lower(0.06)
+    wait_for_net(user)
+    assert not figures(user)["Net excavation"].value.startswith("≈")

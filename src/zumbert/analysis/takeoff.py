@@ -12,7 +12,7 @@ from zumbert.analysis.quantities import PipeRow, Quantities, StructureRow, added
 from zumbert.analysis.runlist import is_lead, run_keys
 from zumbert.analysis.runs import run
 from zumbert.analysis.volumes import Depths
-from zumbert.geometry.line import Line, between
+from zumbert.geometry.line import Line, between_all
 from zumbert.model.digging import Rate
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore, Pipe
@@ -60,17 +60,17 @@ def takeoff(facts: Facts, q: Quantities, by: Grouping = "network", to: Depth = "
 
 def _merged(items: Iterable[Item]) -> list[Item]:
     """Items of one key as one."""
-    out: dict[tuple[str, str, str, str], Item] = {}
+    found: dict[tuple[str, str, str, str], list[Item]] = {}
     for i in items:
-        old = out.get(i.key)
-        if old is not None:
-            lengths = tuple(a + b for a, b in zip(old.lengths, i.lengths, strict=True))
-            i = i._replace(
-                quantity=old.quantity + i.quantity, by_band=added([old.by_band, i.by_band]), lengths=lengths,
-                pipes=old.pipes + i.pipes, structures=old.structures + i.structures,
-            )  # fmt: skip
-        out[i.key] = i
-    return list(out.values())
+        found.setdefault(i.key, []).append(i)
+    return [
+        same[0]._replace(
+            quantity=sum(i.quantity for i in same), by_band=added(i.by_band for i in same),
+            lengths=tuple(map(sum, zip(*(i.lengths for i in same), strict=True))), pipes=tuple(k for i in same for k in i.pipes),
+            structures=tuple(k for i in same for k in i.structures),
+        )
+        for same in found.values()
+    ]  # fmt: skip
 
 
 Group = Callable[[Pipe | Structure], str]
@@ -105,14 +105,14 @@ def _road(facts: Facts, record: Pipe | Structure) -> str:
 
 
 def _pipes(facts: Facts, basis: LengthBasis, group: Group) -> Iterable[Item]:
-    project = facts.project
+    project, depths = facts.project, lengths_by_depth(facts, basis)
     for key, pipe in project.pipes.items():
         f = facts.pipes[key]
         lead = is_lead(project, facts.links, key)
         yield Item(
             group=group(pipe), status=pipe.status, family="leads" if lead else "pipes",
             name=f"{'Lead' if lead else 'Pipe'} {description(facts, f)}", unit="m", quantity=f.length(basis),
-            by_band=lengths_by_depth(facts, f, basis), lengths=tuple(f.length(b) for b in LENGTH_BASES), pipes=(key,),
+            by_band=depths[key], lengths=tuple(f.length(b) for b in LENGTH_BASES), pipes=(key,),
         )  # fmt: skip
 
 
@@ -126,20 +126,35 @@ def description(facts: Facts, f: PipeFacts) -> str:
     return " ".join(w for w in words if w) or size_words(facts.project, record)
 
 
-def lengths_by_depth(facts: Facts, f: PipeFacts, basis: LengthBasis) -> dict[str, float]:
-    """The length of a pipe on a basis (m) by its depth to invert under existing ground, or the ground that cover goes by."""
-    how = facts.project.digging
-    whole = f.length(basis)
+def lengths_by_depth(facts: Facts, basis: LengthBasis) -> dict[PipeId, dict[str, float]]:
+    """The length of each pipe on a basis (m) by its depth to invert under existing ground; computed together."""
+    how, out = facts.project.digging, dict[PipeId, dict[str, float]]()
     walls = basis.startswith("wall")
-    a, b = (f.span.reach_up, f.span.length - f.span.reach_down) if walls else (0.0, f.span.length)
-    ground = f.span.ground
-    if ground is None or b - a <= 1e-9 or not (part := between(ground, a, b)).solid:
-        return {NO_DEPTH: whole} if whole else {}
-    depth = Line(part.s, part.z - np.array([f.invert(s) for s in part.s.tolist()]))
-    d = Depths([depth])
-    below = [*(float(d.below(v)[0]) for v in how.bands[1:]), float(d.length[0])]
-    parts = {how.band_name(i): (v - (below[i - 1] if i else 0.0)) * whole / (b - a) for i, v in enumerate(below)}
-    return {k: v for k, v in parts.items() if v > 1e-9}
+    mine: list[PipeFacts] = []
+    for key, f in facts.pipes.items():
+        out[key] = {NO_DEPTH: whole} if (whole := f.length(basis)) else {}
+        if f.span.ground is not None and (f.span.wall if walls else f.span.length) > 1e-9:
+            mine.append(f)
+    if not mine:
+        return out
+    grounds = [f.span.ground for f in mine if f.span.ground is not None]
+    offsets = np.concatenate([[0], np.cumsum([len(g.s) for g in grounds])])
+    a, b = (
+        np.array([f.span.reach_up if walls else 0.0 for f in mine]),
+        np.array([f.span.length - (f.span.reach_down if walls else 0.0) for f in mine]),
+    )
+    parts = between_all(offsets, np.concatenate([g.s for g in grounds]), np.concatenate([g.z for g in grounds]), a, b)
+    known = [(f, p) for f, p in zip(mine, parts, strict=True) if p.solid]
+    if not known:
+        return out
+    slopes = [(f.pipe.invert_up + (f.slope or 0.0) * f.quoted_from, f.slope or 0.0) for f, _ in known]
+    depths = Depths([Line(p.s, p.z - (z - fall * p.s)) for (_, p), (z, fall) in zip(known, slopes, strict=True)])
+    below = np.stack([*(depths.below(v) for v in how.bands[1:]), depths.length], axis=1)
+    parts_of = np.diff(below, axis=1, prepend=0.0) / depths.length[:, None]
+    for (f, _), shares in zip(known, parts_of.tolist(), strict=True):
+        whole = f.length(basis)
+        out[f.pipe.id] = {how.band_name(i): v * whole for i, v in enumerate(shares) if v * whole > 1e-9}
+    return out
 
 
 # -- structures --------------------------------------------------------------------------------------------------------

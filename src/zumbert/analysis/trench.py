@@ -21,6 +21,7 @@ from zumbert.geometry.line import Line
 from zumbert.model.digging import Digging
 from zumbert.model.ids import PipeId, StructureId
 
+Tell = Callable[[float], None]
 PART = 250  # trenches that are worked out together
 
 
@@ -80,13 +81,16 @@ class Trenches(Struct, frozen=True, kw_only=True, eq=False):
     pits: dict[str, PitFacts]
 
 
-def trenches(facts: Facts, previous: Trenches | None = None) -> Trenches:
-    """All trenches and pits; those of unchanged facts are kept. A trench goes by its pipe and by the pits at both its ends."""
-    made = derive(_stages(facts), facts.project, None if previous is None else previous.made, facts.made)
+def trenches(facts: Facts, previous: Trenches | None = None, tell: Tell = lambda share: None) -> Trenches:
+    """All trenches and pits; those of unchanged facts are kept. A trench goes by its pipe and by the pits at both its ends.
+
+    `tell` is told how far it is, 0 to 1, and may end it by raising.
+    """
+    made = derive(_stages(facts, tell), facts.project, None if previous is None else previous.made, facts.made)
     return Trenches(facts=facts, made=made, world=made["world"], pipes=made["trenches"], pits=made["pits"])
 
 
-def _stages(facts: Facts) -> tuple[Stage, ...]:
+def _stages(facts: Facts, tell: Tell) -> tuple[Stage, ...]:
     project = facts.project
 
     def world(now: Derived, old: World | None) -> World:
@@ -118,21 +122,30 @@ def _stages(facts: Facts) -> tuple[Stage, ...]:
         Stage(name="world", reads=(Read("surfaces"), Read("roads"), Read("project.digging")), make=world),
         Stage(name="digs", each="pipes", reads=(Read("pipes"), Read("project.structures", via=joined)), world=records, make=digs,
               equal=lambda a, b: bool(a == b)),
-        Stage(name="plots", each="pipes", reads=(Read("digs"),), world=("world",), make=in_parts(plots)),
+        Stage(name="plots", each="pipes", reads=(Read("digs"),), world=("world",), make=in_parts(plots, tell, 0.0, 0.5)),
         Stage(name="trenches", each="pipes", reads=(Read("pipes"), Read("digs"), Read("plots")), world=(*records, _bands),
-              make=in_parts(dug)),
+              make=in_parts(dug, tell, 0.5, 0.7)),
         Stage(name="pit_plans", each="structures", reads=(Read("project.structures"), Read("places")), world=records,
-              make=in_parts(plans)),
+              make=in_parts(plans, tell, 0.7, 0.9)),
         Stage(name="pits", each="structures", reads=(Read("structures"), Read("pit_plans")), world=(*records, _bands),
-              make=in_parts(pits)),
+              make=in_parts(pits, tell, 0.9, 1.0)),
     )  # fmt: skip
 
 
-def in_parts(make: Callable[[Derived, list[Any]], list[Any]]) -> Callable[[Derived, list[Any]], list[Any]]:
-    """The same, some keys at a time: arrays that stay in the processor's memory are worked through the faster."""
+Make = Callable[[Derived, list[Any]], list[Any]]
+
+
+def in_parts(make: Make, tell: Tell, begin: float, end: float) -> Make:
+    """The same, some keys at a time: arrays that stay in the processor's memory are worked through the faster. Between the parts it
+    tells how far it is.
+    """
 
     def parts(now: Derived, keys: list[Any]) -> list[Any]:
-        return [value for i in range(0, len(keys), PART) for value in make(now, keys[i : i + PART])]
+        out: list[Any] = []
+        for i in range(0, len(keys), PART):
+            tell(begin + (end - begin) * i / len(keys))
+            out += make(now, keys[i : i + PART])
+        return out
 
     return parts
 

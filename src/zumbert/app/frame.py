@@ -36,6 +36,7 @@ from zumbert.model.project import Project
 if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
 
+AT_ONCE = 300  # pipes whose trenches are worked out at once
 ATTACH = 1.0  # m: loose ends are pulled in no farther
 
 
@@ -164,8 +165,18 @@ class Frame(QMainWindow):
         self.toolbox.tool.let_go()
         if not self.toolbox.picking and self.toolbox.tool.stage != stage:
             self.toolbox.put_down()
+        if stage == "trench" and not self._dug():
+            return
         self.session.set(stage=stage)
         self.side.refresh()
+
+    def _dug(self) -> bool:
+        """Works out the trenches with progress, where there are many; False where that was cancelled."""
+        facts = self.session.state.shown.facts
+        if len(facts.pipes) <= AT_ONCE:
+            return True
+        words = "Trenches"
+        return self.work.run(words, lambda tell: self.session.dug(facts, lambda share: tell(share, words))) is not None
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""

@@ -127,6 +127,7 @@ class Session(QObject):
         self._past: list[HistoryStep] = []
         self._future: list[HistoryStep] = []
         self._saved_value: Value | None = v
+        self._dug: Trenches | None = None  # the last trenches that were asked for
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
         self._run_made: Run | None = None
@@ -147,10 +148,15 @@ class Session(QObject):
         new = replace(old, **values)
         if "stage" in values or "shown" in values:
             wanted = new.stage == "trench"
-            kept = new.net if wanted else None
-            new = replace(new, trenches=trenches(new.shown.facts, old.trenches) if wanted else None, net=kept)
+            new = replace(new, trenches=self.dug(new.shown.facts) if wanted else None)
         self.state = new
         self.changed.emit(old, new)
+
+    def dug(self, facts: Facts, tell: Callable[[float], None] = lambda share: None) -> Trenches:
+        """The trenches of some facts; what has not changed since they were last asked for is kept."""
+        if self._dug is None or self._dug.facts is not facts:
+            self._dug = trenches(facts, self._dug, tell)
+        return self._dug
 
     def point_at(self, place: tuple[float, float] | None, cursor: float | None) -> None:
         """The place in the world (m) and the distance along the run (m) that the mouse points at."""
@@ -324,7 +330,7 @@ class Session(QObject):
             self._saved_value = None
         self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved)
         if self.state.stage == "trench":
-            self.state = replace(self.state, trenches=trenches(self.state.current.facts))
+            self.state = replace(self.state, trenches=self.dug(self.state.current.facts))
         self.changed.emit(old, self.state)
 
     def open_file(self, path: Path) -> None:

@@ -294,6 +294,9 @@ class TotalsPage(QWidget):
             return
         then = steps[i][1]
         s = self.session.state
+        if then.project is s.shown.project:
+            self.changes.addWidget(label("Nothing has changed.", "small"))
+            return
         if self._base is None or self._base[0] is not then:
             dug = trenches(then.facts, s.trenches)
             net = union(dug) if len(dug.pipes) <= MANY else NOTHING
