@@ -43,6 +43,13 @@ side = 0.2
     assert t.size_for(750.0) is None
 
 
+def test_depths_with_a_point_need_no_quotes(tmp_path):
+    t = read(tmp_path, "width = { 1.5 = 0.9, 1.75 = 1.0, 3 = 1.1 }\n")
+    assert t.sizes[0].width == ((1.5, 0.9), (1.75, 1.0), (3.0, 1.1))
+    with pytest.raises(ReadError, match="it is a number"):
+        read(tmp_path, "width = { 1.5.2 = 0.9 }\n")
+
+
 def test_feet_and_inches(tmp_path):
     t = read(tmp_path, 'units = "us"\nspacing = 10\n[[sizes]]\ndn = 12\nwidth = { "5" = 3, "10" = 4 }\nbatter = 0.5\n')
     assert t.spacing == approx(3.048)

@@ -132,7 +132,7 @@ def quantities(
     use = basis or facts.project.settings.length_basis
     how, once = facts.project.digging, net or union(dug)
     wanted = {*how.statuses, "existing"}
-    pipes = tuple(_pipe_rows(facts, dug, use, once, by_sections or {}))
+    pipes = tuple(_pipe_rows(facts, dug, use, once, by_sections))
     structures = tuple(_structure_rows(facts, dug, once))
     statuses = [s for s in STATUSES if s in wanted and any(r.status == s for r in (*pipes, *structures))]
     totals: dict[str, Total] = {s: _total(how, pipes, structures, s, by_sections is not None) for s in statuses}
@@ -168,7 +168,9 @@ def _centres_add(dug: Trenches, totals: dict[str, Total]) -> dict[str, float]:
     return out
 
 
-def _pipe_rows(facts: Facts, dug: Trenches, basis: LengthBasis, net: Net, by_sections: Mapping[PipeId, float]) -> Iterable[PipeRow]:
+def _pipe_rows(
+    facts: Facts, dug: Trenches, basis: LengthBasis, net: Net, by_sections: Mapping[PipeId, float] | None
+) -> Iterable[PipeRow]:
     project = facts.project
     for key, pipe in project.pipes.items():
         f, t = facts.pipes[key], dug.pipes[key]
@@ -179,7 +181,8 @@ def _pipe_rows(facts: Facts, dug: Trenches, basis: LengthBasis, net: Net, by_sec
             trench_length=t.length, excavation=t.excavation, bedding=t.bedding, surround=t.surround, displacement=t.displacement,
             backfill=t.backfill, fill_first=t.fill_first, fill=t.fill, by_depth=t.by_depth, by_stratum=t.by_stratum,
             length_by_depth=t.length_by_depth, areas=areas, support=t.support, shared=net.lost.get(key, 0.0),
-            reinstatement=_layers(project.digging, areas), by_sections=by_sections.get(key), misfit=t.misfit,
+            reinstatement=_layers(project.digging, areas), misfit=t.misfit,
+            by_sections=None if by_sections is None else by_sections.get(key, 0.0 if t.excavation == 0.0 else None),
         )  # fmt: skip
 
 

@@ -92,7 +92,16 @@ def _groups(facts: Facts, by: Grouping) -> Group:
         found = run(facts, key) if key.kind != "road" else None
         for k in () if found is None else (*(r.pipe for r in found.reaches), *(k for k, _ in found.structures)):
             runs.setdefault(k, found.name if found is not None else "")
-    return lambda r: runs.get(r.id, "in no run")
+    return lambda r: runs.get(r.id) or _run_below(facts, r, runs)
+
+
+def _run_below(facts: Facts, record: Pipe | Structure, runs: Mapping[str, str]) -> str:
+    """The run that the water of a lead or gully goes on in; what reaches none is in no run."""
+    at, seen = (record.down if isinstance(record, Pipe) else record.id), set[StructureId]()
+    while at not in runs and at not in seen and facts.links.outlets.get(at):
+        seen.add(at)
+        at = facts.project.pipes[facts.links.outlets[at][0]].down
+    return runs.get(at, "in no run")
 
 
 def _road(facts: Facts, record: Pipe | Structure) -> str:

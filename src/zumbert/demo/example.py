@@ -10,7 +10,7 @@ from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.sentences import sentence
-from zumbert.demo.project import laid, levelled, read
+from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_strata
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.picture import Picture
@@ -39,8 +39,9 @@ def example(out: Path) -> Iterator[str]:
     fresh = len(project.structures) - len(made.project.structures)
     yield f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up from S4."
     graded = levelled(project)
-    project = graded.project
+    project = with_strata(graded.project)
     yield f"Regraded it from its top down to S4: {graded.sum}."
+    yield f"Told apart topsoil, general ground and rock, the rock from {counted(len(BOREHOLES), 'borehole')}."
     facts = analyse(project)
     findings = check(project, facts)
     yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
@@ -49,7 +50,10 @@ def example(out: Path) -> Iterator[str]:
     q = full_quantities(dug)
     for status, t in q.totals.items():
         u = project.units
-        yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe."
+        strata = "".join(f", {u.volume(v)} in {name}" for name, v in t.by_stratum.items())
+        yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe{strata}."
+        if t.excavation:
+            yield f"  Net of shared space {u.volume(t.excavation_net)} {u.m3}, backfill {u.volume(t.backfill)} {u.m3}."
     save(project, out / "quillerby.zumbert")
     tables = (structure_table(facts), pipe_table(facts), finding_table(facts, findings), *quantity_tables(facts, q))
     write_xlsx(out / "schedules.xlsx", tables)
@@ -65,7 +69,11 @@ def draw_section(project: Project, path: Path) -> None:
     facts = analyse(project)
     shown = run(facts, run_keys(project, facts)[0])
     picture = Picture(
-        facts=facts, findings=check(project, facts), run=shown, trenches=trenches(facts), shows=frozenset({"cover", "trench"})
+        facts=facts,
+        findings=check(project, facts),
+        run=shown,
+        trenches=trenches(facts),
+        shows=frozenset({"cover", "trench", "bands"}),
     )
     width, height = 1600.0, 520.0
     inverts = [v for r in shown.reaches for v in _inverts(project, r.pipe)] if shown else [0.0]

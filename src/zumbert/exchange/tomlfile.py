@@ -72,12 +72,20 @@ class TomlFile:
         if by is None:
             raise ReadError(f"{self.path}: {where} is a table: it is one number.")
         rows = []
-        for upto, one in value.items():
+        for upto, one in _unquoted(value).items():
             try:
                 rows.append((float(upto) * by, self.number(where, one) * times))
             except ValueError as e:
                 raise ReadError(f'{self.path}: {where} has the entry "{upto}", which is no number.') from e
         return tuple(sorted(rows))
+
+
+def _unquoted(table: dict[str, Any]) -> dict[str, Any]:
+    """A table whose keys are numbers, those with a point too: without quotes TOML reads 1.5 as 5 within 1."""
+    out: dict[str, Any] = {}
+    for key, value in table.items():
+        out |= {f"{key}.{part}": v for part, v in value.items()} if isinstance(value, dict) else {key: value}
+    return out
 
 
 def plain(value: float) -> float:
