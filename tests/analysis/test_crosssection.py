@@ -72,6 +72,22 @@ def test_in_a_pit_and_where_the_trench_is_in_the_air_there_is_no_cut():
     assert cross_section(dug, "P", 35.0).trench is None
 
 
+def test_a_pit_with_its_chamber():
+    # 1.2 inside, walls of 0.125, working space 0.5: radii 1.225 and 0.725; at 0.5 from the centre the chords are shorter
+    p = laid(
+        grounded([(-90, 50.0), (90, 50.0)]), kind(width=1.0), b=(40.0, 0.0), up=48.0, down=48.0, kinds=("manhole-1200", "outfall")
+    )
+    dug = trenches(facts_of(p))
+    pit = cross_section(dug, "P", 0.5).pit
+    half, chamber = np.sqrt(1.225**2 - 0.25), np.sqrt(0.725**2 - 0.25)
+    assert (pit.begin, pit.end) == (approx(-half, rel=0.01), approx(half, rel=0.01))
+    assert pit.chamber == (approx(-chamber, rel=0.02), approx(chamber, rel=0.02))
+    assert (pit.structure, pit.bottom, pit.floor, pit.rim, pit.wall) == ("A", approx(47.8), approx(48.0), approx(50.0), 0.125)
+    assert cross_section(dug, "P", 1.0).pit.chamber is None
+    assert cross_section(dug, "P", 5.0).pit is None
+    assert cross_section(dug, "P", 40.0).pit is None  # an outfall has none
+
+
 def test_the_worked_volume_by_sections():
     # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m: 126.172 by average end area at 2.5 m, 126.1667 exact
     p = laid(grounded([(-50, 48.355), (100, 51.355)]), kind(width=1.10, vertical_height=0.9, batter=0.25), b=(50.0, 0.0),

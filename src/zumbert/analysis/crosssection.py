@@ -6,8 +6,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.digs import Dig, TrenchShape, is_dug, trench_type
+from zumbert.analysis.cells import pit_outline
+from zumbert.analysis.digs import Dig, TrenchShape, chamber_sides, is_dug, trench_type
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.plots import World
 from zumbert.analysis.spans import Span
 from zumbert.analysis.strata import Layer
@@ -16,7 +18,7 @@ from zumbert.analysis.trench import Trenches, TrenchFacts
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, level_at, lower
 from zumbert.geometry.prisms import stretches_over
-from zumbert.model.ids import PipeId
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.trench import Upper
 
 BESIDE = 2.5  # m of ground shown beside a trench, at least
@@ -35,6 +37,20 @@ class CrossSection(NamedTuple):
     upper: Line | None
     invert: float
     trench: "Cut | None"  # None: no trench is dug here, or its ground is not known
+    pit: "PitCut | None" = None  # of the structure whose pit this is in
+
+
+class PitCut(NamedTuple):
+    """A pit in a cross-section, with the chamber in it; from and to are offsets from the pipe's axis, m."""
+
+    structure: StructureId
+    bottom: float  # m above datum, underside of the base
+    begin: float
+    end: float
+    chamber: tuple[float, float] | None  # its outside here; None: the section passes it
+    floor: float  # m above datum, of the sump
+    rim: float
+    wall: float  # m
 
 
 class Cut(NamedTuple):
@@ -77,7 +93,46 @@ def cross_section(dug: Trenches, pipe: PipeId, s: float, half: float | None = No
     cut = None
     if there and t.dig is not None and upper is not None and upper.solid:
         cut = cut_at_section(t.dig, t.bottom(s), upper, strata)
-    return CrossSection(pipe, s, wide, ground, design, formation, strata, upper, f.invert(s), cut)
+    pit = None if cut is not None else _pit(dug, f, s)
+    return CrossSection(pipe, s, wide, ground, design, formation, strata, upper, f.invert(s), cut, pit)
+
+
+def _pit(dug: Trenches, f: PipeFacts, s: float) -> PitCut | None:
+    """The pit at either end of a pipe that a section at a distance is in."""
+    project, span = dug.facts.project, f.span
+    near = (span.up, f.pipe.up, s), (span.down, f.pipe.down, span.length - s)
+    for place, key, _ in sorted(near, key=lambda n: n[2]):
+        pit = dug.pits.get(key)
+        if pit is None or pit.bottom is None:
+            continue
+        across_pit = _chord(span, s, pit.plan.outline)
+        if across_pit is None:
+            continue
+        record = pit.structure.structure
+        outline = pit_outline(place.x or 0.0, place.y or 0.0, chamber_sides(project, record), place.bearing)
+        rim = pit.structure.place.rim
+        floor = pit.structure.sump_level if pit.structure.sump_level is not None else pit.bottom
+        return PitCut(
+            record.id, pit.bottom, *across_pit, _chord(span, s, outline), floor, pit.bottom if rim is None else rim,
+            project.types[record.type].wall,
+        )  # fmt: skip
+    return None
+
+
+def _chord(span: Span, s: float, outline: Array) -> tuple[float, float] | None:
+    """From and to where the line square to a pipe runs inside a convex outline, offsets in m; None where it passes it."""
+    x, y = span.point(s)
+    dx, dy = span.across(s)
+    edge = np.roll(outline, -1, axis=0) - outline
+    normal = np.column_stack([edge[:, 1], -edge[:, 0]])
+    room = (normal * (outline - [x, y])).sum(axis=1)
+    turn = normal @ [dx, dy]
+    flat = np.abs(turn) < 1e-12
+    if (room[flat] < 0).any():
+        return None
+    at = room[~flat] / turn[~flat]
+    low, high = at[turn[~flat] < 0].max(initial=-np.inf), at[turn[~flat] > 0].min(initial=np.inf)
+    return (float(low), float(high)) if high > low else None
 
 
 def half_needed(t: TrenchFacts) -> float:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.crosssection import CrossSection, Cut, floor_line, half_needed
+from zumbert.analysis.crosssection import CrossSection, Cut, PitCut, floor_line, half_needed
 from zumbert.analysis.digs import Dig
 from zumbert.analysis.trench import Trenches
 from zumbert.drawing.hatches import hatch, pattern_of
@@ -32,6 +32,8 @@ def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) ->
     if cut.trench is not None and t.dig is not None:
         marks += _bands(dug, cut, sight, u)
         marks += _trench(cut, cut.trench, t.dig, sight)
+    if cut.pit is not None:
+        marks += _pit(cut, cut.pit, sight, u)
     marks += _pipe(dug, cut, sight)
     if cut.trench is not None and t.dig is not None:
         marks += _dimensions(cut.trench, sight, u)
@@ -43,7 +45,7 @@ def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) ->
 def levels_shown(dug: Trenches, cut: CrossSection) -> tuple[float, float]:
     """The lowest and highest level that a cross-section should show, m above datum."""
     t = dug.pipes[cut.pipe]
-    low = cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
+    low = cut.pit.bottom if cut.pit is not None else cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
     highs, half = [cut.invert + t.pipe.inside], half_needed(t)
     for line in (cut.ground, cut.design):
         if line is not None:
@@ -136,6 +138,30 @@ def _line_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
             taken.append((x, y))
             yield Text(role, name, x, y, "left", plate=True)
             break
+
+
+def _pit(cut: CrossSection, pit: PitCut, sight: SectionSight, u: Units) -> Iterator[Mark]:
+    """A pit and the chamber in it: walls, base and the room inside."""
+    a, b = sight.x_of(pit.begin), sight.x_of(pit.end)
+    bottom = sight.y_of(pit.bottom)
+    tops = np.array([sight.y_of(pit.rim)] * 2)
+    if cut.upper is not None:
+        inner = cut.upper.s[(cut.upper.s > pit.begin) & (cut.upper.s < pit.end)]
+        at = np.concatenate([[pit.begin], inner, [pit.end]])
+        levels = level_at(cut.upper, at)
+        if not np.isnan(levels).any():
+            ground = np.column_stack([sight.px(at), sight.py(levels)])
+            yield Fill("dug", np.vstack([ground, [(b, bottom), (a, bottom)]]))
+            tops = ground[[0, -1], 1]
+    yield Stroke("trench-outline", points((a, tops[0]), (a, bottom), (b, bottom), (b, tops[1])))
+    if pit.chamber is not None:
+        c, d = (sight.x_of(v) for v in pit.chamber)
+        rim, floor, wall = sight.y_of(pit.rim), sight.y_of(pit.floor), pit.wall * sight.sx
+        yield Fill("chamber-wall", points((c, rim), (d, rim), (d, bottom), (c, bottom)), "chamber")
+        if d - c > 2 * wall:
+            yield Fill("field", points((c + wall, rim), (d - wall, rim), (d - wall, floor), (c + wall, floor)), "chamber-inner")
+    yield from _dimension((a, bottom + 14), (b, bottom + 14))
+    yield Text("strong", u.length(pit.end - pit.begin), (a + b) / 2, bottom + 30, "middle", plate=True)
 
 
 def _fill_first(dug: Trenches, cut: CrossSection, dig: Dig, sight: SectionSight) -> Iterator[Mark]:

@@ -106,7 +106,8 @@ def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
                 yield Stroke("depth-band", xy)
                 x, y = float(xy[:, 0].mean()), float(xy[len(xy) // 2, 1])
                 free = all(abs(x - a) > 76 or abs(y - b) > 13 for a, b in named.values())
-                if d not in named and free and sight.left + 40 < x < sight.width - 60:
+                roomy = xy[-1, 0] - xy[0, 0] > 110
+                if d not in named and free and roomy and sight.left + 40 < x < sight.width - 60:
                     named[d] = x, y
                     yield Text("small", f"{u.length(d)} {u.m} deep", x, y - 3, "middle", plate=True)
 

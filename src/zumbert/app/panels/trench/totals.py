@@ -99,9 +99,15 @@ class TotalsPage(QWidget):
         self.title.setText(f"Trench at {where_words(dug.facts, place.pipe, place.s)}")
         ends = f"{project.structures[pipe.up].label} to {project.structures[pipe.down].label}"
         self.sub.setText(f"Pipe {ends}, {u.dn(f.dn)}. {trench_type(project, pipe).name}")
-        cut = cross_section(dug, place.pipe, place.s).trench
-        if cut is None:
-            rows = [("", t.misfit or ("in a pit" if t.dig is not None else "not dug"))]
+        section = cross_section(dug, place.pipe, place.s)
+        cut, pit = section.trench, section.pit
+        if pit is not None:
+            rows = [
+                ("Pit of", project.structures[pit.structure].label), ("Pit bottom", u.level(pit.bottom)),
+                ("Pit", f"{u.volume(dug.pits[pit.structure].excavation)} {u.m3}"),
+            ]  # fmt: skip
+        elif cut is None:
+            rows = [("", t.misfit or ("no trench here" if t.dig is not None else "not dug"))]
         else:
             rock = {k: v for k, v in cut.by_stratum.items() if "rock" in k.casefold()}
             deepest = list(rock.items()) or list(cut.by_stratum.items())[-1:]
@@ -195,15 +201,17 @@ class TotalsPage(QWidget):
         net = f"≈ {u.volume(t.excavation_net)}" if told == "estimate" else "in work" if told else u.volume(t.excavation_net)
         add(self._row("less shared space", u.volume(-t.shared) if not told or told == "estimate" else "–", of=shared,
                       tip="What two digs or more have in common is counted once"))  # fmt: skip
-        add(self._row("Net excavation", net, strong=True, tip=told or "The union of all trenches and pits"))
+        whole = [r for r in every if r.excavation]
+        tip = "The union of all trenches and pits: click to light them up"
+        add(self._row("Net excavation", net, strong=True, of=whole, tip=told or tip))
         for words, value, of in (
             ("less bedding", t.bedding, rows), ("less surround", t.surround, rows), ("less pipes", t.pipes, rows),
             ("less chambers", t.chambers, pits), ("less reinstatement", t.reinstatement, []),
         ):  # fmt: skip
             if value:
                 add(self._row(words, u.volume(-value), of=of))
-        add(self._row("Backfill", u.volume(t.backfill), strong=True))
-        add(self._row(f"Surplus, bulked × {number(s.shown.project.digging.bulking, 2)}", u.volume(t.surplus)))
+        add(self._row("Backfill", u.volume(t.backfill), strong=True, of=whole))
+        add(self._row(f"Surplus, bulked × {number(s.shown.project.digging.bulking, 2)}", u.volume(t.surplus), of=whole))
         add(rule())
         add(label("Sides and surface", "section"))
         if t.support:
