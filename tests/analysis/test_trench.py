@@ -11,6 +11,7 @@ from zumbert.analysis.estimate import estimate
 from zumbert.analysis.quantities import quantities
 from zumbert.analysis.trench import trenches
 from zumbert.edits.setup import set_trench_type
+from zumbert.edits.trenchtypes import add_trench_type, set_pipe_trench
 from zumbert.model.structure import FixedRim
 from zumbert.model.trench import TrenchSize, TrenchType
 
@@ -198,3 +199,19 @@ def test_a_proposed_pipe_begins_at_the_wall_of_a_chamber_that_is_there():
     now = trenches(facts_of(old)).pipes["P1"]
     assert now.end == approx(50 - 0.725)  # 1.2 and two walls of 0.125, no working space: nobody digs a pit
     assert trenches(facts_of(p)).pipes["P1"].end == approx(50 - 1.225)
+
+
+def test_the_base_under_a_chamber_is_its_own_where_it_has_one():
+    p = chain([(48.0, 47.5), (47.4, 46.9)])
+    own = {**p.types, "manhole-1200": replace(p.types["manhole-1200"], base=0.35)}
+    assert trenches(facts_of(p)).pits["S2"].bottom == approx(47.4 - 0.2)
+    assert trenches(facts_of(replace(p, types=own))).pits["S2"].bottom == approx(47.4 - 0.35)
+
+
+def test_a_pipe_has_a_trench_type_of_its_own():
+    p = chain([(48.0, 47.5), (47.4, 46.9)])
+    p, key = add_trench_type(p, kind(width=2.0))
+    before = trenches(facts_of(p)).pipes
+    after = trenches(facts_of(set_pipe_trench(p, ["P2"], key))).pipes
+    assert after["P2"].excavation == approx(2 * before["P2"].excavation)
+    assert after["P1"].excavation == approx(before["P1"].excavation)

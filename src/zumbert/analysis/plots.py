@@ -116,7 +116,7 @@ def _plots(world: World, digs: Sequence[Dig], tall: Sequence[float]) -> list[Plo
     out: list[Plot | None] = [None] * len(digs)
     for upper in sorted({d.upper for d in digs}):
         mine = [i for i, d in enumerate(digs) if d.upper == upper]
-        made = plots_of(world, upper, cells, mine, [(digs[i].low, digs[i].sloped) for i in mine], list(tall))
+        made = plots_of(world, upper, cells, mine, [digs[i].low for i in mine], list(tall))
         for i, plot in zip(mine, made, strict=True):
             out[i] = plot
     return [p for p in out if p is not None]
@@ -129,7 +129,7 @@ def pit_plots(world: World, upper: Upper, outlines: Sequence[Array]) -> list[Plo
 
 
 def plots_of(
-    world: World, upper: Upper, cells: Cells, owners: list[int], lows: list[tuple[float, bool]] | None, tall: list[float]
+    world: World, upper: Upper, cells: Cells, owners: list[int], lows: list[float] | None, tall: list[float]
 ) -> list[Plot]:
     """The plots of some owners of cells, with one upper surface."""
     mine = np.flatnonzero(np.isin(cells.owner, owners))
@@ -191,9 +191,7 @@ def _corners(cells: Cells, mine: np.ndarray, of: GroundPieces, owners: list[int]
     return corners, starts, xy
 
 
-def _whole(
-    cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int], lows: list[tuple[float, bool]] | None
-) -> list[bool]:
+def _whole(cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int], lows: list[float] | None) -> list[bool]:
     """Whether the upper surface covers each dig: the bottom all over, a side from the bottom out to where the floor comes out of
     the ground.
     """
@@ -208,10 +206,10 @@ def _whole(
     return [i not in open_ones for i in owners]
 
 
-def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[tuple[float, bool]] | None, owners: list[int]) -> bool:
+def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[float] | None, owners: list[int]) -> bool:
     """Whether the ground ends on a side before the side comes out of it: some of it lies over the floor at its own edge."""
     pieces = np.flatnonzero(top.row == row)
-    low = lows[owners.index(int(cells.owner[cell]))][0] if lows is not None else 0.0
+    low = lows[owners.index(int(cells.owner[cell]))] if lows is not None else 0.0
     if not pieces.size:
         return bool(cells.rise[cell] <= cells.rise[(cells.owner == cells.owner[cell]) & (cells.side != 0)].min())
     part = top._replace(xy=top.xy[pieces], plane=top.plane[pieces])
