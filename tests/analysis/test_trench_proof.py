@@ -257,3 +257,21 @@ def test_bedding_surround_and_backfill_against_a_count(seed, up):
     assert t.displacement == approx(pipe, rel=1e-4)
     assert t.surround == approx(around - bedding - pipe, rel=3e-3, abs=2e-3)
     assert t.backfill == approx(t.excavation - around, rel=3e-3, abs=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("edge", "slant", "known"),
+    # sides come out of level ground at 1.3225 from the axis (0.5 + 0.5 x 1.645); the plan holds for a bottom of 47.75: 1.375
+    [(1.5, 0.0, True), (1.38, 0.0, True), (1.30, 0.0, False), (0.6, 0.0, False), (0.4, 0.0, False), (1.35, -0.002, False),
+     (1.35, 0.002, True)],
+)  # fmt: skip
+def test_ground_that_ends_beside_a_trench(edge, slant, known):
+    xy = [(-30.0, -edge), (70.0, -edge - slant * 70), (70.0, 30.0), (-30.0, 30.0)]
+    p = add_surface(new_project("t"), "g", "existing", [(*c, 50.0) for c in xy], [(0, 1, 2), (0, 2, 3)])
+    p = laid(p, kind(width=1.0, vertical_height=0.5, batter=0.5), b=(40.0, 0.0), up=48.0, down=48.0)
+    t = trenches(facts_of(p)).pipes["P"]
+    assert (t.excavation is not None) == known
+    if known:
+        assert t.excavation == approx(40 * (2.145 + 1.645**2 / 2))
+    else:
+        assert t.misfit == "no ground over all of it"

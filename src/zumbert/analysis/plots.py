@@ -207,14 +207,30 @@ def _whole(cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int],
 
 
 def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[float] | None, owners: list[int]) -> bool:
-    """Whether the ground ends on a side before the side comes out of it: some of it lies over the floor at its own edge."""
-    pieces = np.flatnonzero(top.row == row)
+    """Whether the ground ends on a side before the side comes out of it: over an edge of the ground the floor lies under it. Where
+    a side has no ground at all, whether the trench is deeper than the height at which that strip begins.
+    """
     low = lows[owners.index(int(cells.owner[cell]))] if lows is not None else 0.0
+    pieces = np.flatnonzero(top.row == row)
     if not pieces.size:
-        return bool(cells.rise[cell] <= cells.rise[(cells.owner == cells.owner[cell]) & (cells.side != 0)].min())
+        return bool((top.level(top.xy) - low).max(initial=0.0) > cells.rise[cell])
     part = top._replace(xy=top.xy[pieces], plane=top.plane[pieces])
-    which = np.full(len(pieces), cell)
-    height = cells.height(which, part.xy)
-    over = part.level(part.xy) - low - height
-    far = height.max()
-    return bool((over[height > far - 1e-6] > 0).any() and far < cells.top[cell] - 1e-6)
+    over = part.level(part.xy) - low - cells.height(np.full(len(pieces), cell), part.xy)
+    outline = cells.xy[cell]
+    edge = np.roll(outline, -1, axis=0) - outline
+    sides: dict[tuple[float, ...], float] = {}
+    for xy, h in zip(part.xy, over, strict=True):
+        for a, b, ha, hb in zip(xy, np.roll(xy, -1, axis=0), h, np.roll(h, -1), strict=True):
+            ends = sorted((tuple(np.round(a, 6).tolist()), tuple(np.round(b, 6).tolist())))
+            key = (*ends[0], *ends[1])
+            if ends[0] != ends[1] and sides.pop(key, None) is None and not _on_rim(outline, edge, a, b):
+                sides[key] = max(float(ha), float(hb))
+    return any(h > 1e-6 for h in sides.values())
+
+
+def _on_rim(outline: Array, edge: Array, a: Array, b: Array) -> bool:
+    """Whether both ends of a piece's edge lie on one side of its cell."""
+    size = np.hypot(edge[:, 0], edge[:, 1])
+    size = np.where(size > 0, size, 1.0)
+    off = [np.abs(edge[:, 0] * (p[1] - outline[:, 1]) - edge[:, 1] * (p[0] - outline[:, 0])) / size for p in (a, b)]
+    return bool((np.maximum(*off) < 1e-6).any())
