@@ -16,7 +16,7 @@ from zumbert.geometry.line import Line, between_all
 from zumbert.model.digging import Rate
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Bore, Pipe
-from zumbert.model.project import LENGTH_BASES, LengthBasis, size_words
+from zumbert.model.project import LENGTH_BASES, LengthBasis
 from zumbert.model.structure import Anchored, Structure
 
 Grouping = Literal["network", "run", "road", "status", "description"]
@@ -131,8 +131,7 @@ def description(facts: Facts, f: PipeFacts) -> str:
     if isinstance(size, Bore):
         return facts.units.dn(f.dn)
     record = facts.project.sizes[size]
-    words = [facts.units.dn(record.dn), record.material, record.grade]
-    return " ".join(w for w in words if w) or size_words(facts.project, record)
+    return " ".join(w for w in (facts.units.dn(record.dn), record.material, record.grade) if w)
 
 
 def lengths_by_depth(facts: Facts, basis: LengthBasis) -> dict[PipeId, dict[str, float]]:

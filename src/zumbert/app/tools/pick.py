@@ -89,6 +89,8 @@ class PickTool(Tool):
             return "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to hold it."
         if road_in_hand(s) is not None:
             return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
+        if s.stage == "trench" and s.cross:
+            return "Move along the long section to see its trench, Shift+P pins it. Click a pipe to drag its levels."
         if s.stage == "ground":
             return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
         return "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, wheel to zoom."
