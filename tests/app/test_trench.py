@@ -326,6 +326,7 @@ def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
     assert model.setData(model.index(row, rate), "180")
     assert user.project.digging.rates[0].rate == 180.0
     assert model.table.rows[row][rate + 1] == approx(22 * 180.0)
+    assert (model.texts[row][4], model.texts[row][rate]) == ("22", "180.00")
     assert not model.setData(model.index(row, 0), "x")
     drawer.bar.by.setCurrentIndex(drawer.bar.by.findData("road"))
     drawer.bar.by.activated.emit(0)

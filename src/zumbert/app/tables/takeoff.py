@@ -48,7 +48,14 @@ class TakeoffModel(RecordModel):
         self.beginResetModel()
         self.ids = [i.key for i in self.items]
         self.table = in_units(takeoff_table(s.shown.facts, self.items, True), s.units)
-        self.texts = [[_text(v, c.decimals) for v, c in zip(r, self.table.columns, strict=True)] for r in self.table.rows]
+        money = len(self.table.columns) - 2
+        self.texts = [
+            [
+                _text(v, 0 if not item.unit and j < money else c.decimals)
+                for j, (v, c) in enumerate(zip(r, self.table.columns, strict=True))
+            ]
+            for r, item in zip(self.table.rows, self.items, strict=True)
+        ]  # pieces are whole
         self.fields = ["rate" if c.head == "Rate" else None for c in self.table.columns]
         self.endResetModel()
 
