@@ -118,3 +118,12 @@ def test_a_section_of_benches(s):
     assert cut.area == approx(1.0 * 2.145 + 2 * 0.4 * 1.145 + 2 * 0.4 * 0.145)
     right = [tuple(q) for q in (cut.outline - [0, cut.bottom]).round(6).tolist() if q[0] > 0]
     assert right == [(0.5, 0.0), (0.5, 1.0), (0.9, 1.0), (0.9, 2.0), (1.3, 2.0), (1.3, 2.145)]
+
+
+@pytest.mark.parametrize("through", [(20.0, 6.0), (20.0, -4.0), (14.0, 9.0)])
+def test_a_curved_trench_on_rough_ground(through):
+    # sections square to the arc every 5 cm: on a bend the outer half is longer than the axis and the inner one shorter; they
+    # agree but for the fall of the ground across
+    p = laid(rough(5), kind(width=1.0), b=(40.0, 0.0), up=47.9, down=47.5, curved=through)
+    dug = trenches(facts_of(p))
+    assert section_volumes(dug, 0.05)["P"] == approx(dug.pipes["P"].excavation, rel=1e-3)
