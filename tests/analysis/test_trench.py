@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, grounded, with_pipe, with_structure
+from tests.build import chain, facts_of, grounded, road_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.analysis.estimate import estimate
 from zumbert.analysis.quantities import quantities
@@ -206,6 +206,14 @@ def test_the_base_under_a_chamber_is_its_own_where_it_has_one():
     own = {**p.types, "manhole-1200": replace(p.types["manhole-1200"], base=0.35)}
     assert trenches(facts_of(p)).pits["S2"].bottom == approx(47.4 - 0.2)
     assert trenches(facts_of(replace(p, types=own))).pits["S2"].bottom == approx(47.4 - 0.35)
+
+
+def test_a_pipe_to_beyond_its_road_is_named_and_one_without_length_is_nothing():
+    p = with_structure(with_structure(road_project(), "A", 100.0, 1.0, road=True), "B", 9000.0, road=True)
+    p = with_pipe(with_structure(p, "C", 100.0, 1.0, road=True), "P", "A", "B", 48.0, 47.5)
+    found = trenches(facts_of(with_pipe(p, "Q", "A", "C", 48.0, 48.0))).pipes
+    assert (found["P"].excavation, found["P"].misfit) == (None, "an end stands beyond its road")
+    assert (found["Q"].excavation, found["Q"].misfit) == (0.0, "")
 
 
 def test_a_pipe_has_a_trench_type_of_its_own():

@@ -167,6 +167,8 @@ def _trenches(facts: Facts, keys: list[PipeId], digs: dict[PipeId, Dig], plots: 
         plot = plots.get(k)
         if dig is None or plot is None:
             out[k] = _not_dug(facts, f)
+        elif f.span.up.x is None or f.span.down.x is None:
+            out[k] = TrenchFacts(pipe=f, dig=dig, plot=plot, excavation=None, misfit="an end stands beyond its road")
         elif dig.length <= 1e-9:
             out[k] = TrenchFacts(pipe=f, dig=dig, plot=plot, excavation=0.0)
         else:
