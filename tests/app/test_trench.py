@@ -1,9 +1,12 @@
 """The stage Trench through the real window: cross-section, figures, trench types on their drawing, what is counted, takeoff."""
 
+import csv
+
 import openpyxl
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtGui import QTextDocument, QTextTable
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 from pytest import approx
@@ -341,8 +344,52 @@ def test_export_and_copy(trench, tmp_path):
     assert user.window.exchange.export_to(tmp_path / "q.xlsx")
     book = openpyxl.load_workbook(tmp_path / "q.xlsx")
     assert {"Takeoff", "From digging to filling", "Overlaps", "By depth", "By stratum"} <= set(book.sheetnames)
+    assert user.window.exchange.export_to(tmp_path / "q.csv")  # a file a table
+    assert {f.name for f in tmp_path.glob("*.csv")} == {f"q {name.lower()}.csv" for name in book.sheetnames}
+    with open(tmp_path / "q takeoff.csv", newline="", encoding="utf-8") as f:
+        written = list(csv.reader(f))
+    assert written[0] == [c.value for c in book["Takeoff"][1]]
     button(user, "copy quantities").click()
-    assert QApplication.clipboard().text().startswith("Group\tStatus\tItem")
+    both = QApplication.clipboard().mimeData()
+    assert [line.split("\t") for line in both.text().splitlines()] == written
+    page = QTextDocument()
+    page.setHtml(both.html())  # as a word processor takes it: one table with a cell for each
+    (table,) = (f for f in page.rootFrame().childFrames() if isinstance(f, QTextTable))
+    assert (table.rows(), table.columns()) == (len(written), len(written[0]))
+    assert _cell_text(table, 1, 2) == written[1][2]
+
+
+def test_files_beside_the_chosen_name_are_replaced_only_when_told(trench, tmp_path, monkeypatch):
+    user, old, asked = trench, tmp_path / "q takeoff.csv", []
+    old.write_text("mine")
+
+    def answer(button):
+        return lambda *a: asked.append(a[3]) or button
+
+    monkeypatch.setattr("zumbert.app.exchanging.ask", answer(1))
+    assert not user.window.exchange.export_to(tmp_path / "q.csv")
+    assert old.read_text() == "mine" and asked == ["q takeoff.csv will be replaced."]
+    assert [f.name for f in tmp_path.iterdir()] == [old.name]
+    monkeypatch.setattr("zumbert.app.exchanging.ask", answer(0))
+    assert user.window.exchange.export_to(tmp_path / "q.csv")
+    assert old.read_text() != "mine"
+
+
+def _cell_text(table, row, column):
+    return table.cellAt(row, column).firstCursorPosition().block().text()
+
+
+def test_an_export_that_takes_long_is_cancelled(trench, tmp_path, monkeypatch):
+    user, work = trench, trench.window.exchange.work
+
+    def long(dug, tell):
+        work.give_up()
+        tell(0.5)
+
+    monkeypatch.setattr("zumbert.analysis.quantities.full_quantities", long)
+    assert not user.window.exchange.export_to(tmp_path / "q.xlsx")
+    assert not (tmp_path / "q.xlsx").exists()
+    assert "cancelled" in user.window.foot.hint.text()
 
 
 def test_bands_and_trench_bottom_are_switched(trench):

@@ -148,7 +148,8 @@ def full_quantities(
     tell: Callable[[float], None] = lambda share: None,
 ) -> Quantities:  # fmt: skip
     """The quantities with volumes by average end areas beside the exact ones: sections at a spacing (m; None: of each type)."""
-    return quantities(dug, basis, union(dug), section_volumes(dug, spacing, tell), spacing)
+    net = union(dug, lambda share: tell(share / 2))
+    return quantities(dug, basis, net, section_volumes(dug, spacing, lambda share: tell((1 + share) / 2)), spacing)
 
 
 def _centres_add(dug: Trenches, totals: dict[str, Total]) -> dict[str, float]:

@@ -10,6 +10,7 @@ from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
 from zumbert.app.questions import ask, file_to_read, file_to_write, files_to_read
 from zumbert.app.told import told
+from zumbert.app.work import Tell
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ZumbertError
 
@@ -91,10 +92,9 @@ class Exchange(QObject):
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
         start = Path(self.files.folder()) / f"{self.session.state.current.project.name} quantities.xlsx"
-        from zumbert.exchange.schedules import SCHEDULES
+        from zumbert.exchange.schedules import kinds
 
-        sheet = SCHEDULES["xlsx"]
-        path = file_to_write(self.window, "Export quantities", start, f"{sheet.title} (*{sheet.endings[0]})", sheet.endings[0])
+        path = file_to_write(self.window, "Export quantities", start, kinds(), ".xlsx")
         if path is None:
             return
         names = list(own_origins(self.session.state.current.project))
@@ -106,21 +106,39 @@ class Exchange(QObject):
 
     @told(False)
     def export_to(self, path: Path, source: str | None = None) -> bool:
-        """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told."""
-        from zumbert.analysis.quantities import full_quantities
-        from zumbert.analysis.trench import trenches
+        """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told.
+
+        False where it was cancelled too.
+        """
+        from zumbert.analysis.quantities import Quantities, full_quantities
         from zumbert.exchange.quantitytables import quantity_tables
         from zumbert.exchange.schedules import schedule_of
         from zumbert.exchange.tables import finding_table, pipe_table, structure_table
 
         current = self.session.state.current
-        q = full_quantities(trenches(current.facts))
+        words = "Counting quantities"
+
+        def count(tell: Tell) -> Quantities:
+            dug = self.session.dug(current.facts, lambda share: tell(share / 2, words))
+            return full_quantities(dug, tell=lambda share: tell((1 + share) / 2, words))
+
+        q = self.work.run(words, count)
+        if q is None:
+            return False
         tables = (
             structure_table(current.facts, source),
             pipe_table(current.facts),
             finding_table(current.facts, current.findings),
             *quantity_tables(current.facts, q),
         )
-        schedule_of(path).write(path, tables)
-        self.foot.say(f"Written: {path}")
+        schedule = schedule_of(path)
+        files = schedule.files(path, tables)
+        there = [f.name for f in files if f != path and f.exists()]  # the dialog has asked for the path itself
+        if there and ask(
+            self.window, "replace", "Replace files", f"{', '.join(there)} will be replaced.", ("Replace", "Cancel"), 0
+        ):
+            return False
+        for file, what in files.items():
+            schedule.write(file, what)
+        self.foot.say(f"Written: {path}" if len(files) == 1 else f"Written: {len(files)} files in {path.parent}")
         return True

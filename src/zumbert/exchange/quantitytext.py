@@ -1,6 +1,7 @@
 """Quantities in lines of text, for the command line and for the clipboard."""
 
 from collections.abc import Iterable, Iterator
+from html import escape
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities, Total
@@ -60,6 +61,18 @@ def as_text(table: Table) -> str:
     head = "\t".join(c.title for c in table.columns)
     rows = ("\t".join(_cell(v, c.decimals) for v, c in zip(row, table.columns, strict=True)) for row in table.rows)
     return "\n".join([head, *rows]) + "\n"
+
+
+def as_html(table: Table) -> str:
+    """A table as HTML, which word processors paste as a table; numbers stand at the right."""
+
+    def row(tag: str, cells: Iterable[str]) -> str:
+        sides = ("left" if c.of == "text" else "right" for c in table.columns)
+        cells = (f'<{tag} align="{side}">{escape(text)}</{tag}>' for text, side in zip(cells, sides, strict=True))
+        return f"<tr>{''.join(cells)}</tr>"
+
+    rows = (row("td", (_cell(v, c.decimals) for v, c in zip(r, table.columns, strict=True))) for r in table.rows)
+    return "\n".join(['<table border="1" cellspacing="0">', row("th", (c.title for c in table.columns)), *rows, "</table>\n"])
 
 
 def _cell(value: CellValue, decimals: int) -> str:

@@ -16,23 +16,43 @@ class Schedule(NamedTuple):
     title: str
     endings: tuple[str, ...]
     sheets: Callable[[str | Path], list[Sheet]]  # what is read back
-    write: Callable[[str | Path, Sequence[Table]], None]
+    files: Callable[[Path, Sequence[Table]], "Files"]
+    write: Callable[[Path, Sequence[Table]], None]
 
 
-def _first(path: str | Path, tables: Sequence[Table]) -> None:
-    """CSV holds one table: the first."""
-    write_csv(path, tables[0])
+Files = dict[Path, Sequence[Table]]  # what goes to which file
+
+
+def _all_in_one(path: Path, tables: Sequence[Table]) -> Files:
+    return {path: tables}
+
+
+def _one_each(path: Path, tables: Sequence[Table]) -> Files:
+    """A file a table: "job.csv" becomes "job pipes.csv" and so on. One table alone keeps the name."""
+    if len(tables) == 1:
+        return {path: tables}
+    return {path.with_name(f"{path.stem} {t.name.lower()}{path.suffix}"): (t,) for t in tables}
+
+
+def _csv(path: Path, tables: Sequence[Table]) -> None:
+    for table in tables:
+        write_csv(path, table)
 
 
 SCHEDULES = {
-    "xlsx": Schedule("Spreadsheet", (".xlsx", ".xlsm"), xlsx_sheets, write_xlsx),
-    "csv": Schedule("CSV", (".csv",), csv_sheets, _first),
+    "xlsx": Schedule("Spreadsheet", (".xlsx", ".xlsm"), xlsx_sheets, _all_in_one, write_xlsx),
+    "csv": Schedule("CSV, a file a table", (".csv",), csv_sheets, _one_each, _csv),
 }
 
 
 def schedule_of(path: str | Path) -> Schedule:
     """The format of a file by its ending; CSV for any other."""
     return next((s for s in SCHEDULES.values() if str(path).lower().endswith(s.endings)), SCHEDULES["csv"])
+
+
+def kinds() -> str:
+    """The formats that quantities are written to, as a file dialog lists them."""
+    return ";;".join(f"{s.title} (*{s.endings[0]})" for s in SCHEDULES.values())
 
 
 def endings() -> str:
