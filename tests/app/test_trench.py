@@ -392,6 +392,13 @@ def test_an_export_that_takes_long_is_cancelled(trench, tmp_path, monkeypatch):
     assert "cancelled" in user.window.foot.hint.text()
 
 
+def test_an_export_cancelled_while_it_writes_leaves_no_file(trench, tmp_path, monkeypatch):
+    user, work = trench, trench.window.exchange.work
+    monkeypatch.setattr("zumbert.exchange.csv.csv.writer", lambda f: work.give_up() or csv.DictWriter(f, []).writer)
+    assert not user.window.exchange.export_to(tmp_path / "q.csv")
+    assert not list(tmp_path.iterdir())
+
+
 def test_bands_and_trench_bottom_are_switched(trench):
     user = trench
     user.settle()

@@ -110,27 +110,27 @@ class Exchange(QObject):
 
         False where it was cancelled too.
         """
-        from zumbert.analysis.quantities import Quantities, full_quantities
+        from zumbert.analysis.quantities import full_quantities
         from zumbert.exchange.quantitytables import quantity_tables
-        from zumbert.exchange.schedules import schedule_of
-        from zumbert.exchange.tables import finding_table, pipe_table, structure_table
+        from zumbert.exchange.schedules import schedule_of, write_files
+        from zumbert.exchange.tables import Table, finding_table, pipe_table, structure_table
 
         current = self.session.state.current
         words = "Counting quantities"
 
-        def count(tell: Tell) -> Quantities:
+        def count(tell: Tell) -> tuple[Table, ...]:
             dug = self.session.dug(current.facts, lambda share: tell(share / 2, words))
-            return full_quantities(dug, tell=lambda share: tell((1 + share) / 2, words))
+            q = full_quantities(dug, tell=lambda share: tell((1 + share) / 2, words))
+            return (
+                structure_table(current.facts, source),
+                pipe_table(current.facts),
+                finding_table(current.facts, current.findings),
+                *quantity_tables(current.facts, q),
+            )
 
-        q = self.work.run(words, count)
-        if q is None:
+        tables = self.work.run(words, count)
+        if tables is None:
             return False
-        tables = (
-            structure_table(current.facts, source),
-            pipe_table(current.facts),
-            finding_table(current.facts, current.findings),
-            *quantity_tables(current.facts, q),
-        )
         schedule = schedule_of(path)
         files = schedule.files(path, tables)
         there = [f.name for f in files if f != path and f.exists()]  # the dialog has asked for the path itself
@@ -138,7 +138,12 @@ class Exchange(QObject):
             self.window, "replace", "Replace files", f"{', '.join(there)} will be replaced.", ("Replace", "Cancel"), 0
         ):
             return False
-        for file, what in files.items():
-            schedule.write(file, what)
+
+        def write(tell: Tell) -> bool:
+            write_files(schedule, files, tell)
+            return True
+
+        if not self.work.run(f"Writing {path.name}", write):
+            return False
         self.foot.say(f"Written: {path}" if len(files) == 1 else f"Written: {len(files)} files in {path.parent}")
         return True

@@ -1,9 +1,12 @@
 """Every format that schedules are written to and read back from, once."""
 
+import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import NamedTuple
 
+from zumbert.errors import ReadError
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.sheets import Sheet, csv_sheets, xlsx_sheets
 from zumbert.exchange.tables import Table
@@ -53,6 +56,24 @@ def schedule_of(path: str | Path) -> Schedule:
 def kinds() -> str:
     """The formats that quantities are written to, as a file dialog lists them."""
     return ";;".join(f"{s.title} (*{s.endings[0]})" for s in SCHEDULES.values())
+
+
+def write_files(schedule: Schedule, files: Files, tell: Callable[[float, str], None]) -> None:
+    """Writes tables to files of one folder, all or none: beside them first, then renamed over. Raises ReadError.
+
+    `tell(share, words)` is told how far it is, 0 to 1, and may end it by raising.
+    """
+    folder = next(iter(files)).parent
+    try:
+        with TemporaryDirectory(dir=folder, prefix=".zumbert-") as spare:
+            for i, (file, tables) in enumerate(files.items()):
+                tell(i / len(files), f"Writing {file.name}")
+                schedule.write(Path(spare) / file.name, tables)
+            tell(1.0, "Writing")
+            for file in files:
+                os.replace(Path(spare) / file.name, file)
+    except OSError as e:
+        raise ReadError(f"Nothing could be written to {folder}: {e.strerror or e}. Choose another folder.") from e
 
 
 def endings() -> str:
