@@ -92,7 +92,7 @@ def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path)
     user = library
     acts = user.window.centre.tables.library
     acts.write(tmp_path / "library.toml")
-    acts.write(tmp_path / "sizes.csv", as_csv=True)
+    acts.write(tmp_path / "sizes.csv")
     assert len(read_library(tmp_path / "library.toml").types) == len(user.project.types)
     text = (tmp_path / "sizes.csv").read_text().replace("300,concrete,300,300,45,", "300,concrete,300,300,50,")
     (tmp_path / "sizes.csv").write_text(text)

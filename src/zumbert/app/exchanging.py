@@ -91,10 +91,10 @@ class Exchange(QObject):
 
     def export(self) -> None:
         """Asks for a file and writes schedules and quantities to it."""
-        start = Path(self.files.folder()) / f"{self.session.state.current.project.name} quantities.xlsx"
         from zumbert.exchange.schedules import kinds
 
-        path = file_to_write(self.window, "Export quantities", start, kinds(), ".xlsx")
+        name = f"{self.session.state.current.project.name} quantities.xlsx"
+        path = file_to_write(self.window, "Export quantities", self.files.folder(), name, kinds())
         if path is None:
             return
         names = list(own_origins(self.session.state.current.project))

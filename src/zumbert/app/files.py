@@ -262,8 +262,8 @@ class Files(QObject):
     def save_as(self) -> bool:
         """Asks for a file and saves to it."""
         path = self.session.state.path
-        start = path if path is not None else Path(self.folder()) / f"{self.session.state.current.project.name}.zumbert"
-        target = file_to_write(self.window, "Save the project", start, FILTER, ".zumbert")
+        name = path.name if path is not None else f"{self.session.state.current.project.name}.zumbert"
+        target = file_to_write(self.window, "Save the project", self.folder(), name, FILTER)
         return target is not None and self.save_to(target, asked=True)
 
     def save_to(self, path: Path, asked: bool = False) -> bool:

@@ -120,7 +120,7 @@ class GroundActs:
         if item is None or item.kind != "attachment":
             return
         a = self.session.state.current.project.attachments[AttachmentId(item.id)]
-        path = file_to_write(self.window, "Save a copy", Path(self.files.folder()) / a.name)
+        path = file_to_write(self.window, "Save a copy", self.files.folder(), a.name)
         if path is not None:
             self.copy_file(AttachmentId(item.id), path)
 

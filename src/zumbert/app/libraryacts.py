@@ -4,10 +4,10 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from zumbert.app.panels.rows import chip, label
-from zumbert.app.questions import file_to_read
+from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session
 from zumbert.app.told import told
 from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
@@ -84,18 +84,17 @@ class LibraryActs(QWidget):
         self.session.edit(f"Read the library {path.name}", make)
 
     def _write(self) -> None:
-        filters = ("Whole library (*.toml)", "This table (*.csv)")
-        name, chosen = QFileDialog.getSaveFileName(self, "Write the library", "library.toml", ";;".join(filters))
-        if name:
-            self.write(Path(name), chosen == filters[1])
+        path = file_to_write(self, "Write the library", "", "library.toml", "Whole library (*.toml);;This table (*.csv)")
+        if path is not None:
+            self.write(path)
 
     @told(None)
-    def write(self, path: Path, as_csv: bool = False) -> None:
-        """Writes the whole library as TOML, or the part that is shown as CSV."""
+    def write(self, path: Path) -> None:
+        """Writes the whole library as TOML, or the part that is shown as CSV, by the ending of the path."""
         from zumbert.exchange.library import write_library, write_shelf
 
         project = self.session.state.current.project
-        if as_csv or path.suffix.lower() == ".csv":
+        if path.suffix.lower() == ".csv":
             write_shelf(path, project, self.shelf)
         else:
             write_library(path, project)

@@ -3,6 +3,7 @@
 What they are shown with is imported when the first is asked: no window needs it to start.
 """
 
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,6 +11,8 @@ from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QDialogButtonBox
+
+_ENDING = re.compile(r"\*(\.\w+)")
 
 
 def ask(parent: QWidget | None, name: str, title: str, text: str, choices: tuple[str, ...], drops: int | None = None) -> int:
@@ -61,11 +64,20 @@ def file_to_read(parent: QWidget, title: str, folder: str, kinds: str = "") -> P
     return Path(name) if name else None
 
 
-def file_to_write(parent: QWidget, title: str, start: Path, kinds: str = "", suffix: str = "") -> Path | None:
-    """The path that is chosen, with the suffix where it was typed without any; `start` is what the dialog opens with."""
+def file_to_write(parent: QWidget, title: str, folder: str, name: str, kinds: str = "") -> Path | None:
+    """The path that is chosen; the dialog opens in a folder with a name in it, whatever characters that has.
+
+    A path that ends as none of the kinds gets the ending of the chosen one. Where that makes it the path of a file that is
+    there, it is asked about, for the dialog did not know.
+    """
     from PySide6.QtWidgets import QFileDialog
 
-    name = QFileDialog.getSaveFileName(parent, title, str(start), kinds)[0]
-    if not name:
+    typed, kind = QFileDialog.getSaveFileName(parent, title, str(Path(folder) / name.replace("/", "-")), kinds)
+    if not typed:
         return None
-    return Path(name) if Path(name).suffix else Path(name).with_suffix(suffix)
+    if not kinds or typed.lower().endswith(tuple(_ENDING.findall(kinds))):
+        return Path(typed)
+    path = Path(typed + (_ENDING.findall(kind) or _ENDING.findall(kinds))[0])
+    if path.exists() and ask(parent, "replace", title, f"{path.name} is there already.", ("Replace", "Cancel"), 0):
+        return None
+    return path

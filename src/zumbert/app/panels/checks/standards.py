@@ -2,16 +2,16 @@
 
 from collections.abc import Callable
 from functools import cache, partial
-from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from zumbert.app.panels.checks.stepgraph import StepGraph
 from zumbert.app.panels.fields import Combo, ValueField, choice
 from zumbert.app.panels.rows import Stack, chip, clear, label, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session, State
 from zumbert.app.told import told
 from zumbert.checks.check import RULES
@@ -313,8 +313,8 @@ class StandardsSheet(QWidget):
     def _import(self) -> None:
         from zumbert.exchange.toml import read_standard
 
-        path, _ = QFileDialog.getOpenFileName(self, "Import a standard", "", "Standards (*.toml)")
-        if path:
+        path = file_to_read(self, "Import a standard", "", "Standards (*.toml)")
+        if path is not None:
             standard = read_standard(path)
             self._with(f"Import {standard.name}", lambda p: add_standard(p, standard))
 
@@ -325,9 +325,9 @@ class StandardsSheet(QWidget):
         project = self.session.state.current.project
         standard = project.standards[self.key]  # type: ignore[index]
         start = f"{standard.name.lower().replace(' ', '-')}.toml"
-        path, _ = QFileDialog.getSaveFileName(self, "Export the standard", start, "Standards (*.toml)")
-        if path:
-            write_standard(standard, Path(path), project.units.us)
+        path = file_to_write(self, "Export the standard", "", start, "Standards (*.toml)")
+        if path is not None:
+            write_standard(standard, path, project.units.us)
 
 
 @cache

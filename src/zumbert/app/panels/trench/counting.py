@@ -14,6 +14,7 @@ from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.questions import file_to_read
 from zumbert.app.session import Session, State
 from zumbert.edits.digging import (
     AMOUNTS,
@@ -191,13 +192,11 @@ class CountingPage(QWidget):
 
     def _boreholes(self) -> None:
         """Asks for a list of boreholes, and takes them as the top of the last stratum."""
-        from PySide6.QtWidgets import QFileDialog
-
         from zumbert.exchange.points import points_of, read_point_text
 
         title = "Boreholes: x, y and level of the top of the last stratum"
-        path, _ = QFileDialog.getOpenFileName(self, title, "", "Points (*.csv *.txt)")
-        if not path:
+        path = file_to_read(self, title, "", "Points (*.csv *.txt)")
+        if path is None:
             return
 
         def make(project: Project, _: Any) -> Project:

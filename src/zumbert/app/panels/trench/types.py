@@ -2,16 +2,16 @@
 
 from collections.abc import Callable
 from functools import cache, partial
-from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from zumbert.app.panels.fields import Combo, ValueField, choice
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.panels.trench.sketch import TrenchSketch
 from zumbert.app.pen import Pen
+from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session, State
 from zumbert.app.told import told
 from zumbert.edits.networks import change_network
@@ -268,8 +268,8 @@ class TypesPage(QWidget):
     def _import(self) -> None:
         from zumbert.exchange.trenchtoml import read_trench
 
-        path, _ = QFileDialog.getOpenFileName(self, "Import a trench type", "", "Trench types (*.toml)")
-        if path:
+        path = file_to_read(self, "Import a trench type", "", "Trench types (*.toml)")
+        if path is not None:
             trench = read_trench(path)
             self._with(f"Import {trench.name}", lambda p: add_trench_type(p, trench))
 
@@ -280,9 +280,9 @@ class TypesPage(QWidget):
         project = self.session.state.current.project
         trench = project.trench_types[self.key]  # type: ignore[index]
         start = f"{trench.name.lower().replace(' ', '-')}.toml"
-        path, _ = QFileDialog.getSaveFileName(self, "Export the trench type", start, "Trench types (*.toml)")
-        if path:
-            write_trench(trench, Path(path), project.units.us)
+        path = file_to_write(self, "Export the trench type", "", start, "Trench types (*.toml)")
+        if path is not None:
+            write_trench(trench, path, project.units.us)
 
 
 def row_words(u: Units, size: TrenchSize) -> str:
