@@ -36,9 +36,9 @@ def test_the_ending_is_that_of_the_chosen_kind_where_none_is_typed(choose):
     assert choose("") is None
 
 
-def test_a_name_with_a_slash_stays_in_its_folder(choose, tmp_path):
-    choose("job", name="Rise A/B.xlsx")
-    assert choose.asked == [str(tmp_path / "Rise A-B.xlsx")]
+def test_a_name_with_a_slash_and_quotes_is_one_file_in_its_folder(choose, tmp_path):
+    choose("job", name='Rise "A/B".xlsx')
+    assert choose.asked == [str(tmp_path / "Rise 'A-B'.xlsx")]
 
 
 def test_a_file_that_the_ending_meets_is_asked_about(choose, tmp_path):

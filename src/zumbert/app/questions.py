@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QDialogButtonBox
 
+_NOT_IN_NAMES = str.maketrans({"/": "-", '"': "'"})  # the dialog takes quotes for a list of files
 _ENDING = re.compile(r"\*(\.\w+)")
 
 
@@ -72,7 +73,7 @@ def file_to_write(parent: QWidget, title: str, folder: str, name: str, kinds: st
     """
     from PySide6.QtWidgets import QFileDialog
 
-    typed, kind = QFileDialog.getSaveFileName(parent, title, str(Path(folder) / name.replace("/", "-")), kinds)
+    typed, kind = QFileDialog.getSaveFileName(parent, title, str(Path(folder) / name.translate(_NOT_IN_NAMES)), kinds)
     if not typed:
         return None
     if not kinds or typed.lower().endswith(tuple(_ENDING.findall(kinds))):

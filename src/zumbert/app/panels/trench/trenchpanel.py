@@ -30,7 +30,7 @@ class TrenchPanel(QWidget):
         line = QHBoxLayout()
         self.export = QPushButton("Export …")
         self.export.setObjectName("export")
-        self.export.setToolTip("All tables to a spreadsheet, totals as formulas (Ctrl+E)")
+        self.export.setToolTip("All tables to a spreadsheet with totals as formulas, or to CSV (Ctrl+E)")
         self.export.clicked.connect(lambda: export())
         line.addWidget(self.export)
         line.addWidget(chip("Copy as a table", "copy quantities", copy))
