@@ -12,6 +12,8 @@ from zumbert.exchange.sheets import Sheet, csv_sheets, xlsx_sheets
 from zumbert.exchange.tables import Table
 from zumbert.exchange.xlsx import write_xlsx
 
+Files = dict[Path, Sequence[Table]]  # what goes to which file
+
 
 class Schedule(NamedTuple):
     """One format of schedules."""
@@ -19,11 +21,8 @@ class Schedule(NamedTuple):
     title: str
     endings: tuple[str, ...]
     sheets: Callable[[str | Path], list[Sheet]]  # what is read back
-    files: Callable[[Path, Sequence[Table]], "Files"]
+    files: Callable[[Path, Sequence[Table]], Files]
     write: Callable[[Path, Sequence[Table]], None]
-
-
-Files = dict[Path, Sequence[Table]]  # what goes to which file
 
 
 def _all_in_one(path: Path, tables: Sequence[Table]) -> Files:
@@ -31,9 +30,7 @@ def _all_in_one(path: Path, tables: Sequence[Table]) -> Files:
 
 
 def _one_each(path: Path, tables: Sequence[Table]) -> Files:
-    """A file a table: "job.csv" becomes "job pipes.csv" and so on. One table alone keeps the name."""
-    if len(tables) == 1:
-        return {path: tables}
+    """A file a table: "job.csv" becomes "job pipes.csv" and so on."""
     return {path.with_name(f"{path.stem} {t.name.lower()}{path.suffix}"): (t,) for t in tables}
 
 
