@@ -271,6 +271,18 @@ def test_a_rule_is_switched_off_and_the_panel_says_that_it_is_not_looked_at(shee
     assert any("1 rule is off, not looked at" in w.text() for w in page(user).findChildren(QLabel))
 
 
+def test_a_standard_goes_out_and_comes_in_again(sheet, tmp_path, monkeypatch):
+    user, file = sheet, tmp_path / "standard.toml"
+    wanted = user.project.standards[standards(user).key]
+    monkeypatch.setattr("zumbert.app.panels.checks.standards.file_to_write", lambda *a: file)
+    monkeypatch.setattr("zumbert.app.panels.checks.standards.file_to_read", lambda *a: file)
+    standards(user).findChild(QPushButton, "export standard").click()
+    before = set(user.project.standards)
+    standards(user).findChild(QPushButton, "import standard").click()
+    (new,) = set(user.project.standards) - before
+    assert replace(user.project.standards[new], id=wanted.id, name=wanted.name) == wanted
+
+
 def test_standards_are_added_copied_compared_and_given_to_networks(sheet):
     user = sheet
     s = standards(user)

@@ -379,6 +379,24 @@ def _cell_text(table, row, column):
     return table.cellAt(row, column).firstCursorPosition().block().text()
 
 
+def test_a_trench_type_goes_out_and_comes_in_again(trench, tmp_path, monkeypatch):
+    user, file = trench, tmp_path / "type.toml"
+    button_of(user, "Types").click()
+    page = panel(user).pages[1]
+    wanted, starts = user.project.trench_types[page.key], []
+    monkeypatch.setattr("zumbert.app.panels.trench.types.file_to_write", lambda *a: starts.append(a[3]) or file)
+    monkeypatch.setattr("zumbert.app.panels.trench.types.file_to_read", lambda *a: file)
+    button(user, "export trench").click()
+    assert starts[0].endswith(".toml")
+    before = set(user.project.trench_types)
+    button(user, "import trench").click()
+    (new,) = set(user.project.trench_types) - before
+    assert replace(user.project.trench_types[new], id=wanted.id, name=wanted.name) == wanted
+    file.write_text("width = [")
+    button(user, "import trench").click()
+    assert len(user.project.trench_types) == len(before) + 1 and "type.toml" in user.refusals[-1]
+
+
 def test_an_export_that_takes_long_is_cancelled(trench, tmp_path, monkeypatch):
     user, work = trench, trench.window.exchange.work
 
