@@ -65,7 +65,10 @@ def write_files(schedule: Schedule, files: Files, tell: Callable[[float, str], N
         with TemporaryDirectory(dir=folder, prefix=".zumbert-") as spare:
             for i, (file, tables) in enumerate(files.items()):
                 tell(i / len(files), f"Writing {file.name}")
-                schedule.write(Path(spare) / file.name, tables)
+                try:
+                    schedule.write(Path(spare) / file.name, tables)
+                except ReadError as e:
+                    raise ReadError(str(e).replace(spare, str(folder))) from e
             tell(1.0, "Writing")
             for file in files:
                 os.replace(Path(spare) / file.name, file)
