@@ -2,11 +2,14 @@
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QEnterEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
 from zumbert.analysis.runs import RunKey
+from zumbert.app.panels.pointed import REST
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.longsection import section_marks
@@ -215,3 +218,18 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
     gone = Target("ring", "down", np.array([ring]), 9.0)
     assert LevelDrag.press(user.session, user.section, gone, MousePlace(*ring)) is None  # that ring is of the run before
+
+
+def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user):
+    pipe = user.look_at("S5", "S4")
+    user.session.select(structures=frozenset(k for k, _ in user.session.state.run.structures))
+    user.settle()
+    tick = user.window.side.panel.shared.left_out
+    middle = QPointF(5, 5)
+    QApplication.sendEvent(tick, QEnterEvent(middle, middle, QPointF(tick.mapToGlobal(middle.toPoint()))))
+    QTest.qWait(REST + 100)
+    assert user.session.state.previewing
+    user.session.select(pipes=frozenset({pipe.id}))  # by a key: the pointer stays
+    user.settle()
+    assert not user.session.state.previewing
+    assert user.window.side.panel.pipe == pipe.id

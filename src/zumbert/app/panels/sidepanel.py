@@ -176,8 +176,8 @@ class SidePanel(QScrollArea):
         body.setObjectName("panelbody")
         layout = QVBoxLayout(body)
         layout.addWidget(panel)
+        self.panel = panel  # before the old one hides: that ends what its buttons show, which refreshes this one
         old = self.takeWidget()  # deleted later: one of its own fields may be the one that is asking
-        self.panel = panel
         self.setWidget(body)
         self._margins()
         if old is not None:
