@@ -238,9 +238,10 @@ def trench() -> None:
     run = w.session.state.run
     reach = next(r for r in run.reaches if r.pipe == pipe)
     w.session.set(cursor=reach.at(12.0, w.session.state.shown.facts.pipes[reach.pipe].span.length))
-    for _ in range(40):  # the union is worked out beside
-        APP.processEvents()
+    s = w.session
+    while s.state.net is None or s.state.net[0] is not s.state.trenches:  # worked out beside
         QTest.qWait(20)
+    QTest.qWait(200)
     keep(w, "trench")
     w.side.panel.show_page(1)
     keep(w, "trench-types")

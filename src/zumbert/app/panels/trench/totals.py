@@ -198,26 +198,34 @@ class TotalsPage(QWidget):
         add(rule())
         add(label("From digging to filling", "section"))
         shared = [r for r in every if r.shared > 0]
-        net = f"≈ {u.volume(t.excavation_net)}" if told == "estimate" else "in work" if told else u.volume(t.excavation_net)
-        add(self._row("less shared space", u.volume(-t.shared) if not told or told == "estimate" else "–", of=shared,
+        known = s.net is not None
+
+        def by_net(text: str) -> str:  # what goes by the union, which may not be that of what is shown yet
+            return f"≈ {text}" if told else text
+
+        net = by_net(u.volume(t.excavation_net)) if known else "in work"
+        add(self._row("less shared space", by_net(u.volume(-t.shared)) if known else "–", of=shared,
                       tip="What two digs or more have in common is counted once"))  # fmt: skip
         whole = [r for r in every if r.excavation]
         tip = "The union of all trenches and pits: click to light them up"
         add(self._row("Net excavation", net, strong=True, of=whole, tip=told or tip))
         for words, value, of in (
             ("less bedding", t.bedding, rows), ("less surround", t.surround, rows), ("less pipes", t.pipes, rows),
-            ("less chambers", t.chambers, pits), ("less reinstatement", t.reinstatement, []),
+            ("less chambers", t.chambers, pits),
         ):  # fmt: skip
             if value:
                 add(self._row(words, u.volume(-value), of=of))
-        add(self._row("Backfill", u.volume(t.backfill), strong=True, of=whole))
-        add(self._row(f"Surplus, bulked × {number(s.shown.project.digging.bulking, 2)}", u.volume(t.surplus), of=whole))
+        if t.reinstatement:
+            add(self._row("less reinstatement", by_net(u.volume(-t.reinstatement))))
+        add(self._row("Backfill", by_net(u.volume(t.backfill)), strong=True, of=whole, tip=told))
+        bulked = f"Surplus, bulked × {number(s.shown.project.digging.bulking, 2)}"
+        add(self._row(bulked, by_net(u.volume(t.surplus)), of=whole, tip=told))
         add(rule())
         add(label("Sides and surface", "section"))
         if t.support:
             add(self._row("Side support", u.square(t.support), of=[r for r in every if r.support]))
         for kind, area in t.areas.items():
-            add(self._row(f"Reinstatement, {kind}", u.square(area), of=[r for r in every if kind in r.areas]))
+            add(self._row(f"Reinstatement, {kind}", by_net(u.square(area)), of=[r for r in every if kind in r.areas]))
         self._cautions(s, t, q, rows, every)
 
     def _row(
