@@ -18,6 +18,8 @@ from zumbert.drawing.crosssection import crosssection_marks
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.model.display import Units
 
+BY_NET = ("less shared space", "Backfill", "Reinstatement, carriageway")  # figures that go by the union
+
 
 @pytest.fixture
 def trench(user):
@@ -191,10 +193,12 @@ def test_a_dragged_level_shows_what_follows_while_the_mouse_is_down(trench):
     assert user.session.state.trenches.facts is user.session.state.shown.facts
     assert figures(user)["DN 375"].value != before
     assert figures(user)["Net excavation"].value.startswith("≈")  # an estimate, until it rests
+    assert all(figures(user)[n].value.startswith("≈") for n in BY_NET)
     user.release(user.section, x, y + 0.3 * user.section.sight.sz)
     net = wait_for_net(user)
     user.settle()
     assert not figures(user)["Net excavation"].value.startswith("≈")
+    assert not any(figures(user)[n].value.startswith("≈") for n in BY_NET)
     assert user.project.pipes[pipe.id].invert_down < pipe.invert_down
     assert net.shared > 0
     changed = {w.name for w in panel(user).totals.findChildren(FigureRow)}
@@ -275,15 +279,15 @@ def test_rows_and_types_come_and_go(trench):
     user.fill(page.ground, "rock")
     assert user.project.trench_types[page.key].sizes[2].ground == "rock"
     button(user, "remove row").click()
-    page.add.setCurrentIndex(2)
-    page.add.activated.emit(2)
+    page.acts.add.setCurrentIndex(2)
+    page.acts.add.activated.emit(2)
     assert user.project.trench_types[page.key].name == "Upright and supported"
     user.session.select(pipes=frozenset({user.pipe("S4", "S3").id}))
     user.settle()
     page.selected.setCurrentIndex(page.selected.findText("Upright and supported"))
     page.selected.activated.emit(page.selected.currentIndex())
     assert user.project.pipes[user.pipe("S4", "S3").id].trench == page.key
-    button(user, "delete trench").click()
+    button(user, "delete trench type").click()
     assert "is the trench of" in user.refusals[-1]
 
 
@@ -384,16 +388,16 @@ def test_a_trench_type_goes_out_and_comes_in_again(trench, tmp_path, monkeypatch
     button_of(user, "Types").click()
     page = panel(user).pages[1]
     wanted, starts = user.project.trench_types[page.key], []
-    monkeypatch.setattr("zumbert.app.panels.trench.types.file_to_write", lambda *a: starts.append(a[3]) or file)
-    monkeypatch.setattr("zumbert.app.panels.trench.types.file_to_read", lambda *a: file)
-    button(user, "export trench").click()
+    monkeypatch.setattr("zumbert.app.panels.recordacts.file_to_write", lambda *a: starts.append(a[3]) or file)
+    monkeypatch.setattr("zumbert.app.panels.recordacts.file_to_read", lambda *a: file)
+    button(user, "export trench type").click()
     assert starts[0].endswith(".toml")
     before = set(user.project.trench_types)
-    button(user, "import trench").click()
+    button(user, "import trench type").click()
     (new,) = set(user.project.trench_types) - before
     assert replace(user.project.trench_types[new], id=wanted.id, name=wanted.name) == wanted
     file.write_text("width = [")
-    button(user, "import trench").click()
+    button(user, "import trench type").click()
     assert len(user.project.trench_types) == len(before) + 1 and "type.toml" in user.refusals[-1]
 
 
@@ -488,3 +492,4 @@ def test_the_net_volume_is_given_up_and_begun_again_by_the_next_change(trench, m
     lower(0.06)
     wait_for_net(user)
     assert not figures(user)["Net excavation"].value.startswith("≈")
+    assert not any(figures(user)[n].value.startswith("≈") for n in BY_NET)

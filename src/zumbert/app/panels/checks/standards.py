@@ -1,7 +1,7 @@
 """The sheet of a design standard: its limits with their steps, what its rules weigh, where it holds, and what differs from it."""
 
 from collections.abc import Callable
-from functools import cache, partial
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -9,11 +9,10 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from zumbert.app.panels.checks.stepgraph import StepGraph
 from zumbert.app.panels.fields import Combo, ValueField, choice
+from zumbert.app.panels.recordacts import RecordActs, Records
 from zumbert.app.panels.rows import Stack, chip, clear, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session, State
-from zumbert.app.told import told
 from zumbert.checks.check import RULES
 from zumbert.edits.networks import change_network, set_existing
 from zumbert.edits.standards import (
@@ -32,6 +31,7 @@ from zumbert.edits.standards import (
     set_weight,
     users_of_standard,
 )
+from zumbert.exchange.toml import read_standard, shipped_standards, write_standard
 from zumbert.model.display import counted
 from zumbert.model.ids import StandardId
 from zumbert.model.network import Network
@@ -42,6 +42,11 @@ CROWNS = {"crowns": "Crowns line up", "centres": "Centres line up", "0.8": "0.8 
 SURFACES: dict[str, str] = {"design": "Design, else ground", "existing": "Existing ground", "both": "Both, construction too"}
 WORDS = {**CROWNS, **SURFACES}
 EXISTING = {"same": "existing: the same", "told": "existing: only told"}
+
+STANDARDS = Records(
+    "standard", "Standards (*.toml)", lambda p: p.standards, add_standard, copied_standard, remove_standard,
+    read_standard, write_standard, shipped_standards,
+)  # fmt: skip
 
 
 class LimitRow(QWidget):
@@ -118,6 +123,7 @@ class StandardsSheet(QWidget):
         self.weights = {name: self._weight_box(name) for name in RULES}
         self.theirs: dict[str, QLabel] = {}  # what the compared standard has, where it differs
         self.networks, self.own = QGridLayout(), Stack(None, 3)
+        self.acts = RecordActs(session, pen, STANDARDS, lambda: self.key, self._turn)
         self._build()
 
     def _build(self) -> None:
@@ -126,19 +132,7 @@ class StandardsSheet(QWidget):
         line.addWidget(self.which, 1)
         line.addWidget(self.compared, 1)
         whole.addLayout(line)
-        acts = QHBoxLayout()
-        self.add = Combo(self.pen)
-        self.add.setObjectName("add standard")
-        self.add.setAccessibleName("Add a standard")
-        self.add.activated.connect(lambda i: self._add(i))
-        for text, name, run in (
-            ("Copy", "copy standard", self._copy), ("Import", "import standard", self._import),
-            ("Export", "export standard", self._export), ("Delete", "delete standard", self._delete),
-        ):  # fmt: skip
-            acts.addWidget(chip(text, name, run))
-        acts.addStretch(1)
-        whole.addLayout(acts)
-        whole.addWidget(self.add)
+        whole.addWidget(self.acts)
         whole.addWidget(self.says)
         whole.addWidget(self.name)
         whole.addWidget(rule())
@@ -230,10 +224,7 @@ class StandardsSheet(QWidget):
                     box.addItem(standard.name, k)
             box.setCurrentIndex(max(0, box.findData(now)))
             box.as_wide_as_its_column()
-        self.add.clear()
-        self.add.addItem("Add a standard …")
-        for standard in _shipped():
-            self.add.addItem(standard.name)
+        self.acts.refresh()
         clear(self.networks)
         for i, n in enumerate(project.networks.values()):
             self.networks.addWidget(label(n.name, "second"), 2 * i, 0)
@@ -289,52 +280,6 @@ class StandardsSheet(QWidget):
     def _turn(self, key: StandardId) -> None:
         self.key = key
         self.refresh(self.session.state)
-
-    def _with(self, words: str, make: Callable[[Project], tuple[Project, StandardId]]) -> None:
-        made = make(self.session.state.current.project)
-        if self.session.apply(words, made[0]):
-            self._turn(made[1])
-
-    def _copy(self) -> None:
-        key = self.key
-        assert key is not None  # noqa: S101 - the sheet shows one
-        self._with("Copy a standard", lambda p: copied_standard(p, key))
-
-    def _add(self, i: int) -> None:
-        if i > 0:
-            standard = _shipped()[i - 1]
-            self._with(f"Add {standard.name}", lambda p: add_standard(p, standard))
-        self.add.setCurrentIndex(0)
-
-    def _delete(self) -> None:
-        self._edit("Delete a standard", remove_standard)
-
-    @told(None)
-    def _import(self) -> None:
-        from zumbert.exchange.toml import read_standard
-
-        path = file_to_read(self, "Import a standard", "", "Standards (*.toml)")
-        if path is not None:
-            standard = read_standard(path)
-            self._with(f"Import {standard.name}", lambda p: add_standard(p, standard))
-
-    @told(None)
-    def _export(self) -> None:
-        from zumbert.exchange.toml import write_standard
-
-        project = self.session.state.current.project
-        standard = project.standards[self.key]  # type: ignore[index]
-        start = f"{standard.name.lower().replace(' ', '-')}.toml"
-        path = file_to_write(self, "Export the standard", "", start, "Standards (*.toml)")
-        if path is not None:
-            write_standard(standard, path, project.units.us)
-
-
-@cache
-def _shipped() -> list[Standard]:
-    from zumbert.exchange.toml import shipped_standards
-
-    return shipped_standards()
 
 
 def come_and_go(s: State) -> str:

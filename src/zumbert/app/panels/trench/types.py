@@ -1,19 +1,18 @@
 """The page of trench types: each row drawn with its dimensions as fields, and which networks and pipes take it."""
 
 from collections.abc import Callable
-from functools import cache, partial
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from zumbert.app.panels.fields import Combo, ValueField, choice
+from zumbert.app.panels.recordacts import RecordActs, Records
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.panels.trench.sketch import TrenchSketch
 from zumbert.app.pen import Pen
-from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session, State
-from zumbert.app.told import told
 from zumbert.edits.networks import change_network
 from zumbert.edits.trenchtypes import (
     add_size,
@@ -30,10 +29,16 @@ from zumbert.edits.trenchtypes import (
     set_trench_value,
 )
 from zumbert.errors import EditError
+from zumbert.exchange.trenchtoml import read_trench, shipped_trenches, write_trench
 from zumbert.model.display import Units, counted, typed_number
 from zumbert.model.ids import TrenchTypeId
 from zumbert.model.project import Project
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPER_WORDS, TrenchSize, TrenchType
+
+TRENCH_TYPES = Records(
+    "trench type", "Trench types (*.toml)", lambda p: p.trench_types, add_trench_type, copied_trench_type, remove_trench_type,
+    read_trench, write_trench, shipped_trenches,
+)  # fmt: skip
 
 
 class TypesPage(QWidget):
@@ -45,9 +50,9 @@ class TypesPage(QWidget):
         self.key: TrenchTypeId | None = None
         self.row = 0
         self._filled: object = None
-        self.which, self.add, self.rows = (self._combo(n) for n in ("trench type", "add trench type", "trench row"))
+        self.which, self.rows = (self._combo(n) for n in ("trench type", "trench row"))
+        self.acts = RecordActs(session, pen, TRENCH_TYPES, lambda: self.key, self._turn)
         self.which.activated.connect(lambda _: self._turn(self.which.currentData()))
-        self.add.activated.connect(self._add)
         self.rows.activated.connect(lambda i: self._to_row(i))
         self.name = self._field("trench name", self._rename)
         self.dn = self._field("trench dn", lambda text: self._range(text, self.ground.text()))
@@ -83,15 +88,7 @@ class TypesPage(QWidget):
     def _build(self) -> None:
         whole = Stack(self, 5)
         whole.addWidget(self.which)
-        acts = QHBoxLayout()
-        for text, name, run in (
-            ("Copy", "copy trench", self._copy), ("Import", "import trench", self._import),
-            ("Export", "export trench", self._export), ("Delete", "delete trench", self._delete),
-        ):  # fmt: skip
-            acts.addWidget(chip(text, name, run))
-        acts.addStretch(1)
-        whole.addLayout(acts)
-        whole.addWidget(self.add)
+        whole.addWidget(self.acts)
         whole.addWidget(self.name)
         whole.addWidget(rule())
         line = QHBoxLayout()
@@ -150,10 +147,7 @@ class TypesPage(QWidget):
         for k, t in project.trench_types.items():
             self.which.addItem(t.name, k)
         self.which.setCurrentIndex(self.which.findData(self.key))
-        self.add.clear()
-        self.add.addItem("Add a trench type …")
-        for t in _shipped():
-            self.add.addItem(t.name)
+        self.acts.refresh()
         self.rows.clear()
         for size in trench.sizes:
             self.rows.addItem(row_words(s.units, size))
@@ -245,45 +239,6 @@ class TypesPage(QWidget):
     def _remove_row(self) -> None:
         self._edit("Remove a row of a trench type", remove_size, self.row)
 
-    def _with(self, words: str, make: Callable[[Project], tuple[Project, TrenchTypeId]]) -> None:
-        made = make(self.session.state.current.project)
-        if self.session.apply(words, made[0]):
-            self._turn(made[1])
-
-    def _copy(self) -> None:
-        key = self.key
-        assert key is not None  # noqa: S101 - the page shows one
-        self._with("Copy a trench type", lambda p: copied_trench_type(p, key))
-
-    def _add(self, i: int) -> None:
-        if i > 0:
-            trench = _shipped()[i - 1]
-            self._with(f"Add {trench.name}", lambda p: add_trench_type(p, trench))
-        self.add.setCurrentIndex(0)
-
-    def _delete(self) -> None:
-        self._edit("Delete a trench type", remove_trench_type)
-
-    @told(None)
-    def _import(self) -> None:
-        from zumbert.exchange.trenchtoml import read_trench
-
-        path = file_to_read(self, "Import a trench type", "", "Trench types (*.toml)")
-        if path is not None:
-            trench = read_trench(path)
-            self._with(f"Import {trench.name}", lambda p: add_trench_type(p, trench))
-
-    @told(None)
-    def _export(self) -> None:
-        from zumbert.exchange.trenchtoml import write_trench
-
-        project = self.session.state.current.project
-        trench = project.trench_types[self.key]  # type: ignore[index]
-        start = f"{trench.name.lower().replace(' ', '-')}.toml"
-        path = file_to_write(self, "Export the trench type", "", start, "Trench types (*.toml)")
-        if path is not None:
-            write_trench(trench, path, project.units.us)
-
 
 def row_words(u: Units, size: TrenchSize) -> str:
     """What a row is for."""
@@ -300,10 +255,3 @@ def _dn(project: Project, text: str) -> float | None:
     if dn <= 0:
         raise EditError("A size is more than 0.")
     return dn
-
-
-@cache
-def _shipped() -> list[TrenchType]:
-    from zumbert.exchange.trenchtoml import shipped_trenches
-
-    return shipped_trenches()
