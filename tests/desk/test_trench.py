@@ -99,3 +99,30 @@ def test_a_trench_type_is_typed_on_its_drawing(desk):
     desk.key("ctrl", "z")
     desk.until(f"{width} == {before}")
     assert desk.ask("fresh_equal()") == ""
+
+
+def test_quantities_are_exported_once_more_only_when_told_and_copied(desk, tmp_path):
+    trench(desk)
+    name = tmp_path / "job A v1.2"  # what follows the full stop is no ending
+    written = tmp_path / "job A v1.2.xlsx"
+    dialog = "__import__('PySide6.QtWidgets', fromlist=['x']).QApplication.activeModalWidget()"
+    desk.key("ctrl", "e")
+    desk.until(f"{dialog} is not None")
+    desk.type(str(name))
+    desk.key("Return")
+    desk.until("w.foot.hint.text().startswith('Written')")
+    before = written.stat().st_mtime_ns
+    desk.key("ctrl", "e")
+    desk.until(f"{dialog} is not None")
+    desk.type(str(name))
+    desk.key("Return")
+    desk.until(f"getattr({dialog}, 'objectName', str)() == 'replace'")
+    desk.key("Escape")
+    desk.until(f"{dialog} is None")
+    assert written.stat().st_mtime_ns == before and [p.name for p in tmp_path.iterdir()] == [written.name]
+    x, y = desk.ask("middle(w.side)")
+    desk.wheel(x, y, -30)
+    desk.on("middle(w.side.panel.findChild(__import__('PySide6.QtWidgets', fromlist=['x']).QPushButton, 'copy quantities'))")
+    clip = "__import__('PySide6.QtWidgets', fromlist=['x']).QApplication.clipboard().mimeData().{}()"
+    desk.until(clip.format("text") + ".startswith('Group')")
+    assert "<table" in desk.ask(clip.format("html"))
