@@ -16,7 +16,7 @@ from zumbert.app.told import told
 from zumbert.model.project import Project
 
 
-class Records(NamedTuple):
+class RecordKind(NamedTuple):
     """One kind of records: its words, where they are, and the edits and files of one."""
 
     word: str
@@ -33,7 +33,7 @@ class Records(NamedTuple):
 class RecordActs(QWidget):
     """Acts on the record that the sheet shows (`key`); a new one is shown (`turn`). Each change is one undo step."""
 
-    def __init__(self, session: Session, pen: Pen, records: Records, key: Callable[[], Any], turn: Callable[[Any], None]) -> None:
+    def __init__(self, session: Session, pen: Pen, records: RecordKind, key: Callable[[], Any], turn: Callable[[Any], None]) -> None:
         super().__init__()
         self.session, self.records, self._key, self._turn = session, records, key, turn
         word = records.word

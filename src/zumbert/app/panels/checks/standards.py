@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from zumbert.app.panels.checks.stepgraph import StepGraph
 from zumbert.app.panels.fields import Combo, ValueField, choice
-from zumbert.app.panels.recordacts import RecordActs, Records
+from zumbert.app.panels.recordacts import RecordActs, RecordKind
 from zumbert.app.panels.rows import Stack, chip, clear, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
@@ -43,7 +43,7 @@ SURFACES: dict[str, str] = {"design": "Design, else ground", "existing": "Existi
 WORDS = {**CROWNS, **SURFACES}
 EXISTING = {"same": "existing: the same", "told": "existing: only told"}
 
-STANDARDS = Records(
+STANDARDS = RecordKind(
     "standard", "Standards (*.toml)", lambda p: p.standards, add_standard, copied_standard, remove_standard,
     read_standard, write_standard, shipped_standards,
 )  # fmt: skip

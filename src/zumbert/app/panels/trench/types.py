@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from zumbert.app.panels.fields import Combo, ValueField, choice
-from zumbert.app.panels.recordacts import RecordActs, Records
+from zumbert.app.panels.recordacts import RecordActs, RecordKind
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.panels.trench.sketch import TrenchSketch
 from zumbert.app.pen import Pen
@@ -35,7 +35,7 @@ from zumbert.model.ids import TrenchTypeId
 from zumbert.model.project import Project
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPER_WORDS, TrenchSize, TrenchType
 
-TRENCH_TYPES = Records(
+TRENCH_TYPES = RecordKind(
     "trench type", "Trench types (*.toml)", lambda p: p.trench_types, add_trench_type, copied_trench_type, remove_trench_type,
     read_trench, write_trench, shipped_trenches,
 )  # fmt: skip
