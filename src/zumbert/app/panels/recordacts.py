@@ -33,7 +33,9 @@ class RecordKind(NamedTuple):
 class RecordActs(QWidget):
     """Acts on the record that the sheet shows (`key`); a new one is shown (`turn`). Each change is one undo step."""
 
-    def __init__(self, session: Session, pen: Pen, records: RecordKind, key: Callable[[], Any], turn: Callable[[Any], None]) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, records: RecordKind, key: Callable[[], Any], turn: Callable[[Any], None]
+    ) -> None:
         super().__init__()
         self.session, self.records, self._key, self._turn = session, records, key, turn
         word = records.word
