@@ -25,6 +25,7 @@ Depth = Literal["invert", "sump"]
 Family = Literal["pipes", "leads", "structures", "gullies", "headwalls", "joints", "bends", "digging"]
 ANGLES = (5.0, 15.0, 30.0, 45.0, 60.0, 90.0, 180.0)  # degrees: bends are counted up to and including these
 SHARED = "Shared space, counted once"
+BY_NET = (SHARED, "Backfill", "Surplus", "Reinstatement")  # how items begin that go by the union of trenches and pits
 NO_DEPTH = "no depth"  # the band of what has no ground over it
 
 

@@ -11,7 +11,7 @@ from zumbert.analysis.crosssection import cross_section
 from zumbert.analysis.digs import trench_type
 from zumbert.analysis.quantities import DugRow, PipeRow, Quantities, Total, quantities
 from zumbert.analysis.sectionsteps import place_on, where_words
-from zumbert.analysis.takeoff import Item, priced, takeoff
+from zumbert.analysis.takeoff import BY_NET, Item, priced, takeoff
 from zumbert.analysis.trench import trenches
 from zumbert.analysis.union import Net, union
 from zumbert.app.panels.fields import Combo
@@ -326,7 +326,8 @@ class TotalsPage(QWidget):
                 item = new.get(key) or old[key]
                 value = number(b - a, 0 if not item.unit else 2, signed=True)
                 ask = partial(self.light, (*item.pipes, *item.structures)) if key in new else None
-                lines.append(FigureRow(self.pen, item.name, f"{value} {item.unit}".rstrip(), ask=ask,
+                about = "≈ " if item.name.startswith(BY_NET) and (s.net is None or s.net[0] is not s.trenches) else ""
+                lines.append(FigureRow(self.pen, item.name, f"{about}{value} {item.unit}".rstrip(), ask=ask,
                                        tip=f"{item.group}, {item.status}: {number(a, 2)} before, {number(b, 2)} now"))  # fmt: skip
         rates = s.shown.project.digging.rates
         if rates:
