@@ -47,7 +47,9 @@ def wait_for_net(user):
 
 
 def figures(user):
-    return {w.name: w for w in panel(user).totals.body.parentWidget().findChildren(FigureRow) if panel(user).totals.body.indexOf(w) >= 0}
+    return {
+        w.name: w for w in panel(user).totals.body.parentWidget().findChildren(FigureRow) if panel(user).totals.body.indexOf(w) >= 0
+    }
 
 
 def button(user, name):

@@ -8,7 +8,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
 
 from zumbert.app.theme import font, qcolor
-from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
@@ -47,6 +47,13 @@ class Pen:
                 painter.setOpacity(before)
             elif isinstance(mark, Raster):
                 self._raster(painter, mark)
+            elif isinstance(mark, Inset):
+                painter.save()
+                painter.setClipRect(QRectF(mark.x, mark.y, mark.width, mark.height), Qt.ClipOperation.IntersectClip)
+                painter.translate(mark.x, mark.y)
+                painter.scale(mark.scale, mark.scale)
+                self.ink(painter, mark.marks)
+                painter.restore()
             else:
                 self._text(painter, mark)
 
@@ -127,10 +134,11 @@ class Pen:
             s = TEXTS[mark.role]
             found = self._fonts[mark.role] = (font(s.size, s.weight), qcolor(s.colour, self.theme))
         face, colour = found
-        wide = text_width(mark.text, mark.role)
+        wide = text_width(mark.text, mark.role) * mark.squeeze
         left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[mark.anchor]
         x, y = mark.x + left, mark.y
-        if mark.angle:
+        turned = bool(mark.angle) or mark.squeeze != 1.0
+        if turned:
             painter.save()
             painter.translate(mark.x, mark.y)
             painter.rotate(mark.angle)
@@ -143,8 +151,11 @@ class Pen:
         painter.setFont(face)
         painter.setPen(colour)
         laid, ascent = self._laid(mark.role, mark.text, face)
+        if mark.squeeze != 1.0:
+            painter.scale(mark.squeeze, 1.0)
+            x /= mark.squeeze
         painter.drawStaticText(QPointF(x, y - ascent), laid)
-        if mark.angle:
+        if turned:
             painter.restore()
 
 

@@ -19,7 +19,7 @@ FOLLOWS = (142, 62, 70)  # columns of what follows from a drag
 ASIDES_WIDE = 196  # a name and the word beside it
 REMARKS = 190  # column of remarks in a table
 
-FONTS = Path(__file__).parent / "fonts"
+FONTS = Path(__file__).parents[1] / "fonts"
 
 
 def load_fonts() -> None:

@@ -74,6 +74,13 @@ class Findings(tuple[Finding, ...]):
         return len(self) - self.breaches - self.decided
 
 
+def no_findings(facts: Facts) -> Findings:
+    """None at all, for a drawing that shows none."""
+    out = Findings()
+    out.facts, out.by_pipe, out.by_structure, out.places = facts, {}, {}, []
+    return out
+
+
 def check(project: Project, facts: Facts, previous: Findings | None = None) -> Findings:
     """What breaks the standard of each network. With earlier findings only what changed since is judged anew.
 

@@ -34,7 +34,7 @@ def corners(t: Text) -> Corners:
 
 
 def _upright(t: Text) -> Box:
-    wide, size = text_width(t.text, t.role), TEXTS[t.role].size
+    wide, size = text_width(t.text, t.role) * t.squeeze, TEXTS[t.role].size
     left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
     return left - 1.5, t.y - size * 0.82, left + wide + 1.5, t.y + size * 0.24
 
@@ -107,11 +107,11 @@ class Labels:
                 self._take(shape, (min(px, qx) - 1, min(py, qy) - 1, max(px, qx) + 1, max(py, qy) + 1), of)
 
     def _take(self, shape: Corners, box: Box, of: str) -> None:
-        cells = _cells(box)
-        if len(cells) > MANY:
+        x0, y0, x1, y1 = box
+        if ((x1 - x0) / CELL + 1) * ((y1 - y0) / CELL + 1) > MANY:
             self._large.append((box, shape, of))
             return
-        for cell in cells:
+        for cell in _cells(box):
             self._cells.setdefault(cell, []).append((box, shape, of))
 
     def free(self, box: Box) -> bool:

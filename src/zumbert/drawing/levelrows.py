@@ -142,7 +142,7 @@ _NOT_WITH_TRENCHES = ("Run length", "Rim", "Depth", "Slope")  # of the usual row
 def pipe_rows(picture: Picture) -> tuple[LevelRow, ...]:
     """The rows of pipes that are shown."""
     dug = picture.trenches is not None
-    rows = _chosen(picture.facts.project.settings.rows, _every_pipe_row(), _NOT_WITH_TRENCHES if dug else ())
+    rows = _chosen(picture.rows_chosen, _every_pipe_row(), _NOT_WITH_TRENCHES if dug else ())
     return rows + _TRENCH_PIPES if dug else rows
 
 
@@ -150,7 +150,7 @@ def rows_shown(picture: Picture) -> tuple[LevelRow, ...]:
     """The rows of structures: a road has chainages alone, so no run length. Of the usual rows those stay away that would
     say nothing: chainages without a road, levels of a surface that is not there.
     """
-    facts, chosen = picture.facts, picture.facts.project.settings.rows
+    facts, chosen = picture.facts, picture.rows_chosen
     road = picture.run is not None and picture.run.key.kind == "road"
     without: tuple[str, ...] = ("Run length",) if road else ()
     if not chosen:

@@ -206,20 +206,20 @@ def _in_sight(run: Run, sight: SectionSight) -> Run:
 
 def _grid(sight: SectionSight, u: Units) -> Iterator[Mark]:
     yield Fill("paper", points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height)))
-    for role, step in (("grid-minor", _step(sight, u) / 2), ("grid-major", _step(sight, u))):
+    for role, step in (("grid-minor", level_step(sight, u) / 2), ("grid-major", level_step(sight, u))):
         z = np.arange(np.ceil(sight.z_at(sight.height) / step) * step, sight.z_at(0.0), step)
         y = sight.py(z)
         yield Segments(role, np.column_stack([np.full_like(y, sight.left), y, np.full_like(y, sight.width), y]))
 
 
-def _step(sight: SectionSight, u: Units) -> float:
+def level_step(sight: SectionSight, u: Units) -> float:
     """Metres between labelled levels, round in the project's unit: no nearer than 24 units."""
     one = u.metres
     return one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * one * sight.sz >= 24), 100.0)
 
 
 def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
-    step = _step(sight, u)
+    step = level_step(sight, u)
     for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
         y = sight.y_of(z)
         yield Text("axis", number(u.shown(z), 1), sight.left - 9, y + 4, "right")

@@ -45,7 +45,7 @@ class Disc(Struct, frozen=True, eq=False):
 
 
 class Text(Struct, frozen=True, eq=False):
-    """A text at its baseline; angle in degrees, clockwise. `plate` puts paper under it."""
+    """A text at its baseline; angle in degrees, clockwise. `plate` puts paper under it, `squeeze` makes its letters narrower."""
 
     role: str
     text: str
@@ -54,6 +54,7 @@ class Text(Struct, frozen=True, eq=False):
     anchor: Anchor = "left"
     angle: float = 0.0
     plate: bool = False
+    squeeze: float = 1.0  # width of its letters, of their own
 
 
 class Faded(Struct, frozen=True, eq=False):
@@ -73,7 +74,19 @@ class Raster(Struct, frozen=True, eq=False):
     strength: Array
 
 
-Mark = Stroke | Segments | Fill | Disc | Text | Faded | Raster
+class Inset(Struct, frozen=True, eq=False):
+    """A drawing in a drawing: marks in units of their own, cut at the edges of a box."""
+
+    marks: "tuple[Mark, ...]"
+    x: float  # of the box's upper left corner, which is the origin of the marks
+    y: float
+    width: float  # of the box
+    height: float
+    scale: float = 1.0  # units out here for one in there
+    window: Any = None  # what of the world it shows, for a pen that can show that itself
+
+
+Mark = Stroke | Segments | Fill | Disc | Text | Faded | Raster | Inset
 
 
 def faded(marks: Iterable[Mark], strength: float) -> list[Mark]:
@@ -82,12 +95,12 @@ def faded(marks: Iterable[Mark], strength: float) -> list[Mark]:
 
 
 def texts_in(marks: Iterable[Mark]) -> list[Text]:
-    """All texts among marks, those in faded groups too."""
+    """All texts among marks, those in groups too, each in the units of its group."""
     out: list[Text] = []
     for m in marks:
         if isinstance(m, Text):
             out.append(m)
-        elif isinstance(m, Faded):
+        elif isinstance(m, (Faded, Inset)):
             out += texts_in(m.marks)
     return out
 

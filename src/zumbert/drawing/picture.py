@@ -1,5 +1,6 @@
 """The input of the drawings: a value, and what is selected and shown of it."""
 
+from collections.abc import Mapping
 from typing import Literal, NamedTuple
 
 from msgspec import Struct
@@ -46,6 +47,8 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     fresh: frozenset[str] = frozenset()  # ids that a tool's preview adds
     trenches: Trenches | None = None
     net: Net | None = None  # the union of them, as it was worked out last
+    rows: tuple[str, ...] = ()  # level rows of this drawing alone; none: those of the project
+    moved: Mapping[str, tuple[float, float]] = {}  # labels moved by hand in this drawing alone
     pin: PinId | None = None  # the pinned level that is selected
     pivot: End = "up"  # the end of a pipe that a slope turns about
     before: Facts | None = None  # what a preview started from
@@ -54,6 +57,11 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     def units(self) -> Units:
         """How values are shown."""
         return self.facts.units
+
+    @property
+    def rows_chosen(self) -> tuple[str, ...]:
+        """The level rows that are chosen; none: the usual ones."""
+        return self.rows or self.facts.project.settings.rows
 
     def selected(self, key: str) -> bool:
         """Whether a pipe or structure is selected."""
@@ -67,3 +75,11 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
     def found(self, key: str) -> tuple[Finding, ...]:
         """The findings of a pipe or structure."""
         return self.findings.by_pipe.get(key) or self.findings.by_structure.get(key) or ()
+
+    def label_at(self, key: str) -> tuple[float, float] | None:
+        """Where the label of a structure or pipe was put by hand; None where it finds its own place."""
+        if key in self.moved:
+            return self.moved[key]
+        p = self.facts.project
+        record = p.structures.get(StructureId(key)) or p.pipes.get(PipeId(key))
+        return None if record is None else record.label_at

@@ -86,21 +86,21 @@ def place_labels(
     for pipe, axis in axes.items():
         labels.block_line(axis, pipe)
     for key, place in at.items():
-        _moved_label(facts, key, place, out)
+        _moved_label(picture, key, place, out)
     chambers: list[StructureId] = []
     gullies: list[StructureId] = []
     for key in at:
         if key not in out.named:
             (gullies if project.types[project.structures[key].type].kind == "gully" else chambers).append(key)
     _round(facts, chambers, at, out)
-    _along(facts, axes, out)
+    _along(picture, axes, out)
     if sight.scale >= 2.5:
         _round(facts, gullies, at, out)
     return out
 
 
-def _moved_label(facts: Facts, key: StructureId, place: At, out: PlacedLabels) -> None:
-    moved = facts.project.structures[key].label_at
+def _moved_label(picture: Picture, key: StructureId, place: At, out: PlacedLabels) -> None:
+    facts, moved = picture.facts, picture.label_at(key)
     lines = structure_lines(facts.structures[key], facts) if moved is not None else []
     if moved is None or not lines:
         return
@@ -136,14 +136,15 @@ def always_label(facts: Facts, key: StructureId, at: At) -> list[Text]:
     return [Text(t.role, t.text, t.x, t.y, t.anchor, t.angle, True) for t in made.texts]
 
 
-def _along(facts: Facts, axes: Mapping[PipeId, Array], out: PlacedLabels) -> None:
+def _along(picture: Picture, axes: Mapping[PipeId, Array], out: PlacedLabels) -> None:
     """Along each pipe that has room for it, at the first of some places that is free."""
+    facts = picture.facts
     for key, xy in axes.items():
         f = facts.pipes[key]
         text = pipe_text(f, facts)
         long = np.hypot(*np.diff(xy, axis=0).T)
         whole = float(long.sum())
-        moved = f.pipe.label_at
+        moved = picture.label_at(key)
         if not text or whole != whole or (moved is None and whole < text_width(text, f.pipe.service) + ROOM):
             continue
         if moved is not None:

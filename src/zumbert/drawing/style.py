@@ -5,7 +5,9 @@ from typing import Literal
 
 from msgspec import Struct
 
-Theme = Literal["light", "dark"]
+Inks = Literal["colour", "grey", "black"]  # what a sheet is printed in
+Theme = Literal["light", "dark", "colour", "grey", "black"]  # of the screen, and of paper
+INKS: tuple[Inks, ...] = ("colour", "grey", "black")
 FAMILY = "IBM Plex Sans"
 
 # colour by role: light "paper", dark "slate"
@@ -44,8 +46,28 @@ _COLOURS: dict[str, tuple[str, str]] = {
 
 
 def colour(role: str, theme: Theme) -> str:
-    """The colour of a role as #RRGGBB. KeyError for an unknown role: each is named here."""
-    return _COLOURS[role][0 if theme == "light" else 1]
+    """The colour of a role as #RRGGBB. KeyError for an unknown role: each is named here.
+
+    On paper the paper is white; in grey a colour is as dark as it was; in black all is black but for what is paler than the
+    middle, which stays the grey that it was.
+    """
+    light, dark = _COLOURS[role]
+    if theme in ("light", "dark"):
+        return light if theme == "light" else dark
+    return _printed("#FFFFFF" if role in ("paper", "field") else light, theme)
+
+
+@lru_cache(maxsize=256)
+def _printed(ink: str, theme: Theme) -> str:
+    """A colour as it is printed; greys by the luma of ITU-R BT.601."""
+    if theme == "colour":
+        return ink
+    red, green, blue = (int(ink[i : i + 2], 16) for i in (1, 3, 5))
+    grey = round(0.299 * red + 0.587 * green + 0.114 * blue)
+    return "#000000" if theme == "black" and grey < PALE else f"#{grey:02X}{grey:02X}{grey:02X}"
+
+
+PALE = 160  # of 255: what is printed in black is black below this
 
 
 COLOUR_ROLES: tuple[str, ...] = tuple(_COLOURS)
@@ -176,6 +198,14 @@ LINES: dict[str, LineStyle] = {
     "ink-thin": LineStyle("ink", 1.0),
     "pill": LineStyle("ink-2", 1.0),
     "soft": LineStyle("soft", 1.0),
+    "sheet-border": LineStyle("ink", 2.2),
+    "sheet-line": LineStyle("ink", 1.1),
+    "sheet-rule": LineStyle("soft", 0.8),
+    "trim": LineStyle("soft", 0.6),
+    "match": LineStyle("ink", 1.6, (16, 4, 3, 4)),
+    "grid-cross": LineStyle("ink-2", 0.8),
+    "revision": LineStyle("breach", 1.8, round=True),
+    "key-box": LineStyle("breach", 1.4),
 }
 
 AREAS: dict[str, Area] = {
@@ -249,6 +279,10 @@ TEXTS: dict[str, Type] = {
     "small": Type("ink-2", 11.0),
     "drawn": Type("ink-2", 11.0),
     "title": Type("ink", 15.0, 600),
+    "sheet": Type("ink", 11.5),
+    "sheet-strong": Type("ink", 11.5, 600),
+    "sheet-name": Type("ink-2", 11.5),
+    "revision": Type("breach", 11.5, 600),
     "storm": Type("storm", 11.5),
     "foul": Type("foul", 11.5),
     "ink": Type("ink", 11.5),
@@ -271,6 +305,10 @@ def _parsed(table: str) -> dict[str, int]:
 
 
 _ADVANCES = {weight: _parsed(table) for weight, table in _WIDTHS.items()}
+
+
+CAPITALS = 0.698  # height of the face's capitals, of its size
+PAPER_TEXT = 11.5  # drawing units: the size that is as high on paper as labels are to be
 
 
 @lru_cache(maxsize=4096)

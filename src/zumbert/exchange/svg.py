@@ -7,17 +7,20 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from zumbert.drawing.marks import Disc, Faded, Fill, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import AREAS, FAMILY, LINES, TEXTS, Theme, colour, text_width
 from zumbert.errors import ReadError
 from zumbert.geometry.elements import Array
 
 
-def write_svg(path: str | Path, marks: Sequence[Mark], width: float, height: float, theme: Theme = "light") -> None:
-    """Writes marks as SVG of a size in drawing units. Raises ReadError where it cannot be written."""
+def write_svg(
+    path: str | Path, marks: Sequence[Mark], width: float, height: float, theme: Theme = "light", unit: float | None = None
+) -> None:
+    """Writes marks as SVG of a size in drawing units, each `unit` mm on paper. Raises ReadError where it can not be written."""
     body = "\n".join(line for m in marks for line in _inked(m, theme))
+    wide, tall = (f"{v:g}" if unit is None else f"{v * unit:g}mm" for v in (width, height))
     text = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}" height="{height:g}" '
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{tall}" '
         f'viewBox="0 0 {width:g} {height:g}" font-family="{FAMILY}, sans-serif">\n'
         f'<clipPath id="sheet"><rect width="{width:g}" height="{height:g}"/></clipPath>\n'
         f'<g clip-path="url(#sheet)">\n{body}\n</g>\n</svg>\n'
@@ -47,6 +50,14 @@ def _inked(mark: Mark, theme: Theme) -> Iterator[str]:
         for inner in mark.marks:
             yield from _inked(inner, theme)
         yield "</g>"
+    elif isinstance(mark, Inset):
+        wide, tall = mark.width / mark.scale, mark.height / mark.scale
+        by = f" scale({mark.scale:g})" if mark.scale != 1.0 else ""
+        box = f'width="{wide:.2f}" height="{tall:.2f}"'
+        yield f'<svg x="0" y="0" {box} overflow="hidden" transform="translate({mark.x:.2f} {mark.y:.2f}){by}">'
+        for inner in mark.marks:
+            yield from _inked(inner, theme)
+        yield "</svg>"
     elif isinstance(mark, Raster):
         yield from _raster(mark, theme)
     else:
@@ -86,12 +97,15 @@ def _text(t: Text, theme: Theme) -> Iterator[str]:
     s = TEXTS[t.role]
     turn = f' transform="rotate({t.angle:.2f} {t.x:.2f} {t.y:.2f})"' if t.angle else ""
     if t.plate:
-        wide = text_width(t.text, t.role)
+        wide = text_width(t.text, t.role) * t.squeeze
         left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
         box = f'x="{left - 2:.2f}" y="{t.y - s.size * 0.85:.2f}" width="{wide + 4:.2f}" height="{s.size * 1.12:.2f}"'
         yield f"<rect {box} {_area('plate', theme)}{turn}/>"
     anchor = {"left": "start", "middle": "middle", "right": "end"}[t.anchor]
+    narrow = ""
+    if t.squeeze != 1.0:
+        narrow = f' textLength="{text_width(t.text, t.role) * t.squeeze:.2f}" lengthAdjust="spacingAndGlyphs"'
     yield (
-        f'<text x="{t.x:.2f}" y="{t.y:.2f}" font-size="{s.size:g}" font-weight="{s.weight}" text-anchor="{anchor}" '
+        f'<text x="{t.x:.2f}" y="{t.y:.2f}"{narrow} font-size="{s.size:g}" font-weight="{s.weight}" text-anchor="{anchor}" '
         f'fill="{colour(s.colour, theme)}"{turn}>{escape(t.text)}</text>'
     )

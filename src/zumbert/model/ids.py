@@ -16,5 +16,7 @@ PipeId = NewType("PipeId", str)
 NetworkId = NewType("NetworkId", str)
 StandardId = NewType("StandardId", str)
 TrenchTypeId = NewType("TrenchTypeId", str)
+SheetId = NewType("SheetId", str)
+IssueId = NewType("IssueId", str)
 TypeKey = NewType("TypeKey", str)  # a structure type of the catalogue, such as manhole-1200
 SizeKey = NewType("SizeKey", str)  # a pipe size of the catalogue, such as 300

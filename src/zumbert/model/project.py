@@ -21,6 +21,7 @@ from zumbert.model.display import Units
 from zumbert.model.ids import (
     AttachmentId,
     BackgroundId,
+    IssueId,
     LandId,
     NetworkId,
     PinId,
@@ -28,6 +29,7 @@ from zumbert.model.ids import (
     RoadId,
     RunId,
     ServiceId,
+    SheetId,
     SizeKey,
     SpotId,
     StandardId,
@@ -43,6 +45,7 @@ from zumbert.model.pipe import Bore, InvertBasis, Pipe
 from zumbert.model.road import Road
 from zumbert.model.run import NamedRun
 from zumbert.model.service import ServiceLine
+from zumbert.model.sheet import Delivery, Issue, Sheet
 from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
@@ -92,6 +95,9 @@ class Project(Struct, frozen=True, kw_only=True):
     digging: Digging = Digging()
     types: dict[TypeKey, StructureType] = field(default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES})
     sizes: dict[SizeKey, PipeSize] = field(default_factory=lambda: {s.key: s for s in PIPE_SIZES})
+    sheets: dict[SheetId, Sheet] = field(default_factory=dict)  # in the order in which they are numbered
+    delivery: Delivery = Delivery()
+    issues: dict[IssueId, Issue] = field(default_factory=dict)
     serial: int = 0  # the last number given to an id
 
     @property

@@ -1,0 +1,127 @@
+"""The pages of all sheets of a project, numbered as they come; each is composed when it is asked for."""
+
+from collections.abc import Callable, Sequence
+from typing import Any, NamedTuple
+
+from zumbert.delivery import along, chambersheets, plans, tablesheets, trenchsheets
+from zumbert.delivery.frame import frame, room, titles
+from zumbert.delivery.legend import entries, roles_in
+from zumbert.delivery.paper import Box, Page, capitals, paper_size, unit_of
+from zumbert.delivery.revisions import clouds
+from zumbert.delivery.source import Source
+from zumbert.drawing.marks import Fill, Mark, Target, points
+from zumbert.model.project import Project
+from zumbert.model.sheet import Sheet, SheetKind
+
+
+class Leaf(NamedTuple):
+    """One page before it is composed: of which sheet, which part of it, its number and its title."""
+
+    sheet: Sheet
+    part: Any
+    place: int  # among all pages, from 1
+    number: str
+    title: str
+
+
+class Kind(NamedTuple):
+    """How a kind of sheet is cut to pages and composed."""
+
+    title: str
+    parts: Callable[[Source, Sheet, Box, float], Sequence[Any]]
+    name: Callable[[Source, Any], str]
+    compose: Callable[[Source, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]], tuple[list[Mark], list[Target]]]
+    scale: Callable[[Sheet], str]
+
+
+def _two(sheet: Sheet) -> str:
+    return f"1:{sheet.scale:g} / 1:{sheet.up:g}"
+
+
+def _none(source: Source, part: Any) -> str:
+    return ""
+
+
+KINDS: dict[SheetKind, Kind] = {
+    "plan-and-section": Kind(
+        "Plan and long section", lambda source, sheet, box, unit: along.stretches(source, sheet, box.width, unit), along.page_title,
+        lambda source, sheet, part, every, box, unit, neighbour: along.compose(source, sheet, part, box, unit, neighbour), _two,
+    ),
+    "plan": Kind(
+        "Plan", plans.tiles, _none,
+        lambda source, sheet, part, every, box, unit, neighbour: plans.compose(
+            source, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}",
+    ),
+    "sections": Kind(
+        "Trench sections", trenchsheets.pages, _none,
+        lambda source, sheet, part, every, box, unit, neighbour: trenchsheets.compose(source, sheet, part, box, unit),
+        lambda sheet: "as shown",
+    ),
+    "chambers": Kind(
+        "Chambers", lambda source, sheet, box, unit: chambersheets.pages(source, sheet, box), _none,
+        lambda source, sheet, part, every, box, unit, neighbour: chambersheets.compose(source, part, box, unit),
+        lambda sheet: "as shown",
+    ),
+    "tables": Kind(
+        "Tables", lambda source, sheet, box, unit: tablesheets.pages(source, sheet, box),
+        lambda source, part: part.table.name,
+        lambda source, sheet, part, every, box, unit, neighbour: tablesheets.compose(source, part, box), lambda sheet: "",
+    ),
+}  # fmt: skip
+
+
+def sheet_number(pattern: str, n: int) -> str:
+    """The number of a page by a pattern such as "D-{n:02}"; the plain number where the pattern means nothing."""
+    try:
+        return pattern.format(n=n)
+    except (ValueError, KeyError, IndexError, AttributeError):
+        return str(n)
+
+
+def room_of(project: Project, sheet: Sheet) -> Box:
+    """The room for the drawing of a sheet."""
+    return room(project, *paper_size(sheet), unit_of(project.delivery), has_legend(sheet))
+
+
+def has_legend(sheet: Sheet) -> bool:
+    """Whether a legend stands under the drawing; tables have none."""
+    return sheet.legend and sheet.kind != "tables"
+
+
+def leaves(source: Source, only: Sequence[str] | None = None) -> list[Leaf]:
+    """All pages in their order, or those of the sheets that are named; numbers are those among all."""
+    p = source.project
+    unit = unit_of(p.delivery)
+    out: list[Leaf] = []
+    n = 0
+    for sheet in p.sheets.values():
+        kind = KINDS[sheet.kind]
+        for part in kind.parts(source, sheet, room_of(p, sheet), unit):
+            n += 1
+            name = kind.name(source, part)
+            title = f"{sheet.title}: {name}" if name and name != sheet.title else sheet.title
+            out.append(Leaf(sheet, part, n, sheet_number(p.delivery.numbers, n), title))
+    return out if only is None else [leaf for leaf in out if leaf.sheet.title in only or leaf.number in only]
+
+
+def page(source: Source, leaf: Leaf, every: Sequence[Leaf]) -> Page:
+    """One page composed; `every` are all pages of the project, whose numbers its match lines name."""
+    p, sheet, kind = source.project, leaf.sheet, KINDS[leaf.sheet.kind]
+    unit, size = unit_of(p.delivery), paper_size(leaf.sheet)
+    box = room_of(p, sheet)
+    siblings = [other.part for other in every if other.sheet is sheet]
+    numbers = {other.place: other.number for other in every}
+
+    def neighbour(by: int) -> str:
+        return numbers.get(leaf.place + by, "")
+
+    marks, targets = kind.compose(source, sheet, leaf.part, siblings, box, unit, neighbour)
+    marks = [*marks, *clouds(source, marks)]
+    found = entries(marks) if has_legend(sheet) else []
+    told = titles(p, sheet, leaf.title, leaf.number, kind.scale(sheet), leaf.place, len(every))
+    wide, tall = size[0] / unit, size[1] / unit
+    paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
+    whole: tuple[Mark, ...] = (paper, *marks, *frame(p, *size, unit, told, found, roles_in(marks)))
+    if p.delivery.capitals:
+        whole = capitals(whole)
+    return Page(sheet.id, leaf.title, leaf.number, *size, unit, whole, tuple(targets))

@@ -1,0 +1,172 @@
+"""Every schedule that goes out: by name, made from a project when it is asked for."""
+
+from collections.abc import Callable, Iterable
+from math import degrees, hypot
+from typing import NamedTuple
+
+from zumbert.analysis.chambers import StructureFacts
+from zumbert.checks.clearance import other_name
+from zumbert.checks.crossings import rooms
+from zumbert.delivery.chambersheets import pipes_at
+from zumbert.delivery.source import Source
+from zumbert.exchange.quantitytables import quantity_tables
+from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe_table, structure_table, text_column
+from zumbert.fields import CellValue
+from zumbert.model.catalogue import StructureType
+from zumbert.model.project import Project, base_thickness, size_words
+from zumbert.words import tr
+
+Row = tuple[CellValue, ...]
+
+
+class ScheduleKind(NamedTuple):
+    """One schedule: its permanent name, its title, and how it is made."""
+
+    name: str
+    title: str
+    make: Callable[[Source], Table]
+
+
+def _size(project: Project, key: object) -> str:
+    size = project.sizes.get(key) if isinstance(key, str) else None  # type: ignore[call-overload]
+    return size_words(project, size) if size is not None else ""
+
+
+def _made(source: Source, name: str, columns: Iterable[Column], rows: Iterable[Row]) -> Table:
+    return in_units(Table(name=name, columns=tuple(columns), rows=tuple(rows)), source.units)
+
+
+def chambers(source: Source) -> Table:
+    """One row for each pipe at each structure, clockwise from its outlet: bearing, size, invert; with cover and depth."""
+    p = source.project
+    columns = (
+        text_column("Structure"), text_column("Type"), text_column("Cover"), Column("Rim", "m", 3), Column("Depth", "m", 3),
+        Column("Sump", "m", 3), Column("Underside of base", "m", 3), text_column("Pipe"), text_column("Flow"),
+        Column("Bearing", "°", 1), Column("DN", "mm"), text_column("Size"), Column("Invert", "m", 3),
+        Column("Drop to outlet", "m", 3),
+    )  # fmt: skip
+    rows: list[Row] = []
+    for f in (source.facts.structures[k] for k in p.structures):
+        kind = p.types[f.structure.type]
+        under = None if f.sump_level is None or not kind.inside else f.sump_level - base_thickness(p, f.structure)
+        head: Row = (f.structure.label, kind.name, cover_words(source, kind), f.place.rim, f.depth, f.sump_level, under)
+        entries = pipes_at(f)
+        for e in entries:
+            drop = next((d.drop for d in f.drops if e.into and d.inlet == e.pipe.pipe.id), None)
+            rows.append(
+                (*head, e.pipe.pipe.label, "in" if e.into else "out", degrees(e.bearing), e.pipe.dn,
+                 _size(p, e.pipe.pipe.size), e.invert, drop)
+            )  # fmt: skip
+        if not entries:
+            rows.append((*head, *[None] * 7))
+    return _made(source, "Chambers", columns, rows)
+
+
+def cover_words(source: Source, kind: StructureType) -> str:
+    """The kind of a structure's cover: its clear opening, or how water comes in."""
+    if kind.inlet is not None:
+        return {"kerb": "kerb opening", "grate": "grate", "combined": "grate and kerb opening", "side": "side opening"}[
+            kind.inlet.kind
+        ]
+    if not kind.frame:
+        return ""
+    u = source.units
+    return tr("cover {size}", size=u.long(kind.frame) if u.us else f"{kind.frame * 1000:.0f} mm")
+
+
+def setting_out(source: Source) -> Table:
+    """Coordinates, chainage and offset of each structure, and of its cover where that is not over its middle."""
+    p = source.project
+    columns = (
+        text_column("Structure"), text_column("Type"), Column("x", "m", 3), Column("y", "m", 3), text_column("Road"),
+        Column("Chainage", "m", 3), Column("Offset", "m", 3), Column("Rim", "m", 3), Column("Invert of outlet", "m", 3),
+        Column("Bearing", "°", 1), Column("x of cover", "m", 3), Column("y of cover", "m", 3),
+    )  # fmt: skip
+    return _made(source, "Setting out", columns, (_set_out(p, source.facts.structures[k]) for k in p.structures))
+
+
+def _set_out(p: Project, f: StructureFacts) -> Row:
+    from math import cos, sin
+
+    place, s = f.place, f.structure
+    road = None if place.road is None else p.roads[place.road].name
+    out = min((g.pipe.invert_up for g in f.pipes_out), default=None)
+    cover: tuple[float | None, float | None] = (None, None)
+    if hypot(*s.cover) > 1e-9 and place.x is not None and place.y is not None:
+        c, n = cos(place.bearing), sin(place.bearing)
+        cover = place.x + s.cover[0] * n + s.cover[1] * c, place.y + s.cover[0] * c - s.cover[1] * n
+    return (
+        s.label, p.types[s.type].name, place.x, place.y, road, place.chainage, place.offset, place.rim, out,
+        degrees(place.bearing) % 360, *cover,
+    )  # fmt: skip
+
+
+def gullies(source: Source) -> Table:
+    """Each gully with its inlet and the lead that takes its water on."""
+    p = source.project
+    columns = (
+        text_column("Gully"), text_column("Type"), text_column("Inlet"), text_column("Road"), Column("Chainage", "m", 3),
+        Column("Offset", "m", 3), Column("x", "m", 3), Column("y", "m", 3), Column("Rim", "m", 3), Column("Depth", "m", 3),
+        text_column("Lead"), text_column("To"), Column("DN", "mm"), Column("Length", "m", 2), Column("Invert up", "m", 3),
+        Column("Invert down", "m", 3),
+    )  # fmt: skip
+    rows: list[Row] = []
+    for f in (source.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"):
+        kind, place = p.types[f.structure.type], f.place
+        road = None if place.road is None else p.roads[place.road].name
+        lead = f.pipes_out[0] if f.pipes_out else None
+        tail: Row = (None,) * 6 if lead is None else (
+            lead.pipe.label, p.structures[lead.pipe.down].label, lead.dn, lead.length(p.settings.length_basis),
+            lead.pipe.invert_up, lead.pipe.invert_down,
+        )  # fmt: skip
+        rows.append((f.structure.label, kind.name, cover_words(source, kind), road, place.chainage, place.offset, place.x,
+                     place.y, place.rim, f.depth, *tail))  # fmt: skip
+    return _made(source, "Gullies", columns, rows)
+
+
+def crossings(source: Source) -> Table:
+    """Each place where a pipe crosses a service or another pipe, or comes nearer than is asked for."""
+    p = source.project
+    columns = (
+        text_column("Pipe"), text_column("Crosses"), Column("Distance", "m", 2), Column("x", "m", 3), Column("y", "m", 3),
+        text_column("It lies"), Column("Its axis", "m", 3), Column("Pipe's centre", "m", 3), Column("Upright room", "m", 3),
+        Column("Least room", "m", 3), Column("Needed", "m", 3), text_column("Result"),
+    )  # fmt: skip
+    rows: list[Row] = []
+    for r in rooms(source.facts):
+        f = source.facts.pipes[r.pipe]
+        result = "touches" if r.clear <= 1e-6 else "too near" if r.clear < r.need - 1e-6 else "has room"
+        rows.append(
+            (p.pipes[r.pipe].label, other_name(source.facts, r.other), r.at, r.x, r.y, "above" if r.above else "below", r.level,
+             f.invert(r.at) + f.inside / 2, r.upright, r.clear, r.need, result)
+        )  # fmt: skip
+    return _made(source, "Crossings", columns, rows)
+
+
+def pipes_by_trench(source: Source) -> Table:
+    """Excavation by pipe."""
+    return quantity_tables(source.facts, source.quantities)[0]
+
+
+def takeoff(source: Source) -> Table:
+    """What is to be billed."""
+    return next(t for t in quantity_tables(source.facts, source.quantities) if t.name == "Takeoff")
+
+
+SCHEDULE_KINDS: tuple[ScheduleKind, ...] = (
+    ScheduleKind("structures", "Structures", lambda s: structure_table(s.facts)),
+    ScheduleKind("pipes", "Pipes", lambda s: pipe_table(s.facts)),
+    ScheduleKind("chambers", "Chambers", chambers),
+    ScheduleKind("setting-out", "Setting out", setting_out),
+    ScheduleKind("gullies", "Gullies", gullies),
+    ScheduleKind("crossings", "Crossings", crossings),
+    ScheduleKind("findings", "Findings", lambda s: finding_table(s.facts, s.findings)),
+    ScheduleKind("trenches", "Trenches", pipes_by_trench),
+    ScheduleKind("takeoff", "Takeoff", takeoff),
+)
+
+
+def schedule_named(source: Source, name: str) -> Table | None:
+    """The schedule of a permanent name; None for an unknown one."""
+    kind = next((k for k in SCHEDULE_KINDS if k.name == name), None)
+    return None if kind is None else kind.make(source)

@@ -1,0 +1,144 @@
+"""Tables set out on paper: as wide as their words, as many columns as fit, over as many pages as they need."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from zumbert.delivery.paper import Box, large, shortened
+from zumbert.delivery.schedules import schedule_named
+from zumbert.delivery.source import Source
+from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
+from zumbert.drawing.style import text_width
+from zumbert.exchange.tables import Column, Table
+from zumbert.fields import CellValue
+from zumbert.model.display import number
+from zumbert.model.sheet import Sheet
+from zumbert.words import tr
+
+ROW, TITLE = 17.0, 34.0  # units
+PAD = 6.0
+WIDEST = 330.0  # units of a column; longer texts go over several lines
+USUAL = ("structures", "pipes")
+
+
+class Block(NamedTuple):
+    """Rows of a table that stand on one page under each other, and from which column on."""
+
+    table: Table
+    rows: tuple[tuple[str, ...], ...]
+    columns: tuple[int, ...]
+    widths: tuple[float, ...]
+    part: int
+    parts: int
+
+
+def cell_text(column: Column, value: CellValue) -> str:
+    """A value as a table on paper has it."""
+    if value is None:
+        return ""
+    return value if isinstance(value, str) else number(value, column.decimals)
+
+
+def blocks(table: Table, width: float, height: float) -> list[Block]:
+    """A table in pages of a size (units): columns that do not fit beside the first go on to pages of their own."""
+    texts = [tuple(cell_text(c, v) for c, v in zip(table.columns, row, strict=True)) for row in table.rows]
+    wide = [_width(c, [t[i] for t in texts]) for i, c in enumerate(table.columns)]
+    groups: list[list[int]] = [[]]
+    left = width
+    for i, w in enumerate(wide):
+        if groups[-1] and left < w:
+            groups.append([0])
+            left = width - wide[0]
+        groups[-1].append(i)
+        left -= w
+    head = _head_lines(table, wide) * 13.0 + 10.0
+    many = max(1, int((height - TITLE - head) // ROW))
+    pages = [texts[i : i + many] for i in range(0, max(1, len(texts)), many)]
+    made = [(tuple(rows), tuple(group)) for group in groups for rows in pages]
+    return [
+        Block(table, rows, group, tuple(wide[i] for i in group), i + 1, len(made)) for i, (rows, group) in enumerate(made)
+    ]  # fmt: skip
+
+
+def _width(column: Column, texts: list[str]) -> float:
+    head = max((text_width(w, "sheet-strong") for w in column.title.split()), default=0.0)
+    body = max((text_width(t, "sheet") for t in texts), default=0.0)
+    return min(WIDEST, max(head, body, 24.0)) + 2 * PAD
+
+
+def _wrapped(title: str, width: float) -> list[str]:
+    """A head in lines of a width."""
+    lines: list[str] = []
+    for word in title.split():
+        if lines and text_width(f"{lines[-1]} {word}", "sheet-strong") <= width:
+            lines[-1] += f" {word}"
+        else:
+            lines.append(word)
+    return lines
+
+
+def _head_lines(table: Table, wide: list[float]) -> int:
+    return max((len(_wrapped(c.title, w - 2 * PAD)) for c, w in zip(table.columns, wide, strict=True)), default=1)
+
+
+def tables_of(source: Source, sheet: Sheet) -> list[Table]:
+    """The tables of a sheet, unknown names left out."""
+    found = (schedule_named(source, name) for name in sheet.tables or USUAL)
+    return [t for t in found if t is not None]
+
+
+def pages(source: Source, sheet: Sheet, box: Box) -> list[Block]:
+    """Blocks of all tables of a sheet, each on a page."""
+    inner = box.inside(10, 10, 10, 10)
+    return [b for t in tables_of(source, sheet) for b in blocks(t, inner.width, inner.height)]
+
+
+def compose(source: Source, block: Block, box: Box) -> tuple[list[Mark], list[Target]]:
+    """The marks of one page."""
+    inner = box.inside(10, 10, 10, 10)
+    title = tr(block.table.name)
+    if block.parts > 1:
+        title = tr("{title}, part {n} of {count}", title=title, n=block.part, count=block.parts)
+    marks: list[Mark] = [large(source.project.delivery, title, inner.x, inner.y + 18.0, inner.width)]
+    marks += table_marks(block, inner.x, inner.y + TITLE)
+    return marks, []
+
+
+def table_marks(block: Block, x: float, y: float) -> Iterator[Mark]:
+    """Heads and rows from a place on."""
+    columns = [block.table.columns[i] for i in block.columns]
+    wide = list(block.widths)
+    total = sum(wide)
+    lines = [_wrapped(c.title, w - 2 * PAD) for c, w in zip(columns, wide, strict=True)]
+    head = _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0 + 10.0
+    yield Fill("chrome", points((x, y), (x + total, y), (x + total, y + head), (x, y + head)))
+    at = x
+    for column, w, words in zip(columns, wide, lines, strict=True):
+        for j, word in enumerate(words):
+            yield _placed("sheet-strong", word, column, at, w, y + 14.0 + 13.0 * j)
+        at += w
+    bottom = y + head + ROW * len(block.rows)
+    for k, row in enumerate(block.rows):
+        base = y + head + ROW * k
+        at = x
+        for i, column, w in zip(block.columns, columns, wide, strict=True):
+            if row[i]:
+                yield _placed("sheet", row[i], column, at, w, base + 12.5)
+            at += w
+    ys = [y + head + ROW * k for k in range(len(block.rows) + 1)]
+    yield Segments("sheet-rule", points(*((a, v) for v in ys for a in (x, x + total))).reshape(-1, 4))
+    yield Stroke("sheet-line", points((x, y), (x + total, y), (x + total, bottom), (x, bottom)), closed=True)
+
+
+def _full(block: Block, i: int) -> float:
+    """The width of a column of the whole table; of those on other pages that of the widest word is enough."""
+    if i in block.columns:
+        return block.widths[block.columns.index(i)]
+    return _width(block.table.columns[i], [])
+
+
+def _placed(role: str, text: str, column: Column, x: float, width: float, y: float) -> Mark:
+    """A text in its column: numbers to the right, texts to the left."""
+    shown, squeeze = shortened(text, role, width - 2 * PAD)
+    if column.of == "number":
+        return Text(role, shown, x + width - PAD, y, "right", squeeze=squeeze)
+    return Text(role, shown, x + PAD, y, squeeze=squeeze)
