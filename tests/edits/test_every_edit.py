@@ -36,6 +36,7 @@ from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
+from zumbert.edits.sheets import usual_sheets
 from zumbert.edits.standards import add_standard, set_own_limit
 from zumbert.edits.trenchtypes import add_trench_type
 from zumbert.errors import ZumbertError
@@ -58,7 +59,8 @@ TRIES = 60
 DICTS = {
     "RoadId": "roads", "BackgroundId": "backgrounds", "SurfaceId": "surfaces", "LandId": "land", "ServiceId": "services",
     "SpotId": "spots", "PinId": "pins", "RunId": "runs", "StructureId": "structures", "PipeId": "pipes",
-    "NetworkId": "networks", "StandardId": "standards", "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
+    "NetworkId": "networks", "StandardId": "standards",
+    "SheetId": "sheets", "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
 }  # fmt: skip
 NUMBERS = {  # usual values of numbers by what they are called
     "level": (38, 48), "by": (-0.5, 0.5), "slope": (0.001, 0.1), "cover": (0.6, 2.5), "at": (1, 20), "begin": (10, 100),
@@ -126,6 +128,7 @@ def with_everything():
     project, _ = add_standard(project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1))
     sizes = (TrenchSize(dn=300.0), TrenchSize(dn=600.0, width=1.2))
     project, _ = add_trench_type(project, TrenchType(id="", name=SPARE, sizes=sizes))
+    project = usual_sheets(project, analyse(project))
     return leave_out(project, RunKey("road", road), [structure], True)
 
 
@@ -311,6 +314,8 @@ SPECIAL = {  # arguments that their types do not tell
     "trenchtypes.remove_size": lambda w: {"trench": spare(w), "row": w.one((0, 1))},
     "trenchtypes.remove_trench_type": lambda w: {"trench": spare(w)},
     "fields.set_field": field,
+    "sheets.change_sheet": lambda w: {"title": f"sheet {w.rng.integers(9)}", "scale": w.rng.uniform(50, 900), "paper": "A3"},
+    "sheets.set_delivery": lambda w: {"drawn": "AB", "small": w.rng.uniform(1.8, 3.5)},
     "fixes.fixes": lambda w: {"finding": w.one(check(w.project, w.facts))},
     "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts)), "tell": lambda share, words: None},
     "decisions.decide": lambda w: {"findings": w.some(check(w.project, w.facts)), "reason": "agreed", "by": "AB"},

@@ -24,6 +24,7 @@ from zumbert.model.digging import Digging, Rate, Stratum
 from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.road import RoadProfile
+from zumbert.model.sheet import Delivery, FrameText, Issue, OwnFrame, Sheet
 from zumbert.model.trench import TrenchSize
 from zumbert.store import load, save
 from zumbert.store.file import FORMAT
@@ -396,6 +397,20 @@ def test_a_file_that_format_6_wrote_has_a_trench_of_one_row_and_bases_as_the_tre
     assert bases == {"manhole-1500": 0.3}  # 0.15 was what a type had that said nothing
     save(project, tmp_path / "a.zumbert")
     assert load(tmp_path / "a.zumbert").trench_types == project.trench_types
+
+
+def test_a_file_that_format_7_wrote_has_no_sheets_and_gets_them(tmp_path):
+    project = load(Path(__file__).parent / "files" / "format7.zumbert")
+    assert (project.name, project.sheets, project.issues, project.delivery) == ("Old seven", {}, {}, Delivery())
+    sheet = Sheet(id="h1", title='Plan "A"', kind="plan", labels={"s1": (12.0, -8.5)}, centre=(1.0, 2.0))
+    issue = Issue(id="i1", name="A", date="2026-11-27", structures={"s1": {"rim": 41.2, "label": "S1", "road": None}})
+    frame = OwnFrame(
+        name="ours", width=420.0, height=297.0, lines=(((0.0, 0.0), (10.0, 0.0)),), texts=(FrameText("{title}", 1, 2, 3),)
+    )
+    made = replace(project, sheets={sheet.id: sheet}, issues={issue.id: issue}, delivery=Delivery(frame=frame, epsg=25832))
+    save(made, tmp_path / "a.zumbert")
+    again = load(tmp_path / "a.zumbert")
+    assert (again.sheets, again.issues, again.delivery) == (made.sheets, made.issues, made.delivery)
 
 
 def test_what_is_counted_is_saved(tmp_path):

@@ -10,9 +10,9 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run, RunKey, run
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window
-from zumbert.delivery.source import Source
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import level_step, section_marks
 from zumbert.drawing.marks import Inset, Mark, Stroke, Target, Text, points
@@ -56,20 +56,20 @@ def lengthwise(a: float, b: float, most: float, overlap: float) -> list[tuple[fl
     return [(a + i * step, min(a + i * step + most, b)) for i in range(n)]
 
 
-def keys_of(source: Source, sheet: Sheet) -> list[RunKey]:
+def keys_of(job: Job, sheet: Sheet) -> list[RunKey]:
     """The runs and roads that a sheet follows, those that are gone left out; all runs but roads where none is named."""
     if not sheet.along:
-        return [k for k in source.runs if k.kind != "road"]
-    return [k for k in (RunKey(a.kind, a.id) for a in sheet.along) if run(source.facts, k) is not None]
+        return [k for k in job.runs if k.kind != "road"]
+    return [k for k in (RunKey(a.kind, a.id) for a in sheet.along) if run(job.facts, k) is not None]
 
 
-def stretches(source: Source, sheet: Sheet, width: float, unit: float) -> list[Stretch]:
+def stretches(job: Job, sheet: Sheet, width: float, unit: float) -> list[Stretch]:
     """The pages of a sheet whose room is so wide (units)."""
     most = (width - GUTTER - RIGHT) / scale_on_paper(sheet.scale, unit)
     overlap = min(max(sheet.overlap, 0.0), 0.4 * most)
     out = []
-    for key in keys_of(source, sheet):
-        made = run(source.facts, key)
+    for key in keys_of(job, sheet):
+        made = run(job.facts, key)
         if made is None:
             continue
         parts = lengthwise(made.start, made.start + made.length, most, overlap)
@@ -80,21 +80,21 @@ def stretches(source: Source, sheet: Sheet, width: float, unit: float) -> list[S
     return out
 
 
-def page_title(source: Source, stretch: Stretch) -> str:
+def page_title(job: Job, stretch: Stretch) -> str:
     """What a page is called besides the title of its sheet."""
     if stretch.pages == 1:
         return stretch.name
-    u = source.units
+    u = job.units
     return tr("{run}, {a} to {b}", run=stretch.name, a=u.chainage(stretch.a, 0), b=u.chainage(stretch.b, 0))
 
 
 def compose(
-    source: Source, sheet: Sheet, stretch: Stretch, box: Box, unit: float, neighbour: Callable[[int], str]
+    job: Job, sheet: Sheet, stretch: Stretch, box: Box, unit: float, neighbour: Callable[[int], str]
 ) -> tuple[list[Mark], list[Target]]:
     """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
-    shown = run(source.facts, stretch.key)
+    shown = run(job.facts, stretch.key)
     assert shown is not None  # noqa: S101 - made from the same facts
-    picture = replace(picture_of(source, sheet), run=shown)
+    picture = replace(picture_of(job, sheet), run=shown)
     sx = scale_on_paper(sheet.scale, unit)
     plan_box = Box(box.x, box.y, box.width, PLAN * box.height)
     rows = rows_height(picture)
@@ -107,7 +107,7 @@ def compose(
         marks.append(inset)
     marks += _section(picture, sheet, stretch, section, section.height - rows, sx, unit)
     marks.append(Stroke("sheet-line", points((box.x, section.y), (box.right, section.y))))
-    marks += _matches(source, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour)
+    marks += _matches(job, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour)
     return marks, targets
 
 
@@ -220,11 +220,11 @@ def _datum_step(sight: SectionSight, x: float, y: float, picture: Picture) -> It
 
 
 def _matches(
-    source: Source, stretch: Stretch, sight: PlanSight | None, plan: Box, section: Box, sx: float,
+    job: Job, stretch: Stretch, sight: PlanSight | None, plan: Box, section: Box, sx: float,
     neighbour: Callable[[int], str],
 ) -> Iterator[Mark]:  # fmt: skip
     """Match lines in plan and section, at the middle of the overlap."""
-    u = source.units
+    u = job.units
     for at, to, inward in ((stretch.before, -1, 1.0), (stretch.after, 1, -1.0)):
         if at is None:
             continue
@@ -232,7 +232,7 @@ def _matches(
         x = section.x + GUTTER + (at - stretch.a) * sx
         top = plan.y if isinstance(sight, StraightSight) else section.y
         yield from match_line((x, top), (x, section.bottom), words, inward)
-        shown = run(source.facts, stretch.key)
+        shown = run(job.facts, stretch.key)
         if isinstance(sight, MapSight) and shown is not None and shown.line is not None:
             half = 0.3 * plan.height / sight.scale
             ends = sight.to_drawing(np.column_stack(shown.line.point(np.full(2, at), np.array([-half, half]))))

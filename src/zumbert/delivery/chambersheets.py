@@ -7,9 +7,9 @@ from typing import NamedTuple
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.delivery.grid import cells, shared
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, line, scale_on_paper
 from zumbert.delivery.planwindow import outside
-from zumbert.delivery.source import Source
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Disc, Fill, Inset, Mark, Stroke, Target, Text, arrow, points
 from zumbert.drawing.planstructures import turned
@@ -28,7 +28,7 @@ TALK = 118.0  # units beside a section for what is told of its pipes
 Level = Callable[[float], float]  # where a level (m) is drawn
 
 
-class Entry(NamedTuple):
+class PipeEntry(NamedTuple):
     """A pipe at a chamber: which way it leaves it in plan, and at which invert."""
 
     pipe: PipeFacts
@@ -37,17 +37,17 @@ class Entry(NamedTuple):
     invert: float  # m above datum
 
 
-def pipes_at(f: StructureFacts) -> list[Entry]:
+def pipes_at(f: StructureFacts) -> list[PipeEntry]:
     """The pipes of a structure, clockwise from the first outlet; from north where it has none."""
-    entries = [Entry(p, True, (p.span.bearing_down + pi) % (2 * pi), p.pipe.invert_down) for p in f.pipes_in]
-    entries += [Entry(p, False, p.span.bearing % (2 * pi), p.pipe.invert_up) for p in f.pipes_out]
+    entries = [PipeEntry(p, True, (p.span.bearing_down + pi) % (2 * pi), p.pipe.invert_down) for p in f.pipes_in]
+    entries += [PipeEntry(p, False, p.span.bearing % (2 * pi), p.pipe.invert_up) for p in f.pipes_out]
     first = f.pipes_out[0].span.bearing if f.pipes_out else 0.0
     return sorted(entries, key=lambda e: round((e.bearing - first) % (2 * pi), 9))
 
 
-def chosen(source: Source, sheet: Sheet) -> list[StructureId]:
+def chosen(job: Job, sheet: Sheet) -> list[StructureId]:
     """The chambers of a sheet in the order of their labels as they were made; all that have a pit where none is named."""
-    p = source.project
+    p = job.project
     if sheet.structures:
         return [k for k in sheet.structures if k in p.structures]
     return [k for k, s in p.structures.items() if p.types[s.type].inside and p.types[s.type].kind != "gully"]
@@ -57,29 +57,29 @@ def _cells(box: Box) -> list[Box]:
     return cells(box.inside(8, 8, 8, 8), 640.0, 330.0, 12.0)
 
 
-def pages(source: Source, sheet: Sheet, box: Box) -> list[tuple[StructureId, ...]]:
+def pages(job: Job, sheet: Sheet, box: Box) -> list[tuple[StructureId, ...]]:
     """Chambers by page."""
-    return shared(chosen(source, sheet), len(_cells(box)))
+    return shared(chosen(job, sheet), len(_cells(box)))
 
 
-def compose(source: Source, group: tuple[StructureId, ...], box: Box, unit: float) -> tuple[list[Mark], list[Target]]:
+def compose(job: Job, group: tuple[StructureId, ...], box: Box, unit: float) -> tuple[list[Mark], list[Target]]:
     """The chambers of one page."""
     marks: list[Mark] = []
     for key, cell in zip(group, _cells(box), strict=False):
-        marks += _one(source, key, cell, unit)
+        marks += _one(job, key, cell, unit)
     return marks, []
 
 
-def _one(source: Source, key: StructureId, cell: Box, unit: float) -> Iterator[Mark]:
-    f = source.facts.structures[key]
-    kind = source.project.types[f.structure.type]
+def _one(job: Job, key: StructureId, cell: Box, unit: float) -> Iterator[Mark]:
+    f = job.facts.structures[key]
+    kind = job.project.types[f.structure.type]
     yield Stroke("sheet-rule", cell.xy, closed=True)
     yield line("sheet-strong", f"{f.structure.label}  {kind.name}", cell.x + 8, cell.y + 15, cell.width - 16)
     plan = Box(cell.x, cell.y + HEAD, PLAN * cell.width, cell.height - HEAD)
     section = Box(plan.right, plan.y, cell.width - plan.width, plan.height)
-    yield Inset(tuple(_plan(source, f, kind, plan, unit)), *plan)
+    yield Inset(tuple(_plan(job, f, kind, plan, unit)), *plan)
     yield Stroke("sheet-rule", points((section.x, section.y), (section.x, section.bottom)))
-    yield Inset(tuple(_section(source, f, kind, section, unit)), *section)
+    yield Inset(tuple(_section(job, f, kind, section, unit)), *section)
 
 
 def _scale(wide: float, tall: float, room: tuple[float, float], unit: float) -> tuple[float, float]:
@@ -89,7 +89,7 @@ def _scale(wide: float, tall: float, room: tuple[float, float], unit: float) -> 
     return ratio, scale_on_paper(ratio, unit)
 
 
-def _plan(source: Source, f: StructureFacts, kind: StructureType, box: Box, unit: float) -> Iterator[Mark]:
+def _plan(job: Job, f: StructureFacts, kind: StructureType, box: Box, unit: float) -> Iterator[Mark]:
     """The chamber from above, north up, with each pipe by its bearing."""
     across = max(kind.outside, (kind.across or 0.0) + 2 * kind.wall, 0.6)
     room = 0.36 * min(box.width, box.height)
@@ -110,7 +110,7 @@ def _plan(source: Source, f: StructureFacts, kind: StructureType, box: Box, unit
         flow = (e.bearing - pi / 2) + (pi if e.into else 0.0)
         yield Fill(e.pipe.pipe.service, arrow(x + dx * middle, y + dy * middle, flow, 9.0))
         labels.block_line(points((x, y), (x + dx * out, y + dy * out)), e.pipe.pipe.id)
-        _told_in_plan(source, e, (x, y), out + 6, (dx, dy), labels)
+        _told_in_plan(job, e, (x, y), out + 6, (dx, dy), labels)
     if kind.across is None:
         yield Disc("chamber-wall", x, y, kind.outside / 2 * k, "chamber")
         yield Disc("field", x, y, kind.inside / 2 * k, "chamber-inner")
@@ -128,9 +128,9 @@ def _plan(source: Source, f: StructureFacts, kind: StructureType, box: Box, unit
     yield Text("note", f"1:{ratio:g}", 8.0, box.height - 8.0)
 
 
-def _told_in_plan(source: Source, e: Entry, at: tuple[float, float], out: float, way: tuple[float, float], labels: Labels) -> None:
+def _told_in_plan(job: Job, e: PipeEntry, at: tuple[float, float], out: float, way: tuple[float, float], labels: Labels) -> None:
     """Label and bearing of a pipe beyond its end, or beside that where others stand there."""
-    lines = [("strong", e.pipe.pipe.label), ("ink", source.units.angle(degrees(e.bearing), 1))]
+    lines = [("strong", e.pipe.pipe.label), ("ink", job.units.angle(degrees(e.bearing), 1))]
     (x, y), (dx, dy) = at, way
     anchor: Anchor = "left" if dx > 0.3 else "right" if dx < -0.3 else "middle"
     drop = 10.0 if dy > 0.3 else -16.0 if dy < -0.3 else -3.0
@@ -141,14 +141,14 @@ def _told_in_plan(source: Source, e: Entry, at: tuple[float, float], out: float,
     labels.put_lines(lines, places, always=True)
 
 
-def _section(source: Source, f: StructureFacts, kind: StructureType, box: Box, unit: float) -> Iterator[Mark]:
+def _section(job: Job, f: StructureFacts, kind: StructureType, box: Box, unit: float) -> Iterator[Mark]:
     """The chamber cut along its outlet, with openings where its pipes come through the wall, levels and depths."""
-    u, entries = source.units, pipes_at(f)
+    u, entries = job.units, pipes_at(f)
     rim, floor = f.place.rim, f.sump_level
     if rim is None or floor is None:
         yield line("sheet", tr("no rim or no pipe yet: no section"), 10, 24, box.width - 20)
         return
-    base = base_thickness(source.project, f.structure)
+    base = base_thickness(job.project, f.structure)
     deep = rim - floor + base
     room = (box.width - 2 * TALK - 30.0, box.height - 110.0)
     ratio, k = _scale(max(kind.outside, 0.4), deep, room, unit)
@@ -176,16 +176,16 @@ def _section(source: Source, f: StructureFacts, kind: StructureType, box: Box, u
     for e in entries:
         yield from _opening(e, (e.bearing - first) % (2 * pi), x, inner, outer, k, level)
     ins, outs = [e for e in entries if e.into], [e for e in entries if not e.into]
-    yield from _column([_lines(source, e) for e in ins], x - outer - 16.0, "right", level, [e.invert for e in ins], x - outer, 8.0)
-    yield from _column([_lines(source, e) for e in outs], x + outer + 16.0, "left", level, [e.invert for e in outs], x + outer, 8.0)
+    yield from _column([_lines(job, e) for e in ins], x - outer - 16.0, "right", level, [e.invert for e in ins], x - outer, 8.0)
+    yield from _column([_lines(job, e) for e in outs], x + outer + 16.0, "left", level, [e.invert for e in outs], x + outer, 8.0)
     yield Text("strong", tr("rim {level}", level=u.level(rim)), x, top - 12.0, "middle")
     yield Stroke("dimension", points((x + outer + 6, top), (x + outer + 6, level(floor))))
-    yield from _told_below(source, f, box, ratio)
+    yield from _told_below(job, f, box, ratio)
 
 
-def _told_below(source: Source, f: StructureFacts, box: Box, ratio: float) -> Iterator[Mark]:
+def _told_below(job: Job, f: StructureFacts, box: Box, ratio: float) -> Iterator[Mark]:
     """Depth, sump and every drop, under the section."""
-    u, pipes = source.units, source.project.pipes
+    u, pipes = job.units, job.project.pipes
     drops = [tr("{a} to {b}: {drop}", a=pipes[d.inlet].label, b=pipes[d.outlet].label, drop=u.deep(d.drop)) for d in f.drops]
     head = tr("Depth {depth}, sump {level}", depth=u.deep(f.depth), level=u.level(f.sump_level))
     lines = [head, *("; ".join(group) for group in shared(drops, 3))][:3]
@@ -194,7 +194,7 @@ def _told_below(source: Source, f: StructureFacts, box: Box, ratio: float) -> It
     yield Text("note", f"1:{ratio:g}", box.width - 8.0, box.height - 8.0, "right")
 
 
-def _opening(e: Entry, turn: float, x: float, inner: float, outer: float, k: float, level: Level) -> Iterator[Mark]:
+def _opening(e: PipeEntry, turn: float, x: float, inner: float, outer: float, k: float, level: Level) -> Iterator[Mark]:
     """A pipe through the wall: cut along where it lies near the section's plane, an opening in the far wall elsewhere."""
     y0, y1 = level(e.invert + e.pipe.inside), level(e.invert)
     side = cos(turn)
@@ -210,10 +210,10 @@ def _opening(e: Entry, turn: float, x: float, inner: float, outer: float, k: flo
         yield Disc(f"{e.pipe.pipe.service}-bore", x + side * inner, (y0 + y1) / 2, (y1 - y0) / 2, f"{e.pipe.pipe.service}-outside")
 
 
-def _lines(source: Source, e: Entry) -> list[str]:
-    size = source.project.sizes.get(e.pipe.pipe.size) if isinstance(e.pipe.pipe.size, str) else None
-    words = size_words(source.project, size) if size is not None else source.units.dn(e.pipe.dn)
-    return [f"{e.pipe.pipe.label} {source.units.level(e.invert)}", words]
+def _lines(job: Job, e: PipeEntry) -> list[str]:
+    size = job.project.sizes.get(e.pipe.pipe.size) if isinstance(e.pipe.pipe.size, str) else None
+    words = size_words(job.project, size) if size is not None else job.units.dn(e.pipe.dn)
+    return [f"{e.pipe.pipe.label} {job.units.level(e.invert)}", words]
 
 
 def _column(
@@ -232,6 +232,6 @@ def _column(
         y += len(told[i]) * (LEAST - 2) + gap
 
 
-def chamber_picture(source: Source, key: StructureId, width: float, height: float, unit: float) -> list[Mark]:
+def chamber_picture(job: Job, key: StructureId, width: float, height: float, unit: float) -> list[Mark]:
     """One chamber in a box of its own, for a report."""
-    return list(_one(source, key, Box(0.0, 0.0, width, height), unit))
+    return list(_one(job, key, Box(0.0, 0.0, width, height), unit))

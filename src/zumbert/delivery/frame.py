@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
-from zumbert.delivery.legend import TALL, Entry, legend
+from zumbert.delivery.legend import TALL, LegendEntry, legend
 from zumbert.delivery.paper import Box, large, line
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.style import CAPITALS, TEXTS
@@ -61,7 +61,7 @@ def strip_height(project: Project) -> float:
 
 
 def frame(
-    project: Project, width: float, height: float, unit: float, told: Titles, found: list[Entry], roles: frozenset[str]
+    project: Project, width: float, height: float, unit: float, told: Titles, found: list[LegendEntry], roles: frozenset[str]
 ) -> Iterator[Mark]:
     """Trim, border, title strip and legend."""
     own = project.delivery.frame

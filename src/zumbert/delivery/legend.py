@@ -15,7 +15,7 @@ SMALLER = (1.0, 0.9, 0.8, 0.7, 0.6, 0.5)  # a legend of many entries is drawn at
 SAMPLE, GAP, ROW = 30.0, 8.0, 18.0  # units: width of a sample, what lies between it and the words, height of a row
 
 
-class Entry(NamedTuple):
+class LegendEntry(NamedTuple):
     """What a role means; a line where `of` is one, an area or a sign else."""
 
     words: str
@@ -23,36 +23,36 @@ class Entry(NamedTuple):
     of: str = "line"
 
 
-ENTRIES: tuple[Entry, ...] = (
+ENTRIES: tuple[LegendEntry, ...] = (
     *(
-        Entry(f"{age} {water} pipe", (f"{water}{part}", f"{water}{part}-outside"))
+        LegendEntry(f"{age} {water} pipe", (f"{water}{part}", f"{water}{part}-outside"))
         for water in ("storm", "foul") for age, part in (("Proposed", ""), ("Existing", "-existing"))
     ),
-    Entry("Structure", ("structure",), "ring"),
-    Entry("Existing structure", ("structure-existing",), "ring"),
-    Entry("Gully", ("gully", "gully-foul"), "box"),
-    Entry("Abandoned", ("crossed",), "cross"),
-    Entry("Service of others", ("service", "service-oval")),
-    Entry("Existing ground", ("ground", "ground-cross")),
-    Entry("Design level", ("design",)),
-    Entry("Formation", ("formation",)),
-    Entry("Rock", ("rock",)),
-    Entry("Least cover", ("least-cover",)),
-    Entry("Trench bottom", ("trench-bottom",)),
-    Entry("Outline of trench", ("trench-outline", "trench-plan")),
-    Entry("Contour", ("contour-major", "contour-minor")),
-    Entry("Contour of the design", ("contour-design-major", "contour-design-minor")),
-    Entry("Kerb", ("kerb",)),
-    Entry("Back of verge", ("verge",)),
-    Entry("Centre line", ("centre-line",)),
-    Entry("Limit of land", ("limit",)),
-    Entry("Drawing by others", ("background",)),
-    Entry("Topsoil", ("stratum-topsoil",), "area"),
-    Entry("General ground", ("stratum-general",), "area"),
-    Entry("Rock", ("stratum-rock", "rock-section"), "area"),
-    Entry("Bedding", ("bedding",), "area"),
-    Entry("Match line", ("match",)),
-    Entry("Changed since the last issue", ("revision",)),
+    LegendEntry("Structure", ("structure",), "ring"),
+    LegendEntry("Existing structure", ("structure-existing",), "ring"),
+    LegendEntry("Gully", ("gully", "gully-foul"), "box"),
+    LegendEntry("Abandoned", ("crossed",), "cross"),
+    LegendEntry("Service of others", ("service", "service-oval")),
+    LegendEntry("Existing ground", ("ground", "ground-cross")),
+    LegendEntry("Design level", ("design",)),
+    LegendEntry("Formation", ("formation",)),
+    LegendEntry("Rock", ("rock",)),
+    LegendEntry("Least cover", ("least-cover",)),
+    LegendEntry("Trench bottom", ("trench-bottom",)),
+    LegendEntry("Outline of trench", ("trench-outline", "trench-plan")),
+    LegendEntry("Contour", ("contour-major", "contour-minor")),
+    LegendEntry("Contour of the design", ("contour-design-major", "contour-design-minor")),
+    LegendEntry("Kerb", ("kerb",)),
+    LegendEntry("Back of verge", ("verge",)),
+    LegendEntry("Centre line", ("centre-line",)),
+    LegendEntry("Limit of land", ("limit",)),
+    LegendEntry("Drawing by others", ("background",)),
+    LegendEntry("Topsoil", ("stratum-topsoil",), "area"),
+    LegendEntry("General ground", ("stratum-general",), "area"),
+    LegendEntry("Rock", ("stratum-rock", "rock-section"), "area"),
+    LegendEntry("Bedding", ("bedding",), "area"),
+    LegendEntry("Match line", ("match",)),
+    LegendEntry("Changed since the last issue", ("revision",)),
 )  # fmt: skip
 
 
@@ -69,16 +69,16 @@ def roles_in(marks: Iterable[Mark]) -> frozenset[str]:
     return frozenset(found)
 
 
-def entries(marks: Iterable[Mark]) -> list[Entry]:
+def entries(marks: Iterable[Mark]) -> list[LegendEntry]:
     """The entries that a drawing asks for; words that come twice stand once."""
     roles = roles_in(marks)
     found = [e for e in ENTRIES if roles & set(e.roles)]
     return [e for i, e in enumerate(found) if e.words not in (f.words for f in found[:i])]
 
 
-def legend_rows(found: list[Entry], width: float) -> list[list[Entry]]:
+def legend_rows(found: list[LegendEntry], width: float) -> list[list[LegendEntry]]:
     """Entries in rows of a width."""
-    rows: list[list[Entry]] = []
+    rows: list[list[LegendEntry]] = []
     left = 0.0
     for e in found:
         need = _wide(e)
@@ -90,11 +90,11 @@ def legend_rows(found: list[Entry], width: float) -> list[list[Entry]]:
     return rows
 
 
-def _wide(e: Entry) -> float:
+def _wide(e: LegendEntry) -> float:
     return SAMPLE + GAP + text_width(tr(e.words), "sheet") + 22.0
 
 
-def legend(found: list[Entry], box: Box, roles: frozenset[str]) -> Iterator[Mark]:
+def legend(found: list[LegendEntry], box: Box, roles: frozenset[str]) -> Iterator[Mark]:
     """Samples and words in a box, each sample in the role that the drawing has; smaller where there are many."""
     by = next((v for v in SMALLER if len(legend_rows(found, box.width / v)) * ROW * v <= box.height), SMALLER[-1])
     rows = legend_rows(found, box.width / by)
@@ -109,7 +109,7 @@ def legend(found: list[Entry], box: Box, roles: frozenset[str]) -> Iterator[Mark
     yield Inset(tuple(marks), *box, by)
 
 
-def _sample(e: Entry, role: str, x: float, y: float) -> Iterator[Mark]:
+def _sample(e: LegendEntry, role: str, x: float, y: float) -> Iterator[Mark]:
     middle = x + SAMPLE / 2
     if e.of == "ring":
         yield Disc("field", middle, y, 5.0, role)

@@ -5,10 +5,10 @@ from typing import Any, NamedTuple
 
 from zumbert.delivery import along, chambersheets, plans, tablesheets, trenchsheets
 from zumbert.delivery.frame import frame, room, titles
+from zumbert.delivery.job import Job
 from zumbert.delivery.legend import entries, roles_in
 from zumbert.delivery.paper import Box, Page, capitals, paper_size, unit_of
 from zumbert.delivery.revisions import clouds
-from zumbert.delivery.source import Source
 from zumbert.drawing.marks import Fill, Mark, Target, points
 from zumbert.model.project import Project
 from zumbert.model.sheet import Sheet, SheetKind
@@ -28,9 +28,9 @@ class Kind(NamedTuple):
     """How a kind of sheet is cut to pages and composed."""
 
     title: str
-    parts: Callable[[Source, Sheet, Box, float], Sequence[Any]]
-    name: Callable[[Source, Any], str]
-    compose: Callable[[Source, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]], tuple[list[Mark], list[Target]]]
+    parts: Callable[[Job, Sheet, Box, float], Sequence[Any]]
+    name: Callable[[Job, Any], str]
+    compose: Callable[[Job, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]], tuple[list[Mark], list[Target]]]
     scale: Callable[[Sheet], str]
 
 
@@ -38,34 +38,34 @@ def _two(sheet: Sheet) -> str:
     return f"1:{sheet.scale:g} / 1:{sheet.up:g}"
 
 
-def _none(source: Source, part: Any) -> str:
+def _none(job: Job, part: Any) -> str:
     return ""
 
 
 KINDS: dict[SheetKind, Kind] = {
     "plan-and-section": Kind(
-        "Plan and long section", lambda source, sheet, box, unit: along.stretches(source, sheet, box.width, unit), along.page_title,
-        lambda source, sheet, part, every, box, unit, neighbour: along.compose(source, sheet, part, box, unit, neighbour), _two,
+        "Plan and long section", lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit), along.page_title,
+        lambda job, sheet, part, every, box, unit, neighbour: along.compose(job, sheet, part, box, unit, neighbour), _two,
     ),
     "plan": Kind(
         "Plan", plans.tiles, _none,
-        lambda source, sheet, part, every, box, unit, neighbour: plans.compose(
-            source, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}",
+        lambda job, sheet, part, every, box, unit, neighbour: plans.compose(
+            job, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}",
     ),
     "sections": Kind(
         "Trench sections", trenchsheets.pages, _none,
-        lambda source, sheet, part, every, box, unit, neighbour: trenchsheets.compose(source, sheet, part, box, unit),
+        lambda job, sheet, part, every, box, unit, neighbour: trenchsheets.compose(job, sheet, part, box, unit),
         lambda sheet: "as shown",
     ),
     "chambers": Kind(
-        "Chambers", lambda source, sheet, box, unit: chambersheets.pages(source, sheet, box), _none,
-        lambda source, sheet, part, every, box, unit, neighbour: chambersheets.compose(source, part, box, unit),
+        "Chambers", lambda job, sheet, box, unit: chambersheets.pages(job, sheet, box), _none,
+        lambda job, sheet, part, every, box, unit, neighbour: chambersheets.compose(job, part, box, unit),
         lambda sheet: "as shown",
     ),
     "tables": Kind(
-        "Tables", lambda source, sheet, box, unit: tablesheets.pages(source, sheet, box),
-        lambda source, part: part.table.name,
-        lambda source, sheet, part, every, box, unit, neighbour: tablesheets.compose(source, part, box), lambda sheet: "",
+        "Tables", lambda job, sheet, box, unit: tablesheets.pages(job, sheet, box),
+        lambda job, part: part.table.name,
+        lambda job, sheet, part, every, box, unit, neighbour: tablesheets.compose(job, part, box), lambda sheet: "",
     ),
 }  # fmt: skip
 
@@ -88,25 +88,25 @@ def has_legend(sheet: Sheet) -> bool:
     return sheet.legend and sheet.kind != "tables"
 
 
-def leaves(source: Source, only: Sequence[str] | None = None) -> list[Leaf]:
+def leaves(job: Job, only: Sequence[str] | None = None) -> list[Leaf]:
     """All pages in their order, or those of the sheets that are named; numbers are those among all."""
-    p = source.project
+    p = job.project
     unit = unit_of(p.delivery)
     out: list[Leaf] = []
     n = 0
     for sheet in p.sheets.values():
         kind = KINDS[sheet.kind]
-        for part in kind.parts(source, sheet, room_of(p, sheet), unit):
+        for part in kind.parts(job, sheet, room_of(p, sheet), unit):
             n += 1
-            name = kind.name(source, part)
+            name = kind.name(job, part)
             title = f"{sheet.title}: {name}" if name and name != sheet.title else sheet.title
             out.append(Leaf(sheet, part, n, sheet_number(p.delivery.numbers, n), title))
     return out if only is None else [leaf for leaf in out if leaf.sheet.title in only or leaf.number in only]
 
 
-def page(source: Source, leaf: Leaf, every: Sequence[Leaf]) -> Page:
+def page(job: Job, leaf: Leaf, every: Sequence[Leaf]) -> Page:
     """One page composed; `every` are all pages of the project, whose numbers its match lines name."""
-    p, sheet, kind = source.project, leaf.sheet, KINDS[leaf.sheet.kind]
+    p, sheet, kind = job.project, leaf.sheet, KINDS[leaf.sheet.kind]
     unit, size = unit_of(p.delivery), paper_size(leaf.sheet)
     box = room_of(p, sheet)
     siblings = [other.part for other in every if other.sheet is sheet]
@@ -115,8 +115,8 @@ def page(source: Source, leaf: Leaf, every: Sequence[Leaf]) -> Page:
     def neighbour(by: int) -> str:
         return numbers.get(leaf.place + by, "")
 
-    marks, targets = kind.compose(source, sheet, leaf.part, siblings, box, unit, neighbour)
-    marks = [*marks, *clouds(source, marks)]
+    marks, targets = kind.compose(job, sheet, leaf.part, siblings, box, unit, neighbour)
+    marks = [*marks, *clouds(job, marks)]
     found = entries(marks) if has_legend(sheet) else []
     told = titles(p, sheet, leaf.title, leaf.number, kind.scale(sheet), leaf.place, len(every))
     wide, tall = size[0] / unit, size[1] / unit

@@ -20,7 +20,7 @@ FACES = {400: "Regular", 600: "SemiBold"}
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
-class Frame(NamedTuple):
+class Placement(NamedTuple):
     """How units become points: a place (x, y) lies at (ox + k x, oy - k y); strength of what is drawn."""
 
     ox: float
@@ -48,7 +48,7 @@ def pdf_bytes(pages: Iterable[Page], theme: Theme = "colour", title: str = "", a
         canvas.setPageSize((page.width * POINT, page.height * POINT))
         canvas.bookmarkPage(page.number)
         canvas.addOutlineEntry(f"{page.number}  {page.title}", page.number)
-        pen.ink(page.marks, Frame(0.0, page.height * POINT, page.unit * POINT))
+        pen.ink(page.marks, Placement(0.0, page.height * POINT, page.unit * POINT))
         pen.end_layer()
         canvas.showPage()
         pen.forget()
@@ -113,7 +113,7 @@ class PdfPen:
         self.canvas._code.append(f"/OC /L{self.layers.index(words)} BDC")
         self._layer = words
 
-    def ink(self, marks: Iterable[Mark], frame: Frame) -> None:
+    def ink(self, marks: Iterable[Mark], frame: Placement) -> None:
         """Draws marks in their order."""
         for m in marks:
             if isinstance(m, Inset):
@@ -124,7 +124,7 @@ class PdfPen:
                 self._in_layer(m.role)
                 self._one(m, frame)
 
-    def _one(self, m: Stroke | Segments | Fill | Disc | Text | Raster, frame: Frame) -> None:
+    def _one(self, m: Stroke | Segments | Fill | Disc | Text | Raster, frame: Placement) -> None:
         c = self.canvas
         if isinstance(m, Stroke):
             self._line(m.role, frame)
@@ -141,15 +141,13 @@ class PdfPen:
         elif isinstance(m, Disc):
             self._area(m.role, frame)
             self._edge(m.edge, frame)
-            c.circle(
-                frame.ox + frame.k * m.x, frame.oy - frame.k * m.y, frame.k * m.radius, stroke=int(m.edge is not None), fill=1
-            )
+            c.circle(frame.ox + frame.k * m.x, frame.oy - frame.k * m.y, frame.k * m.radius, stroke=int(m.edge is not None), fill=1)
         elif isinstance(m, Raster):
             self._raster(m, frame)
         else:
             self._text(m, frame)
 
-    def _inset(self, m: Inset, frame: Frame) -> None:
+    def _inset(self, m: Inset, frame: Placement) -> None:
         c = self.canvas
         self.end_layer()
         x, y = frame.ox + frame.k * m.x, frame.oy - frame.k * m.y
@@ -157,7 +155,7 @@ class PdfPen:
             box = c.beginPath()
             box.rect(x, y - frame.k * m.height, frame.k * m.width, frame.k * m.height)
             c.clipPath(box, stroke=0, fill=0)
-            self.ink(m.marks, Frame(x, y, frame.k * m.scale, frame.strength))
+            self.ink(m.marks, Placement(x, y, frame.k * m.scale, frame.strength))
             self.end_layer()
 
     @contextmanager
@@ -173,22 +171,23 @@ class PdfPen:
             self._set[what] = value
             put()
 
-    def _line(self, role: str, frame: Frame) -> None:
+    def _line(self, role: str, frame: Placement) -> None:
         s, c = LINES[role], self.canvas
         dash = tuple(d * frame.k for d in s.dash)
         ink, width, alpha, end = colour(s.colour, self.theme), s.width * frame.k, s.alpha * frame.strength, int(s.round)
         self._once("stroke", ink, lambda: c.setStrokeColorRGB(*_rgb(ink)))
         self._once("width", width, lambda: c.setLineWidth(width))
         self._once("dash", dash, lambda: c.setDash(list(dash)))
-        self._once("ends", end, lambda: (c.setLineCap(end), c.setLineJoin(end)))  # type: ignore[func-returns-value]
+        self._once("cap", end, lambda: c.setLineCap(end))
+        self._once("join", end, lambda: c.setLineJoin(end))
         self._once("stroke alpha", alpha, lambda: c.setStrokeAlpha(alpha))
 
-    def _edge(self, role: str | None, frame: Frame) -> None:
+    def _edge(self, role: str | None, frame: Placement) -> None:
         if role is not None:
             self._line(role, frame)
 
-    def _area(self, role: str, frame: Frame, share: float = 1.0) -> None:
-        a, c = AREAS[role], self.canvas
+    def _area(self, role: str, frame: Placement, share: float = 1.0) -> None:
+        a = AREAS[role]
         self._fill_colour(colour(a.colour, self.theme), a.alpha * frame.strength * share)
 
     def _fill_colour(self, ink: str, alpha: float) -> None:
@@ -207,7 +206,7 @@ class PdfPen:
                 path.close()
         return path
 
-    def _raster(self, m: Raster, frame: Frame) -> None:
+    def _raster(self, m: Raster, frame: Placement) -> None:
         """Runs of cells of one strength as rectangles, in steps of a tenth."""
         tenths = np.round(np.nan_to_num(m.strength) * 10).astype(int)
         for i, row in enumerate(tenths):
@@ -218,7 +217,7 @@ class PdfPen:
                     x, y = frame.ox + frame.k * (m.x + a * m.cell), frame.oy - frame.k * (m.y + (i + 1) * m.cell)
                     self.canvas.rect(x, y, frame.k * (b - a) * m.cell, frame.k * m.cell, stroke=0, fill=1)
 
-    def _text(self, t: Text, frame: Frame) -> None:
+    def _text(self, t: Text, frame: Placement) -> None:
         s, c = TEXTS[t.role], self.canvas
         wide = text_width(t.text, t.role) * t.squeeze
         left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[t.anchor]

@@ -6,9 +6,9 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.delivery.along import lengthwise
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window
-from zumbert.delivery.source import Source
 from zumbert.drawing.marks import Fill, Inset, Mark, Segments, Stroke, Target, points
 from zumbert.drawing.sight import MapSight
 from zumbert.drawing.strokes import strokes
@@ -41,9 +41,9 @@ def turned_back(u: float, v: float, turn: float) -> tuple[float, float]:
     return u * c - v * s, u * s + v * c
 
 
-def job_places(source: Source) -> Array:
+def job_places(job: Job) -> Array:
     """Places that a plan of the whole job shows: structures, and roads; the ground's corners where there is neither."""
-    facts = source.facts
+    facts = job.facts
     xy = [np.array([(p.x, p.y) for p in facts.places.values() if p.x is not None], float).reshape(-1, 2)]
     xy += [np.column_stack(r.alignment.point(r.alignment.polyline(20.0))) for r in facts.roads.values() if r.road.shown]
     whole = np.vstack(xy)
@@ -53,7 +53,7 @@ def job_places(source: Source) -> Array:
     return whole[~np.isnan(whole).any(axis=1)] if len(whole) else points((0.0, 0.0))
 
 
-def tiles(source: Source, sheet: Sheet, box: Box, unit: float) -> list[Tile]:
+def tiles(job: Job, sheet: Sheet, box: Box, unit: float) -> list[Tile]:
     """The windows of a plan: one where it fits on the paper or a window is asked for; without those that show nothing."""
     scale = scale_on_paper(sheet.scale, unit)
     wide, tall = box.width / scale, box.height / scale
@@ -63,7 +63,7 @@ def tiles(source: Source, sheet: Sheet, box: Box, unit: float) -> list[Tile]:
         low, high = np.array([u - w / 2, v - h / 2]), np.array([u + w / 2, v + h / 2])
         places = points((u, v))
     else:
-        places = turned(job_places(source), sheet.turn)
+        places = turned(job_places(job), sheet.turn)
         low, high = places.min(axis=0) - MARGIN, places.max(axis=0) + MARGIN
     overlap = min(max(sheet.overlap, 0.0), 0.4 * min(wide, tall))
     across = _even(float(low[0]), float(high[0]), wide, overlap)
@@ -93,15 +93,15 @@ def tile_sight(sheet: Sheet, tile: Tile, box: Box, unit: float) -> MapSight:
 
 
 def compose(
-    source: Source, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float, neighbour: Callable[[int], str]
+    job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float, neighbour: Callable[[int], str]
 ) -> tuple[list[Mark], list[Target]]:
     """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
     sight = tile_sight(sheet, tile, box, unit)
-    inset, targets = plan_window(picture_of(source, sheet), sight, box, grid=sheet.grid)
+    inset, targets = plan_window(picture_of(job, sheet), sight, box, grid=sheet.grid)
     marks: list[Mark] = [inset]
     marks += _matches(sheet, tile, every, sight, box, neighbour)
     if sheet.key_plan and len(every) > 1:
-        marks += key_plan(source, sheet, tile, every, box, unit)
+        marks += key_plan(job, sheet, tile, every, box, unit)
     return marks, targets
 
 
@@ -120,7 +120,7 @@ def _matches(
         yield Inset(tuple(match_line(*ends, words, -1.0 if dc > 0 or dr > 0 else 1.0)), *box)
 
 
-def key_plan(source: Source, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float) -> list[Mark]:
+def key_plan(job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float) -> list[Mark]:
     """The whole job small, with the windows of all pages and the own one filled; in the corner that the job leaves free."""
     scale = scale_on_paper(sheet.scale, unit)
     wide, tall = box.width / scale, box.height / scale
@@ -137,15 +137,15 @@ def key_plan(source: Source, sheet: Sheet, tile: Tile, every: list[Tile], box: B
         w, h = wide * k / 2, tall * k / 2
         ring = points((cx - w, cy - h), (cx + w, cy - h), (cx + w, cy + h), (cx - w, cy + h))
         marks.append(Fill("halo", ring, "sheet-line") if t is tile else Stroke("sheet-rule", ring, closed=True))
-    for r in source.facts.roads.values():
+    for r in job.facts.roads.values():
         marks += strokes("centre-line", sight.to_drawing(np.column_stack(r.alignment.point(r.alignment.polyline(10.0)))))
-    spans = source.facts.spans.values()
+    spans = job.facts.spans.values()
     ends = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in spans if s.up.x is not None and s.down.x is not None], float)
     if len(ends):
         marks.append(Segments("storm", sight.to_drawing(ends.reshape(-1, 2)).reshape(-1, 4)))
     corners = [(box.right - width - 8, box.y + 52), (box.x + 8, box.y + 8), (box.right - width - 8, box.bottom - height - 8)]
     own = tile_sight(sheet, tile, box, unit)
-    at = own.to_drawing(job_places(source)) + np.array([box.x, box.y])
+    at = own.to_drawing(job_places(job)) + np.array([box.x, box.y])
 
     def covered(corner: tuple[float, float]) -> int:
         inside = (at >= corner).all(axis=1) & (at <= (corner[0] + width, corner[1] + height)).all(axis=1)

@@ -7,8 +7,8 @@ from math import floor, hypot, log10
 import numpy as np
 
 from zumbert.checks.check import no_findings
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box
-from zumbert.delivery.source import Source
 from zumbert.drawing.groundplan import base
 from zumbert.drawing.labels import Box as Taken
 from zumbert.drawing.labels import Labels, text_box
@@ -26,9 +26,9 @@ SHOWS: frozenset[Show] = frozenset({"services", "profile"})
 CROSSES = 110.0  # units between crosses of the grid, at least
 
 
-def picture_of(source: Source, sheet: Sheet) -> Picture:
+def picture_of(job: Job, sheet: Sheet) -> Picture:
     """What a sheet is drawn from: nothing selected, no findings, labels where they were put on this sheet."""
-    return Picture(facts=source.facts, findings=no_findings(source.facts), shows=SHOWS, moved=sheet.labels, rows=sheet.rows)
+    return Picture(facts=job.facts, findings=no_findings(job.facts), shows=SHOWS, moved=sheet.labels, rows=sheet.rows)
 
 
 def outside(width: float, height: float) -> list[Taken]:

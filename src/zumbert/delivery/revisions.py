@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import run
-from zumbert.delivery.source import Source
+from zumbert.delivery.job import Job
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.exchange.tables import Table, text_column
@@ -27,7 +27,7 @@ ROOM = 16.0  # units from a thing to the cloud round it
 TRIANGLE = 9.0  # units: half the side of a revision triangle
 
 
-class Difference(NamedTuple):
+class IssueDifference(NamedTuple):
     """One value that is not as it was issued; None stands for a thing that was not there, or is there no longer."""
 
     kind: str  # structure or pipe
@@ -81,7 +81,7 @@ def last_issue(project: Project) -> Issue | None:
     return next(reversed(project.issues.values()), None)
 
 
-def differences(facts: Facts, issue: Issue) -> list[Difference]:
+def differences(facts: Facts, issue: Issue) -> list[IssueDifference]:
     """What is not as it was issued: structures before pipes, in the order of the project, what is gone last."""
     p = facts.project
     structures = _compared("structure", issue.structures, facts, facts.structures, p.structures, STRUCTURE_FIELDS)
@@ -90,19 +90,19 @@ def differences(facts: Facts, issue: Issue) -> list[Difference]:
 
 def _compared(
     kind: str, old: Mapping[str, Values], facts: Facts, now: Mapping[Any, object], order: Iterable[str], fields: dict[str, Field]
-) -> Iterator[Difference]:
+) -> Iterator[IssueDifference]:
     here = list(order)
     for key in here:
         values = _values(facts, now[key], fields)
         label = str(values["label"])
         if key not in old:
-            yield Difference(kind, key, label, None, None, label)
+            yield IssueDifference(kind, key, label, None, None, label)
             continue
         for f in _fields(fields):
             if f.key in old[key] and _differ(old[key][f.key], values[f.key]):
-                yield Difference(kind, key, label, f, old[key][f.key], values[f.key])
+                yield IssueDifference(kind, key, label, f, old[key][f.key], values[f.key])
     for key in old.keys() - set(here):
-        yield Difference(kind, key, str(old[key].get("label")), None, str(old[key].get("label")), None)
+        yield IssueDifference(kind, key, str(old[key].get("label")), None, str(old[key].get("label")), None)
 
 
 def _differ(a: str | float | None, b: str | float | None) -> bool:
@@ -111,7 +111,7 @@ def _differ(a: str | float | None, b: str | float | None) -> bool:
     return a != b
 
 
-def value_words(facts: Facts, d: Difference, value: str | float | None) -> str:
+def value_words(facts: Facts, d: IssueDifference, value: str | float | None) -> str:
     """A value of a difference as the project shows it."""
     if value is None:
         return NONE
@@ -152,19 +152,19 @@ def changed_things(facts: Facts, issue: Issue) -> tuple[list[StructureId], list[
 # -- on sheets ---------------------------------------------------------------------------------------------------------
 
 
-def clouds(source: Source, marks: Iterable[Mark]) -> list[Mark]:
+def clouds(job: Job, marks: Iterable[Mark]) -> list[Mark]:
     """Clouds round what is not as it was issued, with the triangle of the revision that is being made, in every drawing of
     a page that shows it.
     """
-    issue = last_issue(source.project)
+    issue = last_issue(job.project)
     if issue is None:
         return []
-    structures, pipes = changed_things(source.facts, issue)
-    name = next_name(source.project)
+    structures, pipes = changed_things(job.facts, issue)
+    name = next_name(job.project)
     out: list[Mark] = []
     for m in marks:
         if isinstance(m, Inset) and m.window is not None and (structures or pipes):
-            inside = [mark for box in _boxes(source, m, structures, pipes) for mark in _cloud(box, name)]
+            inside = [mark for box in _boxes(job, m, structures, pipes) for mark in _cloud(box, name)]
             out.append(Inset(tuple(inside), m.x, m.y, m.width, m.height))
     return out
 
@@ -172,9 +172,9 @@ def clouds(source: Source, marks: Iterable[Mark]) -> list[Mark]:
 BoxOf = tuple[float, float, float, float]
 
 
-def _boxes(source: Source, inset: Inset, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Iterator[BoxOf]:
+def _boxes(job: Job, inset: Inset, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Iterator[BoxOf]:
     """The boxes (in units of the inset) about what changed; a pipe's chambers that changed lie in its own."""
-    facts = source.facts
+    facts = job.facts
     if isinstance(inset.window, (MapSight, StraightSight)):
         places = [facts.places[k] for k in structures]
         at = np.array([(p.x, p.y) for p in places if p.x is not None], float).reshape(-1, 2)

@@ -8,7 +8,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.checks.clearance import other_name
 from zumbert.checks.crossings import rooms
 from zumbert.delivery.chambersheets import pipes_at
-from zumbert.delivery.source import Source
+from zumbert.delivery.job import Job
 from zumbert.exchange.quantitytables import quantity_tables
 from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe_table, structure_table, text_column
 from zumbert.fields import CellValue
@@ -24,7 +24,7 @@ class ScheduleKind(NamedTuple):
 
     name: str
     title: str
-    make: Callable[[Source], Table]
+    make: Callable[[Job], Table]
 
 
 def _size(project: Project, key: object) -> str:
@@ -32,13 +32,13 @@ def _size(project: Project, key: object) -> str:
     return size_words(project, size) if size is not None else ""
 
 
-def _made(source: Source, name: str, columns: Iterable[Column], rows: Iterable[Row]) -> Table:
-    return in_units(Table(name=name, columns=tuple(columns), rows=tuple(rows)), source.units)
+def _made(job: Job, name: str, columns: Iterable[Column], rows: Iterable[Row]) -> Table:
+    return in_units(Table(name=name, columns=tuple(columns), rows=tuple(rows)), job.units)
 
 
-def chambers(source: Source) -> Table:
+def chambers(job: Job) -> Table:
     """One row for each pipe at each structure, clockwise from its outlet: bearing, size, invert; with cover and depth."""
-    p = source.project
+    p = job.project
     columns = (
         text_column("Structure"), text_column("Type"), text_column("Cover"), Column("Rim", "m", 3), Column("Depth", "m", 3),
         Column("Sump", "m", 3), Column("Underside of base", "m", 3), text_column("Pipe"), text_column("Flow"),
@@ -46,10 +46,10 @@ def chambers(source: Source) -> Table:
         Column("Drop to outlet", "m", 3),
     )  # fmt: skip
     rows: list[Row] = []
-    for f in (source.facts.structures[k] for k in p.structures):
+    for f in (job.facts.structures[k] for k in p.structures):
         kind = p.types[f.structure.type]
         under = None if f.sump_level is None or not kind.inside else f.sump_level - base_thickness(p, f.structure)
-        head: Row = (f.structure.label, kind.name, cover_words(source, kind), f.place.rim, f.depth, f.sump_level, under)
+        head: Row = (f.structure.label, kind.name, cover_words(job, kind), f.place.rim, f.depth, f.sump_level, under)
         entries = pipes_at(f)
         for e in entries:
             drop = next((d.drop for d in f.drops if e.into and d.inlet == e.pipe.pipe.id), None)
@@ -59,10 +59,10 @@ def chambers(source: Source) -> Table:
             )  # fmt: skip
         if not entries:
             rows.append((*head, *[None] * 7))
-    return _made(source, "Chambers", columns, rows)
+    return _made(job, "Chambers", columns, rows)
 
 
-def cover_words(source: Source, kind: StructureType) -> str:
+def cover_words(job: Job, kind: StructureType) -> str:
     """The kind of a structure's cover: its clear opening, or how water comes in."""
     if kind.inlet is not None:
         return {"kerb": "kerb opening", "grate": "grate", "combined": "grate and kerb opening", "side": "side opening"}[
@@ -70,19 +70,19 @@ def cover_words(source: Source, kind: StructureType) -> str:
         ]
     if not kind.frame:
         return ""
-    u = source.units
+    u = job.units
     return tr("cover {size}", size=u.long(kind.frame) if u.us else f"{kind.frame * 1000:.0f} mm")
 
 
-def setting_out(source: Source) -> Table:
+def setting_out(job: Job) -> Table:
     """Coordinates, chainage and offset of each structure, and of its cover where that is not over its middle."""
-    p = source.project
+    p = job.project
     columns = (
         text_column("Structure"), text_column("Type"), Column("x", "m", 3), Column("y", "m", 3), text_column("Road"),
         Column("Chainage", "m", 3), Column("Offset", "m", 3), Column("Rim", "m", 3), Column("Invert of outlet", "m", 3),
         Column("Bearing", "°", 1), Column("x of cover", "m", 3), Column("y of cover", "m", 3),
     )  # fmt: skip
-    return _made(source, "Setting out", columns, (_set_out(p, source.facts.structures[k]) for k in p.structures))
+    return _made(job, "Setting out", columns, (_set_out(p, job.facts.structures[k]) for k in p.structures))
 
 
 def _set_out(p: Project, f: StructureFacts) -> Row:
@@ -101,9 +101,9 @@ def _set_out(p: Project, f: StructureFacts) -> Row:
     )  # fmt: skip
 
 
-def gullies(source: Source) -> Table:
+def gullies(job: Job) -> Table:
     """Each gully with its inlet and the lead that takes its water on."""
-    p = source.project
+    p = job.project
     columns = (
         text_column("Gully"), text_column("Type"), text_column("Inlet"), text_column("Road"), Column("Chainage", "m", 3),
         Column("Offset", "m", 3), Column("x", "m", 3), Column("y", "m", 3), Column("Rim", "m", 3), Column("Depth", "m", 3),
@@ -111,7 +111,7 @@ def gullies(source: Source) -> Table:
         Column("Invert down", "m", 3),
     )  # fmt: skip
     rows: list[Row] = []
-    for f in (source.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"):
+    for f in (job.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"):
         kind, place = p.types[f.structure.type], f.place
         road = None if place.road is None else p.roads[place.road].name
         lead = f.pipes_out[0] if f.pipes_out else None
@@ -119,38 +119,38 @@ def gullies(source: Source) -> Table:
             lead.pipe.label, p.structures[lead.pipe.down].label, lead.dn, lead.length(p.settings.length_basis),
             lead.pipe.invert_up, lead.pipe.invert_down,
         )  # fmt: skip
-        rows.append((f.structure.label, kind.name, cover_words(source, kind), road, place.chainage, place.offset, place.x,
+        rows.append((f.structure.label, kind.name, cover_words(job, kind), road, place.chainage, place.offset, place.x,
                      place.y, place.rim, f.depth, *tail))  # fmt: skip
-    return _made(source, "Gullies", columns, rows)
+    return _made(job, "Gullies", columns, rows)
 
 
-def crossings(source: Source) -> Table:
+def crossings(job: Job) -> Table:
     """Each place where a pipe crosses a service or another pipe, or comes nearer than is asked for."""
-    p = source.project
+    p = job.project
     columns = (
         text_column("Pipe"), text_column("Crosses"), Column("Distance", "m", 2), Column("x", "m", 3), Column("y", "m", 3),
         text_column("It lies"), Column("Its axis", "m", 3), Column("Pipe's centre", "m", 3), Column("Upright room", "m", 3),
         Column("Least room", "m", 3), Column("Needed", "m", 3), text_column("Result"),
     )  # fmt: skip
     rows: list[Row] = []
-    for r in rooms(source.facts):
-        f = source.facts.pipes[r.pipe]
+    for r in rooms(job.facts):
+        f = job.facts.pipes[r.pipe]
         result = "touches" if r.clear <= 1e-6 else "too near" if r.clear < r.need - 1e-6 else "has room"
         rows.append(
-            (p.pipes[r.pipe].label, other_name(source.facts, r.other), r.at, r.x, r.y, "above" if r.above else "below", r.level,
+            (p.pipes[r.pipe].label, other_name(job.facts, r.other), r.at, r.x, r.y, "above" if r.above else "below", r.level,
              f.invert(r.at) + f.inside / 2, r.upright, r.clear, r.need, result)
         )  # fmt: skip
-    return _made(source, "Crossings", columns, rows)
+    return _made(job, "Crossings", columns, rows)
 
 
-def pipes_by_trench(source: Source) -> Table:
+def pipes_by_trench(job: Job) -> Table:
     """Excavation by pipe."""
-    return quantity_tables(source.facts, source.quantities)[0]
+    return quantity_tables(job.facts, job.quantities)[0]
 
 
-def takeoff(source: Source) -> Table:
+def takeoff(job: Job) -> Table:
     """What is to be billed."""
-    return next(t for t in quantity_tables(source.facts, source.quantities) if t.name == "Takeoff")
+    return next(t for t in quantity_tables(job.facts, job.quantities) if t.name == "Takeoff")
 
 
 SCHEDULE_KINDS: tuple[ScheduleKind, ...] = (
@@ -166,7 +166,7 @@ SCHEDULE_KINDS: tuple[ScheduleKind, ...] = (
 )
 
 
-def schedule_named(source: Source, name: str) -> Table | None:
+def schedule_named(job: Job, name: str) -> Table | None:
     """The schedule of a permanent name; None for an unknown one."""
     kind = next((k for k in SCHEDULE_KINDS if k.name == name), None)
-    return None if kind is None else kind.make(source)
+    return None if kind is None else kind.make(job)

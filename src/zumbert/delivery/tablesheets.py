@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, large, shortened
 from zumbert.delivery.schedules import schedule_named
-from zumbert.delivery.source import Source
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.style import text_width
 from zumbert.exchange.tables import Column, Table
@@ -80,25 +80,25 @@ def _head_lines(table: Table, wide: list[float]) -> int:
     return max((len(_wrapped(c.title, w - 2 * PAD)) for c, w in zip(table.columns, wide, strict=True)), default=1)
 
 
-def tables_of(source: Source, sheet: Sheet) -> list[Table]:
+def tables_of(job: Job, sheet: Sheet) -> list[Table]:
     """The tables of a sheet, unknown names left out."""
-    found = (schedule_named(source, name) for name in sheet.tables or USUAL)
+    found = (schedule_named(job, name) for name in sheet.tables or USUAL)
     return [t for t in found if t is not None]
 
 
-def pages(source: Source, sheet: Sheet, box: Box) -> list[Block]:
+def pages(job: Job, sheet: Sheet, box: Box) -> list[Block]:
     """Blocks of all tables of a sheet, each on a page."""
     inner = box.inside(10, 10, 10, 10)
-    return [b for t in tables_of(source, sheet) for b in blocks(t, inner.width, inner.height)]
+    return [b for t in tables_of(job, sheet) for b in blocks(t, inner.width, inner.height)]
 
 
-def compose(source: Source, block: Block, box: Box) -> tuple[list[Mark], list[Target]]:
+def compose(job: Job, block: Block, box: Box) -> tuple[list[Mark], list[Target]]:
     """The marks of one page."""
     inner = box.inside(10, 10, 10, 10)
     title = tr(block.table.name)
     if block.parts > 1:
         title = tr("{title}, part {n} of {count}", title=title, n=block.part, count=block.parts)
-    marks: list[Mark] = [large(source.project.delivery, title, inner.x, inner.y + 18.0, inner.width)]
+    marks: list[Mark] = [large(job.project.delivery, title, inner.x, inner.y + 18.0, inner.width)]
     marks += table_marks(block, inner.x, inner.y + TITLE)
     return marks, []
 

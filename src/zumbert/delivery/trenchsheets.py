@@ -8,8 +8,8 @@ from zumbert.analysis.crosssection import cross_section, half_needed
 from zumbert.analysis.runs import RunKey, run
 from zumbert.delivery.along import keys_of
 from zumbert.delivery.grid import cells, shared
+from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, line, scale_on_paper
-from zumbert.delivery.source import Source
 from zumbert.drawing.crosssection import AXIS, NAMES, crosssection_marks, levels_shown
 from zumbert.drawing.marks import Inset, Mark, Stroke, Target, Text
 from zumbert.drawing.sight import SectionSight
@@ -32,11 +32,11 @@ class Station(NamedTuple):
     s: float
 
 
-def stations(source: Source, sheet: Sheet) -> list[Station]:
+def stations(job: Job, sheet: Sheet) -> list[Station]:
     """The chosen chainages of the runs that a sheet follows, or one every so many metres and none where nothing is dug."""
     out = []
-    for key in keys_of(source, sheet):
-        made = run(source.facts, key)
+    for key in keys_of(job, sheet):
+        made = run(job.facts, key)
         if made is None:
             continue
         step = max(sheet.step, 0.5)
@@ -44,7 +44,7 @@ def stations(source: Source, sheet: Sheet) -> list[Station]:
         for at in sheet.chainages or every:
             for r in made.reaches:
                 lo, hi = sorted((r.up, r.down))
-                t = source.dug.pipes[r.pipe]
+                t = job.dug.pipes[r.pipe]
                 if t.dig is None or not lo <= at < hi or hi == lo:
                     continue
                 s = (at - r.up) / (r.down - r.up) * t.pipe.span.length
@@ -53,26 +53,26 @@ def stations(source: Source, sheet: Sheet) -> list[Station]:
     return out
 
 
-def pages(source: Source, sheet: Sheet, box: Box, unit: float) -> list[tuple[Station, ...]]:
+def pages(job: Job, sheet: Sheet, box: Box, unit: float) -> list[tuple[Station, ...]]:
     """Stations by page."""
-    return shared(stations(source, sheet), len(_cells(box)))
+    return shared(stations(job, sheet), len(_cells(box)))
 
 
 def _cells(box: Box) -> list[Box]:
     return cells(box.inside(8, 8, 8, 8), 600.0, 330.0, 12.0)
 
 
-def compose(source: Source, sheet: Sheet, group: tuple[Station, ...], box: Box, unit: float) -> tuple[list[Mark], list[Target]]:
+def compose(job: Job, sheet: Sheet, group: tuple[Station, ...], box: Box, unit: float) -> tuple[list[Mark], list[Target]]:
     """The sections of one page."""
     marks: list[Mark] = []
     for station, cell in zip(group, _cells(box), strict=False):
-        marks += _one(source, station, cell, unit)
+        marks += _one(job, station, cell, unit)
     return marks, []
 
 
-def _one(source: Source, station: Station, cell: Box, unit: float) -> list[Mark]:
+def _one(job: Job, station: Station, cell: Box, unit: float) -> list[Mark]:
     """One section at the largest round scale at which it fits."""
-    dug, u = source.dug, source.units
+    dug, u = job.dug, job.units
     need = half_needed(dug.pipes[station.pipe])
     cut = cross_section(dug, station.pipe, station.s, need + BESIDE)
     low, high = levels_shown(dug, cut)

@@ -20,7 +20,9 @@ class Belongs(NamedTuple):
 
 # how roles begin, the longest match counts: the thing that they are of
 _THINGS: dict[str, tuple[str, str]] = {
-    **dict.fromkeys(("contour", "ground", "earth-tick", "shade", "spot", "stratum", "hatch", "rock", "topsoil", "general"), ("", "ground")),
+    **dict.fromkeys(
+        ("contour", "ground", "earth-tick", "shade", "spot", "stratum", "hatch", "rock", "topsoil", "general"), ("", "ground")
+    ),
     **dict.fromkeys(
         ("design", "road", "kerb", "verge", "centre-line", "chainage", "profile-other", "formation", "tangent", "contour-design"),
         ("", "road"),

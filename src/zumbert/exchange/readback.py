@@ -9,7 +9,7 @@ from zumbert.edits.fields import FieldText, set_fields
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ReadError
 from zumbert.exchange.schedules import schedule_of
-from zumbert.exchange.sheets import Sheet
+from zumbert.exchange.sheets import ListSheet
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.geometry.placing import Placing
 from zumbert.model.display import NONE
@@ -63,7 +63,7 @@ def taken(project: Project, facts: Facts, chosen: Iterable[Difference]) -> Proje
 # -- differences -------------------------------------------------------------------------------------------------------
 
 
-def _compared(project: Project, facts: Facts, sheet: Sheet) -> tuple[list[Difference], list[str]]:
+def _compared(project: Project, facts: Facts, sheet: ListSheet) -> tuple[list[Difference], list[str]]:
     records: dict[Any, Any] = getattr(project, sheet.what)
     by_label = {r.label: r for r in records.values()}
     out: list[Difference] = []
@@ -97,7 +97,7 @@ def _compared(project: Project, facts: Facts, sheet: Sheet) -> tuple[list[Differ
     return out, notes
 
 
-def _placing(project: Project, sheet: Sheet) -> Placing | None:
+def _placing(project: Project, sheet: ListSheet) -> Placing | None:
     """Where the source of a sheet's coordinates is placed; None where they are the project's."""
     if not sheet.source:
         return None

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from zumbert.errors import ReadError
 from zumbert.exchange.csv import write_csv
-from zumbert.exchange.sheets import Sheet, csv_sheets, xlsx_sheets
+from zumbert.exchange.sheets import ListSheet, csv_sheets, xlsx_sheets
 from zumbert.exchange.tables import Table
 from zumbert.exchange.xlsx import write_xlsx
 
@@ -20,7 +20,7 @@ class Schedule(NamedTuple):
 
     title: str
     endings: tuple[str, ...]
-    sheets: Callable[[str | Path], list[Sheet]]  # what is read back
+    sheets: Callable[[str | Path], list[ListSheet]]  # what is read back
     files: Callable[[Path, Sequence[Table]], Files]
     write: Callable[[Path, Sequence[Table]], None]
 

@@ -14,7 +14,7 @@ ListKind = Literal["structures", "pipes"]
 _UNITS = {"m": 1.0, "ft": FOOT, "mm": 1.0, "in": 25.4, "": 1.0}  # to m, or DN to mm
 
 
-class Sheet(NamedTuple):
+class ListSheet(NamedTuple):
     """Rows of cells with their heads read: field and factor to SI of each column."""
 
     name: str
@@ -25,7 +25,7 @@ class Sheet(NamedTuple):
     source: str  # at whose own origin x and y are; "" for the project's
 
 
-def csv_sheets(path: str | Path) -> list[Sheet]:
+def csv_sheets(path: str | Path) -> list[ListSheet]:
     """The one sheet of a CSV file. Raises ReadError."""
     import csv
 
@@ -47,7 +47,7 @@ def _plain(cell: str, comma: bool) -> str:
     return t.replace(",", ".") if comma and re.fullmatch(r"[+-]?\d+,\d+", t) else t
 
 
-def xlsx_sheets(path: str | Path) -> list[Sheet]:
+def xlsx_sheets(path: str | Path) -> list[ListSheet]:
     """The sheets of a spreadsheet that list structures or pipes. Raises ReadError."""
     from openpyxl import load_workbook
 
@@ -55,7 +55,7 @@ def xlsx_sheets(path: str | Path) -> list[Sheet]:
         book = load_workbook(path, read_only=True, data_only=True)
     except Exception as e:
         raise ReadError(f"{path} could not be read as a spreadsheet: {e}. Save it anew as XLSX.") from e
-    out: list[Sheet] = []
+    out: list[ListSheet] = []
     try:
         for sheet in book.worksheets:
             rows = [
@@ -94,7 +94,7 @@ def _head(text: str) -> tuple[str, str]:
     return (m.group(1), m.group(2) or "") if m else (text, "")
 
 
-def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str, ...]]], exact: bool) -> Sheet:
+def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str, ...]]], exact: bool) -> ListSheet:
     found = list(heads)
     what = _kind(found)
     if what is None:
@@ -107,4 +107,4 @@ def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str
             head, source = head[0], head[5:]
         field = fields.get(head)
         columns.append(None if field is None or unit not in _UNITS else (field, _UNITS[unit]))
-    return Sheet(name, what, tuple(columns), tuple(rows), exact, source)
+    return ListSheet(name, what, tuple(columns), tuple(rows), exact, source)

@@ -26,7 +26,7 @@ from zumbert.model.project import Project
 from zumbert.model.surface import Role, Surface
 from zumbert.store.migrations import migrated
 
-FORMAT = 7
+FORMAT = 8
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
 LARGEST_ARRAYS = 1 << 30  # bytes of the arrays of one surface or drawing
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes

@@ -86,6 +86,11 @@ def _trench_rows(document: Document) -> Document:
     return {**document, "project": {**project, "trench_types": trench_types, "types": types}}
 
 
+def _sheets(document: Document) -> Document:
+    """Format 7 had no sheets, no way of making them and no issues; since 8 it may."""
+    return document
+
+
 _STEPS: dict[int, Callable[[Document], Document]] = {
     1: _strips_for_carriageways,
     2: _straight_pipes,
@@ -93,4 +98,5 @@ _STEPS: dict[int, Callable[[Document], Document]] = {
     4: _holds_by_name,
     5: _limits_and_decisions,
     6: _trench_rows,
+    7: _sheets,
 }

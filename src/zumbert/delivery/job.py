@@ -12,7 +12,7 @@ from zumbert.model.display import Units
 from zumbert.model.project import Project
 
 
-class Source:
+class Job:
     """A project and its facts; findings, trenches and quantities are worked out once, when they are first asked for."""
 
     def __init__(
