@@ -1,0 +1,167 @@
+"""The DXF pen: inks the marks of a drawing as entities, cut at the edges of the boxes that they lie in."""
+
+from collections.abc import Iterable, Iterator
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+
+from zumbert.delivery.dxf.layers import LayerTable, ink_of
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.style import CAPITALS, LINES, TEXTS
+from zumbert.geometry.elements import Array
+
+LIGHT = 235  # of 255: areas that are lighter are left out, since paper is no entity
+WEIGHTS = (5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211)  # 1/100 mm
+
+
+class Spot(NamedTuple):
+    """Where marks lie in a layout: a place (x, y) at (ox + kx x, oy - ky y); what they are cut to, in layout units."""
+
+    ox: float
+    oy: float
+    kx: float
+    ky: float
+    box: tuple[float, float, float, float] | None = None  # left, bottom, right, top
+
+    def at(self, xy: Array) -> Array:
+        """Places (n, 2) in the layout."""
+        return np.column_stack([self.ox + self.kx * xy[:, 0], self.oy - self.ky * xy[:, 1]])
+
+
+class DxfPen:
+    """Inks marks into a layout. `weight` is the width of one drawing unit in mm, where lines have weights."""
+
+    def __init__(self, layout: Any, layers: LayerTable, true_colour: bool, weight: float = 0.0) -> None:
+        self.layout, self.layers, self.true_colour, self.weight = layout, layers, true_colour, weight
+
+    def ink(self, marks: Iterable[Mark], spot: Spot) -> None:
+        """Draws marks in their order; windows that `shown` takes over are left to it."""
+        for m in marks:
+            if isinstance(m, Inset):
+                self.ink(m.marks, inner(m, spot))
+            elif isinstance(m, Faded):
+                self.ink(m.marks, spot)
+            elif isinstance(m, Stroke):
+                self._stroke(m.role, spot.at(m.xy), m.closed, spot)
+            elif isinstance(m, Segments):
+                for a in _cut_pieces(spot.at(m.xy.reshape(-1, 2)).reshape(-1, 4), spot.box).tolist():
+                    self.layout.add_line(a[:2], a[2:], dxfattribs=self._line(m.role))
+            elif isinstance(m, Fill):
+                self._fill(m, spot)
+            elif isinstance(m, Disc):
+                self._disc(m, spot)
+            elif isinstance(m, Text):
+                self._text(m, spot)
+            else:
+                assert isinstance(m, Raster)  # noqa: S101 - shading of the ground is no line work
+
+    def _line(self, role: str) -> dict[str, Any]:
+        out = {"layer": self.layers.of_role(role), **self._ink(role)}
+        if self.weight:
+            wide = LINES[role].width * self.weight * 100
+            out["lineweight"] = min(WEIGHTS, key=lambda w: abs(w - wide))
+        if LINES[role].dash:
+            out["linetype"] = "DASHED" if LINES[role].dash[0] > 2 else "DOT"
+        return out
+
+    def _ink(self, role: str) -> dict[str, Any]:
+        if not self.true_colour:
+            return {}
+        return {"true_color": int(ink_of(role)[1:], 16)}
+
+    def _stroke(self, role: str, xy: Array, closed: bool, spot: Spot) -> None:
+        if closed and len(xy) > 2 and spot.box is not None and not _inside(xy, spot.box):
+            xy, closed = np.vstack([xy, xy[:1]]), False
+        for part in _cut(xy, spot.box):
+            self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
+
+    def _fill(self, m: Fill, spot: Spot) -> None:
+        xy = spot.at(m.xy)
+        if np.isnan(xy).any():
+            return
+        if min(int(ink_of(m.role)[i : i + 2], 16) for i in (1, 3, 5)) < LIGHT and m.role not in ("plate", "field"):
+            for ring in _cut_area(xy, spot.box):
+                hatch = self.layout.add_hatch(dxfattribs={"layer": self.layers.of_role(m.role), **self._ink(m.role)})
+                hatch.paths.add_polyline_path(ring.tolist(), is_closed=True)
+        if m.edge is not None:
+            self._stroke(m.edge, xy, True, spot)
+
+    def _disc(self, m: Disc, spot: Spot) -> None:
+        (x, y), r = spot.at(np.array([[m.x, m.y]]))[0].tolist(), m.radius * spot.kx
+        if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
+            return
+        role = m.edge or (m.role if m.role in LINES else "ink-thin")
+        self.layout.add_circle((x, y), r, dxfattribs=self._line(role))
+
+    def _text(self, m: Text, spot: Spot) -> None:
+        from ezdxf.enums import TextEntityAlignment as Align
+
+        [[x, y]] = spot.at(np.array([[m.x, m.y]])).tolist()
+        if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
+            return
+        s = TEXTS[m.role]
+        attributes = {
+            "layer": self.layers.of_role(m.role), "rotation": -m.angle, "width": m.squeeze,
+            "style": "PLEX-BOLD" if s.weight == 600 else "PLEX", **self._ink(m.role),
+        }  # fmt: skip
+        made = self.layout.add_text(m.text, height=s.size * CAPITALS * spot.ky, dxfattribs=attributes)
+        made.set_placement((x, y), align={"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[m.anchor])
+
+
+def inner(m: Inset, spot: Spot) -> Spot:
+    """Where the marks of an inset lie, cut to its box."""
+    x, y = spot.ox + spot.kx * m.x, spot.oy - spot.ky * m.y
+    box = (x, y - spot.ky * m.height, x + spot.kx * m.width, y)
+    if spot.box is not None:
+        a, b = spot.box, box
+        box = (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3]))
+    return Spot(x, y, spot.kx * m.scale, spot.ky * m.scale, box)
+
+
+def _inside(xy: Array, box: tuple[float, float, float, float]) -> bool:
+    low, high = xy.min(axis=0), xy.max(axis=0)
+    return bool(low[0] >= box[0] and low[1] >= box[1] and high[0] <= box[2] and high[1] <= box[3])
+
+
+def _cut(xy: Array, box: tuple[float, float, float, float] | None) -> Iterator[Array]:
+    """The parts of a line inside a box; a gap where it has a place that is none."""
+    bad = np.flatnonzero(np.isnan(xy).any(axis=1))
+    for part in np.split(xy, bad) if len(bad) else [xy]:
+        part = part[~np.isnan(part).any(axis=1)]
+        if len(part) < 2:
+            continue
+        if box is None or _inside(part, box):
+            yield part
+            continue
+        if box[0] >= box[2] or box[1] >= box[3]:
+            continue
+        found = shapely.clip_by_rect(shapely.linestrings(part), *box)
+        for line in shapely.get_parts(found):
+            if line.geom_type == "LineString" and not line.is_empty:
+                yield shapely.get_coordinates(line)
+
+
+def _cut_pieces(pieces: Array, box: tuple[float, float, float, float] | None) -> Array:
+    """Straight pieces (n, 4) inside a box."""
+    pieces = pieces[~np.isnan(pieces).any(axis=1)]
+    if box is None or not len(pieces) or box[0] >= box[2] or box[1] >= box[3]:
+        return pieces if box is None else pieces[:0] if len(pieces) and (box[0] >= box[2] or box[1] >= box[3]) else pieces
+    found = shapely.clip_by_rect(shapely.linestrings(pieces.reshape(-1, 2, 2)), *box)
+    kept = found[(shapely.get_num_coordinates(found) == 2) & (shapely.get_type_id(found) == 1)]
+    return np.asarray(shapely.get_coordinates(kept)).reshape(-1, 4)
+
+
+def _cut_area(xy: Array, box: tuple[float, float, float, float] | None) -> Iterator[Array]:
+    """The parts of an area inside a box."""
+    if len(xy) < 3:
+        return
+    if box is None or _inside(xy, box):
+        yield xy
+        return
+    if box[0] >= box[2] or box[1] >= box[3]:
+        return
+    found = shapely.clip_by_rect(shapely.make_valid(shapely.polygons(xy)), *box)
+    for part in shapely.get_parts(found):
+        if part.geom_type == "Polygon" and not part.is_empty:
+            yield shapely.get_coordinates(part.exterior)[:-1]
