@@ -226,6 +226,11 @@ def _daylight(upper: Line, right: Array, side: float) -> tuple[int, float, float
 
 def areas(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Array:
     """Areas (m²) of sections with bottoms (m above datum) under their upper surfaces: exact, left and right on their own ground."""
+    return np.asarray(areas_by_side(dig, bottoms, uppers).sum(axis=0))
+
+
+def areas_by_side(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Array:
+    """The same left and right of the axis, as (2, n)."""
     count = [len(line.s) for line in uppers]
     owner = np.repeat(np.arange(len(uppers)), count)
     u, z = np.concatenate([line.s for line in uppers]), np.concatenate([line.z for line in uppers])
@@ -235,8 +240,8 @@ def areas(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Array:
     known = ~(np.isnan(ha) | np.isnan(hb)) & (b - a > 1e-12)
     which, a, b, ha, hb = which[known], a[known], b[known], ha[known], hb[known]
     half = dig.width / 2
-    out = np.zeros(len(uppers))
-    strips = [(-half, half, 0.0, 0.0)]
+    out = np.zeros((2, len(uppers)))
+    strips = [(-half, 0.0, 0.0, 0.0), (0.0, half, 0.0, 0.0)]
     for side in dig.sides(float(h[~np.isnan(h)].max(initial=0.0)) + 1e-6):
         strips += [(side.out, side.out_to, side.rise, side.rise_to), (-side.out_to, -side.out, side.rise_to, side.rise)]
     for start, stop, rise, rise_to in strips:
@@ -247,7 +252,8 @@ def areas(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Array:
         at = np.stack([low[on], high[on]])
         top = ha[on] + (at - a[on]) / (b[on] - a[on]) * (hb[on] - ha[on])
         floor = rise + (at - start) / (stop - start) * (rise_to - rise)
-        out += np.bincount(which[on], weights=stretches_over(high[on] - low[on], *(top - floor)), minlength=len(out))
+        strip = stretches_over(high[on] - low[on], *(top - floor))
+        out[int(start >= 0)] += np.bincount(which[on], weights=strip, minlength=len(uppers))
     return out
 
 
@@ -272,12 +278,12 @@ def section_volumes(
             tell(i / len(dug.pipes))
         kind = trench_type(facts.project, t.pipe.pipe)
         s = stations(t, t.pipe.span.ground, spacing or kind.spacing)
-        area = areas(t.dig, [t.bottom(v) for v in s.tolist()], _uppers(dug.world, t, s, kind.upper))
+        area = areas(t.dig, [t.bottom(v) for v in s.tolist()], uppers_across(dug.world, t, s, kind.upper))
         out[PipeId(key)] = float((np.diff(s) * (area[:-1] + area[1:]) / 2).sum())
     return out
 
 
-def _uppers(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]:
+def uppers_across(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]:
     """The upper surface across a trench at distances."""
     assert t.dig is not None and t.plot is not None  # noqa: S101 - asked for with both
     sides = t.dig.sides(t.plot.tall)
@@ -303,7 +309,7 @@ def edges_in_plan(t: TrenchFacts, world: World, spacing: float = 2.5) -> tuple[A
     assert t.dig is not None  # noqa: S101 - asked for with one
     s = np.unique(np.append(np.arange(t.begin, t.end, spacing), t.end))
     sides: tuple[list[float], list[float]] = ([], [])
-    for at, upper in zip(s.tolist(), _uppers(world, t, s, t.dig.upper), strict=True):
+    for at, upper in zip(s.tolist(), uppers_across(world, t, s, t.dig.upper), strict=True):
         cut = cut_at_section(t.dig, t.bottom(at), upper, ()) if upper.solid else None
         half = t.dig.width / 2
         for out, x in zip(sides, (-half, half) if cut is None else (cut.outline[0, 0], cut.outline[-1, 0]), strict=True):

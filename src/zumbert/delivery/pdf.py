@@ -33,8 +33,11 @@ class Placement(NamedTuple):
         return np.column_stack([self.ox + self.k * xy[:, 0], self.oy - self.k * xy[:, 1]])
 
 
-def pdf_bytes(pages: Iterable[Page], theme: Theme = "colour", title: str = "", author: str = "") -> bytes:
-    """Pages as one PDF file, each at its own size."""
+def pdf_bytes(
+    pages: Sequence[Page], theme: Theme = "colour", title: str = "", author: str = "",
+    tell: Callable[[float, str], None] = lambda share, words: None,
+) -> bytes:  # fmt: skip
+    """Pages as one PDF file, each at its own size; `tell` hears each page and may end it by raising."""
     from reportlab.pdfgen.canvas import Canvas
 
     out = io.BytesIO()
@@ -44,7 +47,8 @@ def pdf_bytes(pages: Iterable[Page], theme: Theme = "colour", title: str = "", a
     canvas.setCreator("Zumbert")
     register_faces()
     pen = PdfPen(canvas, theme)
-    for page in pages:
+    for i, page in enumerate(pages):
+        tell(i / len(pages), f"Writing sheet {page.number}")
         canvas.setPageSize((page.width * POINT, page.height * POINT))
         canvas.bookmarkPage(page.number)
         canvas.addOutlineEntry(f"{page.number}  {page.title}", page.number)

@@ -9,6 +9,8 @@ from zumbert.checks.clearance import other_name
 from zumbert.checks.crossings import rooms
 from zumbert.delivery.chambersheets import pipes_at
 from zumbert.delivery.job import Job
+from zumbert.delivery.revisions import difference_table, last_issue, with_changes
+from zumbert.delivery.trenchtable import trench_sections
 from zumbert.exchange.quantitytables import quantity_tables
 from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe_table, structure_table, text_column
 from zumbert.fields import CellValue
@@ -162,11 +164,22 @@ SCHEDULE_KINDS: tuple[ScheduleKind, ...] = (
     ScheduleKind("crossings", "Crossings", crossings),
     ScheduleKind("findings", "Findings", lambda s: finding_table(s.facts, s.findings)),
     ScheduleKind("trenches", "Trenches", pipes_by_trench),
+    ScheduleKind("trench-sections", "Trench sections", trench_sections),
     ScheduleKind("takeoff", "Takeoff", takeoff),
 )
 
 
-def schedule_named(job: Job, name: str) -> Table | None:
-    """The schedule of a permanent name; None for an unknown one."""
-    kind = next((k for k in SCHEDULE_KINDS if k.name == name), None)
-    return None if kind is None else kind.make(job)
+def schedules(job: Job, names: Iterable[str]) -> list[Table]:
+    """Schedules by their permanent names, unknown ones left out. After an issue those of structures and pipes tell what has
+    changed since, and the list of differences is a schedule too.
+    """
+    out = []
+    issue = last_issue(job.project)
+    for name in names:
+        kind = next((k for k in SCHEDULE_KINDS if k.name == name), None)
+        if kind is not None:
+            table = kind.make(job)
+            out.append(with_changes(job.facts, table, issue, name.removesuffix("s")) if name in ("structures", "pipes") else table)
+        elif name == "differences" and issue is not None:
+            out.append(difference_table(job.facts, issue))
+    return out

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, large, shortened
-from zumbert.delivery.schedules import schedule_named
+from zumbert.delivery.schedules import schedules
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.style import text_width
 from zumbert.exchange.tables import Column, Table
@@ -82,8 +82,7 @@ def _head_lines(table: Table, wide: list[float]) -> int:
 
 def tables_of(job: Job, sheet: Sheet) -> list[Table]:
     """The tables of a sheet, unknown names left out."""
-    found = (schedule_named(job, name) for name in sheet.tables or USUAL)
-    return [t for t in found if t is not None]
+    return schedules(job, sheet.tables or USUAL)
 
 
 def pages(job: Job, sheet: Sheet, box: Box) -> list[Block]:
@@ -103,13 +102,22 @@ def compose(job: Job, block: Block, box: Box) -> tuple[list[Mark], list[Target]]
     return marks, []
 
 
+def table_height(block: Block) -> float:
+    """Height of heads and rows, units."""
+    return _head_height(block) + ROW * len(block.rows)
+
+
+def _head_height(block: Block) -> float:
+    return _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0 + 10.0
+
+
 def table_marks(block: Block, x: float, y: float) -> Iterator[Mark]:
     """Heads and rows from a place on."""
     columns = [block.table.columns[i] for i in block.columns]
     wide = list(block.widths)
     total = sum(wide)
     lines = [_wrapped(c.title, w - 2 * PAD) for c, w in zip(columns, wide, strict=True)]
-    head = _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0 + 10.0
+    head = _head_height(block)
     yield Fill("chrome", points((x, y), (x + total, y), (x + total, y + head), (x, y + head)))
     at = x
     for column, w, words in zip(columns, wide, lines, strict=True):

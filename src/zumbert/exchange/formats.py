@@ -82,7 +82,7 @@ def _is_standard(path: Path) -> bool:
 
 
 FORMATS: dict[str, Format] = {  # in the order in which they are taken
-    "landxml": Format(title="LandXML", endings=(".xml", ".landxml"), help="Roads and surfaces; repeat for several.",
+    "landxml": Format(title="LandXML", endings=(".xml", ".landxml"), help="Roads, surfaces and pipe networks; repeat for several.",
                       read=lambda path, tell: read_landxml(path, tell), take=take_landxml, names_unit=True),
     "points": Format(title="points", endings=(".xyz", ".pts", ".csv", ".txt"), help="Surveyed points as text; repeat for several.",
                      read=lambda path, tell: read_point_text(path), take=take_points),

@@ -1,4 +1,4 @@
-"""Roads and surfaces from LandXML 1.0, 1.1 and 1.2."""
+"""Roads, surfaces and pipe networks from LandXML 1.0, 1.1 and 1.2."""
 
 import warnings
 from collections.abc import Callable, Iterable
@@ -10,6 +10,7 @@ from lxml import etree
 from msgspec import Struct
 
 from zumbert.errors import ReadError
+from zumbert.exchange.landxml_networks import NetworkFound, networks_of
 from zumbert.exchange.landxml_roads import RoadFound, road_of
 from zumbert.exchange.sense import sound
 from zumbert.exchange.sense import told as told_of
@@ -50,14 +51,15 @@ class LandXml(Struct, frozen=True, kw_only=True):
 
     roads: tuple[RoadFound, ...]
     surfaces: tuple[SurfaceFound, ...]
+    networks: tuple[NetworkFound, ...] = ()
     notes: tuple[str, ...]
 
 
-LEFT_OUT = (("PipeNetwork", "pipe network"), ("Parcel", "parcel"), ("PlanFeature", "plan feature"), ("Survey", "survey"))
+LEFT_OUT = (("Parcel", "parcel"), ("PlanFeature", "plan feature"), ("Survey", "survey"))
 
 
 def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
-    """Reads roads and surfaces, in metres, x east and y north (a file has northing first). Raises ReadError.
+    """Reads roads, surfaces and pipe networks, in metres, x east and y north (a file has northing first). Raises ReadError.
 
     `tell` hears how far it is between its parts, and may stop it by raising.
     """
@@ -77,7 +79,8 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
     left = [(len(root.findall(f".//{{*}}{tag}")), words) for tag, words in LEFT_OUT]
     if any(n for n, _ in left):
         notes.append("Left out: " + ", ".join(counted(n, words) for n, words in left if n) + ".")
-    return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), notes=tuple(notes))
+    networks = networks_of(root, unit, _diameter(root, unit, notes), points, notes)
+    return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), networks=networks, notes=tuple(notes))
 
 
 def _root(path: str | Path) -> Any:
@@ -104,6 +107,21 @@ def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
         raise ReadError(f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.')
     if name.lower() not in ("meter", "metre"):
         notes.append(f"Lengths were converted from {name} to metres.")
+    return METRES[name.lower()]
+
+
+def _diameter(root: Any, unit: float, notes: list[str]) -> float:
+    """Metres of the unit of diameters: one of its own, else that of lengths."""
+    units = root.find("{*}Units")
+    inner = None if units is None else next(iter(units), None)
+    name = "" if inner is None else (inner.get("diameterUnit") or "")
+    if not root.findall(".//{*}PipeNetwork") or not name:
+        return unit
+    if name.lower() not in METRES:
+        notes.append(f'The unit of diameters "{name}" is not known: taken as that of lengths.')
+        return unit
+    if METRES[name.lower()] != unit:
+        notes.append(f"Diameters were converted from {name}.")
     return METRES[name.lower()]
 
 

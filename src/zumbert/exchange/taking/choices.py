@@ -36,6 +36,7 @@ class Choices(Struct, frozen=True, kw_only=True):
     roles: Mapping[str, Role]
     roads: frozenset[str] | None = None  # None: all
     same_roads: Mapping[str, str] = {}  # how a road of a name that is there is taken: "replace", or the name that it gets
+    networks: bool = True  # whether pipe networks are taken
     taken_by: frozenset[NetworkId] | None = None  # networks that take an imported standard or trench type; None: all
     units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES

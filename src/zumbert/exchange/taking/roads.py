@@ -1,4 +1,4 @@
-"""LandXML into a project: roads (new, beside one of the same name, or in its place) and surfaces."""
+"""LandXML into a project: roads (new, beside one of the same name, or in its place), surfaces and pipe networks."""
 
 from pathlib import Path
 
@@ -8,6 +8,7 @@ from zumbert.edits.setup import add_road
 from zumbert.exchange.landxml import LandXml
 from zumbert.exchange.landxml_roads import RoadFound
 from zumbert.exchange.taking.choices import Taking
+from zumbert.exchange.taking.networks import take_networks
 from zumbert.exchange.taking.surfaces import with_surface
 from zumbert.geometry.alignment import Alignment
 from zumbert.model.display import Units, counted
@@ -26,7 +27,7 @@ def take_landxml(taking: Taking, project: Project, path: Path, xml: LandXml) -> 
             taking.notes.append(f'The road "{road.name}" is left out.')
     for surface in xml.surfaces:
         project = with_surface(project, surface, taking)
-    return project
+    return take_networks(taking, project, xml.networks) if taking.choices.networks else project
 
 
 def with_road(project: Project, road: RoadFound, taking: Taking) -> Project:
