@@ -45,6 +45,10 @@ def _trench(w: Frame) -> bool:
     return w.session.state.stage == "trench"
 
 
+def _deliver(w: Frame) -> bool:
+    return w.session.state.stage == "deliver"
+
+
 def _selected(w: Frame) -> bool:
     s = w.session.state
     return bool(s.pipes or s.structures or s.item is not None)
@@ -114,6 +118,13 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
     Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("checks")),
     Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("trench")),
+    Action(id="deliver", text="Stage Deliver", icon="deliver", keys=("Alt+6",), menu="View", run=lambda w: w.go_stage("deliver")),
+    Action(id="next-sheet", text="Next sheet", keys=("PgDown",), menu="View", run=lambda w: w.centre.deliver.turn(1),
+           enabled=_deliver),
+    Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View", run=lambda w: w.centre.deliver.turn(-1),
+           enabled=_deliver),
+    Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File", run=lambda w: w.delivering.send("pdf")),
+    Action(id="issue", text="Issue drawings and schedules …", menu="File", run=lambda w: w.delivering.issue()),
     Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View", run=lambda w: w.centre.toggle_cross(),
            enabled=_trench),
     Action(id="next-section", text="Next cross-section", keys=("Ctrl+Right",), menu="View",

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from zumbert.app.regradestrip import RegradeStrip
     from zumbert.app.tables.drawer import TablesDrawer
     from zumbert.app.views.crossview import CrossView
+    from zumbert.app.views.deliverview import DeliverView
+    from zumbert.app.work import Work
 
 
 class Centre(QSplitter):
@@ -26,6 +28,8 @@ class Centre(QSplitter):
 
     def __init__(self, session: Session, pen: Pen, changed: Callable[[], None]) -> None:
         super().__init__(Qt.Orientation.Vertical)
+        self.work: Work | None = None  # for what takes long
+        self._hidden = (False, False)  # which half was hidden when the sheets came
         self.session, self.pen, self._changed = session, pen, changed
         self.section = SectionView(session, pen)
         self.plan = PlanView(session, pen, self.section)
@@ -69,6 +73,9 @@ class Centre(QSplitter):
 
     def fit(self) -> None:
         """Shows what is selected in the drawing under the pointer; once more, or with nothing selected, all of it."""
+        if self.delivering:
+            self.deliver.sheet.fit()
+            return
         view = next((v for v in self.views if v.underMouse()), self.drawing)
         if not view.fit_selected():
             view.fit()
@@ -81,6 +88,8 @@ class Centre(QSplitter):
 
     def toggle_whole(self) -> None:
         """Gives the whole centre to the zone with the keyboard; called again, restores both."""
+        if self.delivering:
+            return
         if self.upper.isHidden() or self.lower_half.isHidden():
             self.upper.show()
             self.lower_half.show()
@@ -91,7 +100,10 @@ class Centre(QSplitter):
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
-        shown = self.drawing if self.drawing.isVisible() else self.tables.table if self.tables_open else self.upper_view
+        if self.delivering or not self.drawing.isVisible():
+            shown = self.tables.table if self.tables_open and not self.delivering else self.upper_view
+        else:
+            shown = self.drawing
         shown.setFocus()
 
     # -- in the plan's place ------------------------------------------------------------------------------------------
@@ -106,9 +118,42 @@ class Centre(QSplitter):
         self.upper.addWidget(made)
         return made
 
+    @cached_property
+    def deliver(self) -> "DeliverView":
+        """The sheets, in the place of both drawings; made when the stage Deliver is first entered."""
+        from zumbert.app.views.deliverview import DeliverView
+
+        made = DeliverView(self.session, self.pen, self.work)
+        self.addWidget(made)
+        return made
+
+    @property
+    def delivering(self) -> bool:
+        """Whether the sheets stand in the place of the drawings."""
+        return "deliver" in self.__dict__ and self.deliver.isVisibleTo(self)
+
+    def _follow_stage(self, stage: str) -> None:
+        """The sheets come and go with their stage."""
+        on = stage == "deliver"
+        if on == self.delivering:
+            return
+        if on:
+            self._hidden = (self.upper.isHidden(), self.lower_half.isHidden())
+            self.deliver.show()
+            for w in (self.upper, self.lower_half):
+                w.hide()
+            self.deliver.sheet.setFocus()
+        else:
+            self.deliver.hide()
+            for w, hidden in zip((self.upper, self.lower_half), self._hidden, strict=True):
+                w.setVisible(not hidden)
+            self.drawing.setFocus()
+
     @property
     def upper_view(self) -> QWidget:
-        """What the upper half shows: the plan, or the cross-section."""
+        """What the upper half shows: the plan, or the cross-section; the sheet in the stage Deliver."""
+        if self.delivering:
+            return self.deliver.sheet
         return self.upper.currentWidget() or self.plan
 
     def toggle_cross(self) -> None:
@@ -118,6 +163,7 @@ class Centre(QSplitter):
     def _follow(self, old: State, new: State) -> None:
         if old.stage == new.stage and old.cross == new.cross:
             return
+        self._follow_stage(new.stage)
         wanted = self.cross if new.stage == "trench" and new.cross else self.plan
         if self.upper.currentWidget() is not wanted:
             had = self.upper_view.hasFocus()

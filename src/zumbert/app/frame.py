@@ -34,6 +34,7 @@ from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 
 if TYPE_CHECKING:
+    from zumbert.app.delivering import Delivering
     from zumbert.app.groundacts import GroundActs
 
 AT_ONCE = 300  # pipes whose trenches are worked out at once
@@ -56,8 +57,9 @@ class Frame(QMainWindow):
         self.going = Going(self.session, self.plan, self.section)
         for view in self.centre.views:
             view.wanted.connect(self.going.to_thing)
-        self.foot = Foot(self.session, lambda: self.toolbox.tool.hint)
+        self.foot = Foot(self.session, self._hint)
         self.work = Work(self.foot)
+        self.centre.work = self.work
         self.net = NetWatch(self.session, self.foot)
         self.files = Files(self, self.session, self.pen, self.work, self.pages)
         self.exchange = Exchange(self, self.files, self.foot)
@@ -65,7 +67,13 @@ class Frame(QMainWindow):
         self.head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.files.read_anew)
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.side = SidePanel(
-            self.session, self.pen, lambda: self.toolbox.tool, self.going, self.exchange.export, lambda: self.ground
+            self.session,
+            self.pen,
+            lambda: self.toolbox.tool,
+            self.going,
+            self.exchange.export,
+            lambda: self.ground,
+            lambda: self.delivering,
         )
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
@@ -105,6 +113,10 @@ class Frame(QMainWindow):
         self.centre.fill()
         self.side.refresh()
 
+    def _hint(self) -> str:
+        """What a click will do."""
+        return self.centre.deliver.hint if self.centre.delivering else self.toolbox.tool.hint
+
     def commands(self) -> Commands:
         """What the finder offers by words."""
         return {}
@@ -115,6 +127,13 @@ class Frame(QMainWindow):
         from zumbert.app.groundacts import GroundActs
 
         return GroundActs(self, self.exchange, self.toolbox, self.foot)
+
+    @cached_property
+    def delivering(self) -> "Delivering":
+        """What the stage Deliver sends out; made when it is first asked for."""
+        from zumbert.app.delivering import Delivering
+
+        return Delivering(self, self.files, self.foot)
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
@@ -169,6 +188,7 @@ class Frame(QMainWindow):
             return
         self.session.set(stage=stage)
         self.side.refresh()
+        self.foot.refresh()
 
     def _dug(self) -> bool:
         """Works out the trenches with progress, where there are many; False where that was cancelled."""
@@ -299,7 +319,8 @@ class Frame(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        self.files.settings().setValue("splitter", self.centre.saveState())
+        if self.session.state.stage != "deliver":
+            self.files.settings().setValue("splitter", self.centre.saveState())
         self.autosave.end()
         self.net.end()
         self.files.end()

@@ -62,6 +62,7 @@ class ImportDialog(QDialog):
         self.bad.hide()
         self.bad.clicked.connect(lambda _=False: self._look())
         self.spikes, self.crossed = (QCheckBox("Leave out spikes over"), QCheckBox("Of crossing breaklines leave out the later"))
+        self.pipe_networks = QCheckBox()
         self.spike = QLineEdit(session.units.full(SPIKE))
         self.says, self.extents = wrapped(""), wrapped("", "second")
         self.waiting = Waiting()
@@ -79,6 +80,7 @@ class ImportDialog(QDialog):
         choices = QVBoxLayout()
         self._surfaces(choices)
         self._roads(choices)
+        self._pipe_networks(choices)
         self._networks(choices)
         for text in self.found.points:
             self._points(choices, text)
@@ -151,6 +153,17 @@ class ImportDialog(QDialog):
                 row.addWidget(w)
             row.addStretch(1)
             into.addLayout(row)
+
+    def _pipe_networks(self, into: QVBoxLayout) -> None:
+        """Pipe networks of LandXML, taken or not."""
+        found = [n for _, xml in self.found.landxml for n in xml.networks]
+        self.pipe_networks.setVisible(bool(found))
+        self.pipe_networks.setText("Pipe networks: " + ", ".join(n.name for n in found))
+        self.pipe_networks.setObjectName("pipe networks")
+        self.pipe_networks.setChecked(True)
+        self.pipe_networks.clicked.connect(lambda _=False: self._look())
+        if found:
+            into.addWidget(self.pipe_networks)
 
     def _same(self, name: str) -> None:
         """The choice for a road whose name is in use has changed."""
@@ -260,6 +273,7 @@ class ImportDialog(QDialog):
         roles = {name: box.currentData() for name, box in self.roles.items()}
         return Choices(
             roles={name: role for name, role in roles.items() if role != LEAVE},
+            networks=self.pipe_networks.isChecked(),
             roads=frozenset(n for n, box in self.roads.items() if box.isChecked()),
             same_roads={n: self._how(n) for n in self.same},
             taken_by=frozenset(k for k, b in self.taken_by.items() if b.isChecked()) if self.taken_by else None,

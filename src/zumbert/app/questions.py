@@ -65,6 +65,14 @@ def file_to_read(parent: QWidget, title: str, folder: str, kinds: str = "") -> P
     return Path(name) if name else None
 
 
+def folder_to_write(parent: QWidget, title: str, folder: str) -> Path | None:
+    """The folder that is chosen; the dialog can make one."""
+    from PySide6.QtWidgets import QFileDialog
+
+    name = QFileDialog.getExistingDirectory(parent, title, folder)
+    return Path(name) if name else None
+
+
 def file_to_write(parent: QWidget, title: str, folder: str, name: str, kinds: str = "") -> Path | None:
     """The path that is chosen; the dialog opens in a folder with a name in it, whatever characters that has.
 

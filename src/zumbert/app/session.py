@@ -26,7 +26,7 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-StageName = Literal["ground", "layout", "levels", "checks", "trench"]
+StageName = Literal["ground", "layout", "levels", "checks", "trench", "deliver"]
 
 
 class State(Struct, frozen=True, kw_only=True, eq=False):
@@ -67,6 +67,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     visited: Any = None  # the finding that was gone to
     item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
+    leaf: int = 1  # the page of the sheets that is shown, from 1
     part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
     @property

@@ -148,6 +148,11 @@ QComboBox:focus { border: 1px solid @ink; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox QAbstractItemView { background: @field; color: @ink; border: 1px solid @ink; outline: none;
     selection-background-color: @chrome-2; selection-color: @ink; }
+QListWidget { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px; outline: none; }
+QListWidget:focus { border: 1px solid @ink; }
+QListWidget::item { padding: 4px 6px; border-radius: 3px; }
+QListWidget::item:hover { background: @chrome-2; }
+QListWidget::item:selected { background: @chrome-2; color: @ink; }
 QMenu { background: @field; color: @ink; border: 1px solid @ink-2; padding: 4px; }
 QMenu::item { padding: 4px 24px 4px 12px; border-radius: 3px; }
 QMenu::item:selected { background: @chrome-2; }

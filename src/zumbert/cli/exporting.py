@@ -44,7 +44,7 @@ def export(
         (geojson, False, lambda: outputs.geojson_maker(job)), (report_pdf, False, lambda: report_pdf_maker(job)),
         (docx, False, lambda: docx_maker(job, template)), (schedules, True, lambda: outputs.schedules_maker(job)),
     )  # fmt: skip
-    wanted = [outputs.Wanted(path.absolute(), folder, make()) for path, folder, make in asked if path is not None]
+    wanted = [outputs.Output(path.absolute(), folder, make()) for path, folder, make in asked if path is not None]
     if not wanted:
         refuse("Nothing to write: say what with --pdf, --dxf, --landxml, --report-pdf, --docx, --svg, --geojson or --schedules.")
     say(*outputs.write_all(wanted), *(f"Written: {w.target}" for w in wanted))

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import Box, scale_on_paper
+from zumbert.delivery.paper import Box, printed, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import level_step, section_marks
@@ -24,7 +24,6 @@ from zumbert.words import tr
 
 AXIS, LEFT, RIGHT = 84.0, 26.0, 26.0  # units: gutter with the levels, room at the left and right of the stretch
 GUTTER = AXIS + LEFT  # where a stretch begins
-UNPRINTED = ("end-mark", "end-mark-other")  # what the level rows offer to the hand
 FAR = 1e5  # units
 BEYOND, REACH = 200.0, 70.0  # m: a straightened plan goes on so far past the ends, and reaches so far to each side
 PLAN = 0.42  # share of the height that the plan takes
@@ -204,8 +203,7 @@ def _section(
 
 def section_rows(rows: list[Mark], tall: float) -> tuple[Mark, ...]:
     """The level rows as they are printed, moved up to an origin of their own."""
-    shown = tuple(m for m in rows if not {getattr(m, "role", ""), getattr(m, "edge", "")} & set(UNPRINTED))
-    return (Inset(shown, 0.0, -tall, FAR, FAR),)
+    return (Inset(printed(rows), 0.0, -tall, FAR, FAR),)
 
 
 def _datum_step(sight: SectionSight, x: float, y: float, picture: Picture) -> Iterator[Mark]:

@@ -10,6 +10,7 @@ from math import inf
 from typing import NamedTuple
 from xml.sax.saxutils import quoteattr
 
+import msgspec
 import numpy as np
 
 from zumbert.analysis.chambers import StructureFacts
@@ -18,6 +19,7 @@ from zumbert.delivery.job import Job
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc
 from zumbert.geometry.profile import Pvi
+from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.display import counted
 from zumbert.model.ids import NetworkId, StructureId
 from zumbert.model.pipe import Bore, Pipe
@@ -176,7 +178,9 @@ def _networks(job: Job) -> Iterator[str]:
         title = name if name not in taken else f"{name} ({water})"
         taken.add(title)
         kind = _attributes(name=title, pipeNetType=NETWORK_TYPES[water])
-        yield f"<PipeNetwork{kind}>{_feature(network=name)}<Structs>"
+        used = {f"type {s.type}": _json(p.types[s.type]) for s in structures}
+        used |= {f"size {q.size}": _json(p.sizes[q.size]) for q in pipes if not isinstance(q.size, Bore)}
+        yield f"<PipeNetwork{kind}>{_feature(network=name, **used)}<Structs>"
         yield from (_structure(job, s) for s in structures)
         yield "</Structs><Pipes>"
         yield from (_pipe(job, pipe) for pipe in pipes)
@@ -188,6 +192,11 @@ def _feature(**values: str | None) -> str:
     """What the program reads back and the format has no attribute for."""
     inner = "".join(f"<Property{_attributes(label=k, value=v)}/>" for k, v in values.items() if v is not None)
     return f'<Feature code="{CODE}">{inner}</Feature>' if inner else ""
+
+
+def _json(record: StructureType | PipeSize) -> str:
+    """A record of the library, for a library that does not have it."""
+    return msgspec.json.encode(record).decode()
 
 
 def _structure(job: Job, s: Structure) -> str:

@@ -27,7 +27,7 @@ def _quiet(share: float, words: str) -> None:
     """Hears nothing."""
 
 
-class Wanted(NamedTuple):
+class Output(NamedTuple):
     """One file or folder that is asked for, and what makes it: files by name in a folder of their own."""
 
     target: Path
@@ -190,14 +190,14 @@ def _needs_sheets(picked: Sequence[Leaf], what: str) -> None:
 # -- writing -----------------------------------------------------------------------------------------------------------
 
 
-def write_all(wanted: Sequence[Wanted], tell: Tell = _quiet) -> list[str]:
+def write_all(wanted: Sequence[Output], tell: Tell = _quiet) -> list[str]:
     """Makes every file beside its place first, then moves all there: all of them or none. Raises ReadError.
 
     `tell(share, words)` hears how far it is and ends it by raising. Gives what there is to tell.
     """
     notes: list[str] = []
     with _spare({w.target.parent for w in wanted}) as spares:
-        made: list[tuple[Wanted, Path]] = []
+        made: list[tuple[Output, Path]] = []
         for i, w in enumerate(wanted):
             at = spares[w.target.parent] / f"{i}" / w.target.name
             (at if w.folder else at.parent).mkdir(parents=True)
@@ -234,7 +234,7 @@ def _spare(folders: Iterable[Path]) -> Iterator[Mapping[Path, Path]]:
             v.cleanup()
 
 
-def _move(w: Wanted, at: Path) -> None:
+def _move(w: Output, at: Path) -> None:
     """A file over the one before it; files of a folder over those of the same names."""
     if not w.folder:
         os.replace(at, w.target)

@@ -1,5 +1,6 @@
 """Paper: pages of a size in mm, lettered in drawing units that are as large on paper as the texts ask for."""
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -10,6 +11,7 @@ from zumbert.geometry.elements import Array
 from zumbert.model.ids import SheetId
 from zumbert.model.sheet import SIZES, Delivery, Sheet
 
+UNPRINTED = frozenset({"end-mark", "end-mark-other"})  # roles of what is offered to the hand in level rows
 NARROWEST = 0.7  # letters are squeezed no farther; then a text is shortened
 
 
@@ -101,6 +103,11 @@ def large(delivery: Delivery, text: str, x: float, y: float, width: float, by: f
     size = TEXTS["sheet-strong"].size
     inner = line("sheet-strong", text, 0.0, size, width / scale)
     return Inset((inner,), x, y - size * scale, width, size * 1.3 * scale, scale)
+
+
+def printed(marks: Iterable[Mark]) -> tuple[Mark, ...]:
+    """Marks without those that a drawing offers to the hand."""
+    return tuple(m for m in marks if not {getattr(m, "role", ""), getattr(m, "edge", "")} & UNPRINTED)
 
 
 def capitals(marks: tuple[Mark, ...]) -> tuple[Mark, ...]:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, large, shortened
 from zumbert.delivery.schedules import schedules
-from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
+from zumbert.drawing.marks import Fill, Inset, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.style import text_width
 from zumbert.exchange.tables import Column, Table
 from zumbert.fields import CellValue
@@ -17,6 +17,8 @@ from zumbert.words import tr
 ROW, TITLE = 17.0, 34.0  # units
 PAD = 6.0
 WIDEST = 330.0  # units of a column; longer texts go over several lines
+SMALLEST = 0.62  # no table is drawn smaller to fit
+FAR = 1e5
 USUAL = ("structures", "pipes")
 
 
@@ -29,6 +31,7 @@ class Block(NamedTuple):
     widths: tuple[float, ...]
     part: int
     parts: int
+    scale: float = 1.0  # that it is drawn at
 
 
 def cell_text(column: Column, value: CellValue) -> str:
@@ -39,9 +42,14 @@ def cell_text(column: Column, value: CellValue) -> str:
 
 
 def blocks(table: Table, width: float, height: float) -> list[Block]:
-    """A table in pages of a size (units): columns that do not fit beside the first go on to pages of their own."""
+    """A table in pages of a size (units). One that is a little too wide is drawn smaller; of wider ones the columns that do not
+    fit beside the first go on to pages of their own.
+    """
     texts = [tuple(cell_text(c, v) for c, v in zip(table.columns, row, strict=True)) for row in table.rows]
     wide = [_width(c, [t[i] for t in texts]) for i, c in enumerate(table.columns)]
+    scale = min(1.0, width / max(sum(wide), 1.0))
+    scale = 1.0 if scale < SMALLEST else scale
+    width, height = width / scale + 1e-6, height - TITLE
     groups: list[list[int]] = [[]]
     left = width
     for i, w in enumerate(wide):
@@ -51,11 +59,11 @@ def blocks(table: Table, width: float, height: float) -> list[Block]:
         groups[-1].append(i)
         left -= w
     head = _head_lines(table, wide) * 13.0 + 10.0
-    many = max(1, int((height - TITLE - head) // ROW))
+    many = max(1, int((height / scale - head) // ROW))
     pages = [texts[i : i + many] for i in range(0, max(1, len(texts)), many)]
     made = [(tuple(rows), tuple(group)) for group in groups for rows in pages]
     return [
-        Block(table, rows, group, tuple(wide[i] for i in group), i + 1, len(made)) for i, (rows, group) in enumerate(made)
+        Block(table, rows, group, tuple(wide[i] for i in group), i + 1, len(made), scale) for i, (rows, group) in enumerate(made)
     ]  # fmt: skip
 
 
@@ -104,15 +112,22 @@ def compose(job: Job, block: Block, box: Box) -> tuple[list[Mark], list[Target]]
 
 def table_height(block: Block) -> float:
     """Height of heads and rows, units."""
-    return _head_height(block) + ROW * len(block.rows)
+    return (_head_height(block) + ROW * len(block.rows)) * block.scale
 
 
 def _head_height(block: Block) -> float:
     return _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0 + 10.0
 
 
-def table_marks(block: Block, x: float, y: float) -> Iterator[Mark]:
+def table_marks(block: Block, x: float, y: float) -> list[Mark]:
     """Heads and rows from a place on."""
+    marks = _set_out(block, x / block.scale, y / block.scale)
+    if block.scale == 1.0:
+        return list(marks)
+    return [Inset((Inset(tuple(marks), -x / block.scale, -y / block.scale, FAR, FAR),), x, y, FAR, FAR, block.scale)]
+
+
+def _set_out(block: Block, x: float, y: float) -> Iterator[Mark]:
     columns = [block.table.columns[i] for i in block.columns]
     wide = list(block.widths)
     total = sum(wide)

@@ -10,7 +10,10 @@ from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.sentences import sentence
-from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_strata
+from zumbert.delivery import outputs
+from zumbert.delivery.job import Job
+from zumbert.delivery.report.write import docx_maker, report_pdf_maker
+from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_sheets, with_strata
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.picture import Picture
@@ -39,7 +42,7 @@ def example(out: Path) -> Iterator[str]:
     fresh = len(project.structures) - len(made.project.structures)
     yield f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up from S4."
     graded = levelled(project)
-    project = with_strata(graded.project)
+    project = with_sheets(with_strata(graded.project))
     yield f"Regraded it from its top down to S4: {graded.sum}."
     yield f"Told apart topsoil, general ground and rock, the rock from {counted(len(BOREHOLES), 'borehole')}."
     facts = analyse(project)
@@ -60,8 +63,23 @@ def example(out: Path) -> Iterator[str]:
     for table in tables:
         write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)
     draw_section(project, out / "long-section.svg")
+    yield from delivered(project, out)
     yield f"Written to {out.resolve()}:"
     yield from (f"  {p.name}" for p in sorted(out.iterdir()) if p.is_file())
+
+
+def delivered(project: Project, out: Path) -> Iterator[str]:
+    """Drawings, files for other programs, report and schedules, each as the stage Deliver writes them."""
+    job = Job(project)
+    pages = outputs.chosen(job)
+    yield f"Made {counted(len(job.project.sheets), 'sheet')}, {counted(len(pages), 'page')}."
+    wanted = (
+        ("drawings.pdf", False, outputs.pdf_maker(job, pages)), ("drawings.dxf", False, outputs.dxf_maker(job, pages)),
+        ("quillerby.xml", False, outputs.landxml_maker(job)), ("quillerby.geojson", False, outputs.geojson_maker(job)),
+        ("report.pdf", False, report_pdf_maker(job)), ("report.docx", False, docx_maker(job)),
+        ("schedules", True, outputs.schedules_maker(job)),
+    )  # fmt: skip
+    yield from outputs.write_all([outputs.Output(out.absolute() / name, folder, make) for name, folder, make in wanted])
 
 
 def draw_section(project: Project, path: Path) -> None:

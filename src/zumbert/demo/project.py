@@ -12,6 +12,7 @@ from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
 from zumbert.edits.roads import set_strip
+from zumbert.edits.sheets import change_sheet, set_delivery, usual_sheets
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.taking.choices import Imported
 from zumbert.geometry.strip import StripAt
@@ -74,6 +75,16 @@ def with_strata(project: Project) -> Project:
     return set_strata(project, strata)
 
 
+def with_sheets(project: Project) -> Project:
+    """With the usual sheets, as one click in the stage Deliver makes them, at scales that suit the job."""
+    made = usual_sheets(project, analyse(project))
+    for sheet in list(made.sheets.values()):
+        if sheet.kind == "plan-and-section":
+            made = change_sheet(made, sheet.id, scale=250.0, up=50.0)
+    return set_delivery(made, drawn="AB", checked="CD", date="2026-11-27", numbers="Q-{n:02}")
+
+
 def demo_project() -> Project:
     """The whole demo."""
-    return replace(with_strata(levelled(laid(read().project)).project), name="Quillerby School access")
+    project = with_sheets(with_strata(levelled(laid(read().project)).project))
+    return replace(project, name="Quillerby School access")

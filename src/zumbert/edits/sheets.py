@@ -19,6 +19,8 @@ SHEET_TITLES: dict[SheetKind, str] = {
 }  # fmt: skip
 LEAST, MOST = 5.0, 100_000.0  # of scales
 NARROWEST, WIDEST = 100.0, 5000.0  # mm, of a custom paper
+ROOM = (780.0, 500.0)  # mm that a drawing has on A1
+ROUND = (100.0, 200.0, 250.0, 500.0, 1000.0, 1250.0, 2000.0, 2500.0, 5000.0, 10_000.0, 25_000.0, 50_000.0)  # scales
 LAYER_FIELDS = ("service", "role", "status")
 
 
@@ -48,6 +50,8 @@ def usual_sheets(project: Project, facts: Facts) -> Project:
         if kind != "tables" and kind != "plan" and not project.pipes:
             continue
         project, key = add_sheet(project, kind)
+        if kind == "plan":
+            project = change_sheet(project, key, scale=_whole(facts))
         runs = tuple(Along(k.kind, k.id) for k in run_keys(project, facts) if k.kind != "road")
         if kind == "plan-and-section":
             project = change_sheet(project, key, along=runs, scale=500.0, up=100.0)
@@ -56,6 +60,17 @@ def usual_sheets(project: Project, facts: Facts) -> Project:
         elif kind == "tables":
             project = change_sheet(project, key, tables=("structures", "pipes", "takeoff"))
     return project
+
+
+def _whole(facts: Facts) -> float:
+    """The largest round scale at which all structures and roads lie on one A1 sheet."""
+    xy = [(p.x, p.y) for p in facts.places.values() if p.x is not None and p.y is not None]
+    for r in facts.roads.values():
+        x0, y0, x1, y1 = r.alignment.extents
+        xy += [(x0, y0), (x1, y1)]
+    wide, tall = (max(v) - min(v) + 20.0 for v in zip(*xy, strict=True))
+    need = max(wide / ROOM[0], tall / ROOM[1]) * 1000
+    return next((s for s in ROUND if s >= need), ROUND[-1])
 
 
 def change_sheet(project: Project, sheet: SheetId, **values: Any) -> Project:

@@ -54,6 +54,7 @@ class NetworkFound(Struct, frozen=True, kw_only=True):
     service: Service
     structures: tuple[StructFound, ...]
     pipes: tuple[PipeFound, ...]
+    own: dict[str, str] = {}  # types and sizes as the program itself wrote them, by "type KEY" and "size KEY"
 
 
 def networks_of(root: Any, unit: float, diameter: float, points: dict[Any, Any], notes: list[str]) -> tuple[NetworkFound, ...]:
@@ -79,8 +80,9 @@ def _network(element: Any, unit: float, diameter: float, points: dict[Any, Any],
     pipes = list(_each(element.iterfind("{*}Pipes/{*}Pipe"), lambda e: _pipe(e, unit, diameter, inverts), "pipe", notes))
     own = _own(element)
     return NetworkFound(
-        name=own.get("network", name), service=WATERS.get(kind, "storm"), structures=tuple(structures), pipes=tuple(pipes)
-    )
+        name=own.get("network", name), service=WATERS.get(kind, "storm"), structures=tuple(structures), pipes=tuple(pipes),
+        own=own,
+    )  # fmt: skip
 
 
 def _each(found: Iterable[Any], read: Any, what: str, notes: list[str]) -> Iterator[Any]:

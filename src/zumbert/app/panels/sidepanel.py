@@ -15,11 +15,12 @@ from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import PipeId, StructureId
 
 if TYPE_CHECKING:
+    from zumbert.app.delivering import Delivering
     from zumbert.app.going import Going
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
-PLAIN = ("stage", "item", "stale")  # compared by value
+PLAIN = ("stage", "item", "stale", "leaf")  # compared by value
 
 
 class SidePanel(QScrollArea):
@@ -33,10 +34,11 @@ class SidePanel(QScrollArea):
         going: "Going",
         export: Callable[[], None],
         acts: Callable[[], "GroundActs"],
+        delivering: Callable[[], "Delivering"],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._going, self._export, self._acts = tool, going, export, acts
+        self._tool, self._going, self._export, self._acts, self._delivering = tool, going, export, acts, delivering
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -70,6 +72,7 @@ class SidePanel(QScrollArea):
             "net",
             "sectioned",
             "cursor",
+            "leaf",
         )
         moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
@@ -96,6 +99,8 @@ class SidePanel(QScrollArea):
             return ("checks",), self._checks
         if s.stage == "trench":
             return ("trench",), self._trench
+        if s.stage == "deliver":
+            return ("deliver",), self._deliver
         if s.stage == "ground" and not s.pipes and not s.structures:
             return ("ground",), self._ground
         if s.item is not None and s.item.kind == "pin":
@@ -139,6 +144,11 @@ class SidePanel(QScrollArea):
         from zumbert.app.panels.trench.trenchpanel import TrenchPanel
 
         return TrenchPanel(self.session, self.pen, self._export, self._copy_quantities)
+
+    def _deliver(self) -> QWidget:
+        from zumbert.app.panels.deliver.deliverpanel import DeliverPanel
+
+        return DeliverPanel(self.session, self.pen, self._delivering())
 
     def _copy_quantities(self) -> None:
         """The takeoff on the clipboard, as a table that a word processor takes."""

@@ -40,6 +40,7 @@ UNSEEN = {
     "sectioned",
     "place",
     "hint",
+    "leaf",
 }  # what of the state no plan shows, or what is looked at by itself
 
 

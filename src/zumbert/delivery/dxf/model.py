@@ -10,7 +10,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.delivery.chambersheets import pipes_at
 from zumbert.delivery.dxf.layers import LayerTable
-from zumbert.delivery.dxf.world import World
+from zumbert.delivery.dxf.world import FileWorld
 from zumbert.delivery.job import Job
 from zumbert.drawing.layers import Belongs
 from zumbert.geometry.elements import Array
@@ -24,7 +24,7 @@ Tell = Callable[[float, str], None]
 MANY = 500  # things between two words of how far it is
 
 
-def write_model(job: Job, doc: Any, layers: LayerTable, world: World, height: float, tell: Tell) -> None:
+def write_model(job: Job, doc: Any, layers: LayerTable, world: FileWorld, height: float, tell: Tell) -> None:
     """All of the model space but long sections; labels are `height` m high."""
     space = doc.modelspace()
     _roads(job, space, layers, world)
@@ -34,7 +34,7 @@ def write_model(job: Job, doc: Any, layers: LayerTable, world: World, height: fl
     _structures(job, doc, space, layers, world, height, tell)
 
 
-def _roads(job: Job, space: Any, layers: LayerTable, world: World) -> None:
+def _roads(job: Job, space: Any, layers: LayerTable, world: FileWorld) -> None:
     centre, edges = layers.of(Belongs("", "road-centre", "")), layers.of(Belongs("", "road-edge", ""))
     for r in job.facts.roads.values():
         ch = np.unique(np.concatenate([r.alignment.polyline(), np.arange(r.alignment.start, r.alignment.end, STEP)]))
@@ -51,13 +51,13 @@ def _roads(job: Job, space: Any, layers: LayerTable, world: World) -> None:
                 space.add_polyline3d(world.xyz(xyz).tolist(), dxfattribs={"layer": layers.of(Belongs("", "road-profile", ""))})
 
 
-def _land(job: Job, space: Any, layers: LayerTable, world: World) -> None:
+def _land(job: Job, space: Any, layers: LayerTable, world: FileWorld) -> None:
     for area in job.project.land.values():
         xy = world.xy(area.ring)
         space.add_lwpolyline(xy.tolist(), close=True, dxfattribs={"layer": layers.of(Belongs("", "land", ""))})
 
 
-def _services(job: Job, space: Any, layers: LayerTable, world: World) -> None:
+def _services(job: Job, space: Any, layers: LayerTable, world: FileWorld) -> None:
     for line in job.project.services.values():
         layer = layers.of(Belongs(line.kind, "service", "existing"))
         known = all(z is not None for _, _, z in line.points)
@@ -76,7 +76,7 @@ def pipe_line(f: PipeFacts) -> Array:
     return np.column_stack([xy, [f.invert(v) for v in s.tolist()]])
 
 
-def _pipes(job: Job, space: Any, layers: LayerTable, world: World, height: float, tell: Tell) -> None:
+def _pipes(job: Job, space: Any, layers: LayerTable, world: FileWorld, height: float, tell: Tell) -> None:
     u, facts = job.units, job.facts
     known = [f for f in facts.pipes.values() if f.span.up.x is not None and f.span.down.x is not None]
     for i, f in enumerate(known):
@@ -102,7 +102,7 @@ def _pipes(job: Job, space: Any, layers: LayerTable, world: World, height: float
         made.set_placement((at[0] - s * lift, at[1] + c * lift), align=Align.CENTER)
 
 
-def _structures(job: Job, doc: Any, space: Any, layers: LayerTable, world: World, height: float, tell: Tell) -> None:
+def _structures(job: Job, doc: Any, space: Any, layers: LayerTable, world: FileWorld, height: float, tell: Tell) -> None:
     facts, p = job.facts, job.project
     blocks = {key: _block(doc, p.types[key], height * world.k, world.k) for key in {s.type for s in p.structures.values()}}
     known = [(k, f) for k, f in facts.structures.items() if f.place.x is not None]

@@ -15,7 +15,7 @@ LIGHT = 235  # of 255: areas that are lighter are left out, since paper is no en
 WEIGHTS = (5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211)  # 1/100 mm
 
 
-class Spot(NamedTuple):
+class LayoutPlace(NamedTuple):
     """Where marks lie in a layout: a place (x, y) at (ox + kx x, oy - ky y); what they are cut to, in layout units."""
 
     ox: float
@@ -35,7 +35,7 @@ class DxfPen:
     def __init__(self, layout: Any, layers: LayerTable, true_colour: bool, weight: float = 0.0) -> None:
         self.layout, self.layers, self.true_colour, self.weight = layout, layers, true_colour, weight
 
-    def ink(self, marks: Iterable[Mark], spot: Spot) -> None:
+    def ink(self, marks: Iterable[Mark], spot: LayoutPlace) -> None:
         """Draws marks in their order; windows that `shown` takes over are left to it."""
         for m in marks:
             if isinstance(m, Inset):
@@ -70,13 +70,13 @@ class DxfPen:
             return {}
         return {"true_color": int(ink_of(role)[1:], 16)}
 
-    def _stroke(self, role: str, xy: Array, closed: bool, spot: Spot) -> None:
+    def _stroke(self, role: str, xy: Array, closed: bool, spot: LayoutPlace) -> None:
         if closed and len(xy) > 2 and spot.box is not None and not _inside(xy, spot.box):
             xy, closed = np.vstack([xy, xy[:1]]), False
         for part in _cut(xy, spot.box):
             self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
 
-    def _fill(self, m: Fill, spot: Spot) -> None:
+    def _fill(self, m: Fill, spot: LayoutPlace) -> None:
         xy = spot.at(m.xy)
         if np.isnan(xy).any():
             return
@@ -87,14 +87,14 @@ class DxfPen:
         if m.edge is not None:
             self._stroke(m.edge, xy, True, spot)
 
-    def _disc(self, m: Disc, spot: Spot) -> None:
+    def _disc(self, m: Disc, spot: LayoutPlace) -> None:
         (x, y), r = spot.at(np.array([[m.x, m.y]]))[0].tolist(), m.radius * spot.kx
         if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
             return
         role = m.edge or (m.role if m.role in LINES else "ink-thin")
         self.layout.add_circle((x, y), r, dxfattribs=self._line(role))
 
-    def _text(self, m: Text, spot: Spot) -> None:
+    def _text(self, m: Text, spot: LayoutPlace) -> None:
         from ezdxf.enums import TextEntityAlignment as Align
 
         [[x, y]] = spot.at(np.array([[m.x, m.y]])).tolist()
@@ -109,14 +109,14 @@ class DxfPen:
         made.set_placement((x, y), align={"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[m.anchor])
 
 
-def inner(m: Inset, spot: Spot) -> Spot:
+def inner(m: Inset, spot: LayoutPlace) -> LayoutPlace:
     """Where the marks of an inset lie, cut to its box."""
     x, y = spot.ox + spot.kx * m.x, spot.oy - spot.ky * m.y
     box = (x, y - spot.ky * m.height, x + spot.kx * m.width, y)
     if spot.box is not None:
         a, b = spot.box, box
         box = (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3]))
-    return Spot(x, y, spot.kx * m.scale, spot.ky * m.scale, box)
+    return LayoutPlace(x, y, spot.kx * m.scale, spot.ky * m.scale, box)
 
 
 def _inside(xy: Array, box: tuple[float, float, float, float]) -> bool:

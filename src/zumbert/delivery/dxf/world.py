@@ -12,7 +12,7 @@ from zumbert.model.project import Project
 INSUNITS = {"m": 6, "mm": 4, "ft": 2, "US survey ft": 21, "cm": 5, "in": 1, "dm": 14, "km": 7, "yd": 10, "mi": 3}
 
 
-class World(NamedTuple):
+class FileWorld(NamedTuple):
     """The placing back to a drawing's own origin, and how many metres one of its units is."""
 
     back: Placing
@@ -39,9 +39,9 @@ class World(NamedTuple):
         return np.column_stack([self.xy(p[:, :2]), p[:, 2] / self.metres])
 
 
-def world_of(project: Project) -> World:
+def world_of(project: Project) -> FileWorld:
     """Where files are written: as the drawing that was chosen for it has it, else as the project has it."""
     drawing = None if project.delivery.origin is None else project.backgrounds.get(project.delivery.origin)
     if drawing is not None:
-        return World(drawing.placing.back, drawing.metres)
-    return World(Placing(), project.units.metres)
+        return FileWorld(drawing.placing.back, drawing.metres)
+    return FileWorld(Placing(), project.units.metres)

@@ -11,13 +11,13 @@ from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.dxf.layers import LayerTable
 from zumbert.delivery.dxf.model import write_model
-from zumbert.delivery.dxf.pen import DxfPen, Spot
-from zumbert.delivery.dxf.world import World, world_of
+from zumbert.delivery.dxf.pen import DxfPen, LayoutPlace
+from zumbert.delivery.dxf.world import FileWorld, world_of
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import Page, scale_on_paper, unit_of
+from zumbert.delivery.paper import Page, printed, scale_on_paper, unit_of
 from zumbert.delivery.planwindow import picture_of
 from zumbert.drawing.longsection import section_marks
-from zumbert.drawing.marks import Inset, Mark
+from zumbert.drawing.marks import Inset
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import MapSight, SectionSight
 from zumbert.model.ids import SheetId
@@ -34,7 +34,7 @@ def _quiet(share: float, words: str) -> None:
     """Hears nothing."""
 
 
-def new_document(job: Job, world: World) -> Any:
+def new_document(job: Job, world: FileWorld) -> Any:
     """An empty drawing of the version and unit that are asked for."""
     from ezdxf.filemanagement import new
 
@@ -89,7 +89,7 @@ def runs_of(job: Job) -> list[RunKey]:
     return [k for k in job.runs if k.kind != "road"]
 
 
-def _sections_beside(job: Job, doc: Any, layers: LayerTable, world: World) -> None:
+def _sections_beside(job: Job, doc: Any, layers: LayerTable, world: FileWorld) -> None:
     """All long sections under each other, to the right of the plan."""
     places = [(p.x, p.y) for p in job.facts.places.values() if p.x is not None]
     if not places:
@@ -102,7 +102,7 @@ def _sections_beside(job: Job, doc: Any, layers: LayerTable, world: World) -> No
             y -= _draw_section(job, doc, layers, world, shown, x, y)
 
 
-def _draw_section(job: Job, doc: Any, layers: LayerTable, world: World, shown: Run, x: float, y: float) -> float:
+def _draw_section(job: Job, doc: Any, layers: LayerTable, world: FileWorld, shown: Run, x: float, y: float) -> float:
     """A long section with its upper left corner at a place, true to scale along and exaggerated upwards; its height."""
     sheet = next((s for s in job.project.sheets.values() if s.kind == "plan-and-section"), _usual())
     unit = unit_of(job.project.delivery)
@@ -116,14 +116,9 @@ def _draw_section(job: Job, doc: Any, layers: LayerTable, world: World, shown: R
     made = section_marks(picture, sight)
     k = world.k / sx
     pen = DxfPen(doc.modelspace(), layers, job.project.delivery.dxf != "R2000")
-    pen.ink([*_unfilled(made.drawing), *_unfilled(made.rows)], Spot(x, y, k, k))
+    pen.ink([*made.drawing, *printed(made.rows)], LayoutPlace(x, y, k, k))
     bottom = max(float(m.y) for m in made.rows if hasattr(m, "y")) if made.rows else tall
     return (bottom + 4 * APART) * k
-
-
-def _unfilled(marks: Sequence[Mark]) -> list[Mark]:
-    """Marks without the rings that are offered to the hand."""
-    return [m for m in marks if getattr(m, "edge", "") not in ("end-mark", "end-mark-other")]
 
 
 def _usual() -> Sheet:
@@ -133,13 +128,13 @@ def _usual() -> Sheet:
 # -- sheets ------------------------------------------------------------------------------------------------------------
 
 
-def add_layout(job: Job, doc: Any, layers: LayerTable, world: World, page: Page) -> None:
+def add_layout(job: Job, doc: Any, layers: LayerTable, world: FileWorld, page: Page) -> None:
     """A page as a layout in mm: its plan is a viewport on the model space, all else lies on the paper."""
     name = _free_name(doc, page)
     layout = doc.layouts.new(name)
     layout.page_setup(size=(page.width, page.height), margins=(0, 0, 0, 0), units="mm")
     pen = DxfPen(layout, layers, job.project.delivery.dxf != "R2000", page.unit)
-    whole = Spot(0.0, page.height, page.unit, page.unit)
+    whole = LayoutPlace(0.0, page.height, page.unit, page.unit)
     for m in page.marks:
         if isinstance(m, Inset) and isinstance(m.window, MapSight):
             _viewport(layout, layers, world, page, m, m.window)
@@ -156,7 +151,7 @@ def _free_name(doc: Any, page: Page) -> str:
     return made
 
 
-def _viewport(layout: Any, layers: LayerTable, world: World, page: Page, m: Inset, sight: MapSight) -> None:
+def _viewport(layout: Any, layers: LayerTable, world: FileWorld, page: Page, m: Inset, sight: MapSight) -> None:
     """The window of a plan: its middle, its height in units of the model, and its turn."""
     wide, tall = m.width * page.unit, m.height * page.unit
     centre = (m.x * page.unit + wide / 2, page.height - m.y * page.unit - tall / 2)

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from zumbert.analysis.runs import RunKey, run
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import scale_on_paper, unit_of
+from zumbert.delivery.paper import printed, scale_on_paper, unit_of
 from zumbert.delivery.planwindow import picture_of
 from zumbert.delivery.revisions import last_issue
 from zumbert.delivery.schedules import schedules
@@ -30,6 +30,7 @@ from zumbert.model.trench import UPPER_WORDS
 from zumbert.words import tr
 
 Tell = Callable[[float, str], None]
+TALLEST = 240.0  # units of a long section without its rows
 PAGE = 860.0  # units: width of a picture that is as wide as a page
 SCALES = (100.0, 125.0, 200.0, 250.0, 500.0, 1000.0, 1250.0, 2000.0, 2500.0, 5000.0, 10000.0)
 
@@ -43,7 +44,7 @@ class Figure(NamedTuple):
     height: float
 
 
-class Part(NamedTuple):
+class ReportPart(NamedTuple):
     """A heading with what stands under it."""
 
     title: str
@@ -61,13 +62,13 @@ class Report(NamedTuple):
     revision: str
     drawn: str
     checked: str
-    parts: tuple[Part, ...]
+    parts: tuple[ReportPart, ...]
 
 
 def report(job: Job, tell: Tell) -> Report:
     """The report of a project. `tell` hears each part and may end it by raising."""
     how, issue = job.project.delivery, last_issue(job.project)
-    makers: tuple[tuple[str, Callable[[Job], Part | None]], ...] = (
+    makers: tuple[tuple[str, Callable[[Job], ReportPart | None]], ...] = (
         ("Project data", _data), ("Standards", _standards), ("Schedules", _schedules), ("Long sections", _sections),
         ("Findings and decisions", _findings), ("Quantities", _quantities), ("Trench types", _trench_types),
         ("Trench sections", _trench_sections), ("Changes since the last issue", _changes),
@@ -84,7 +85,7 @@ def report(job: Job, tell: Tell) -> Report:
     )  # fmt: skip
 
 
-def _data(job: Job) -> Part:
+def _data(job: Job) -> ReportPart:
     p, u = job.project, job.units
     s = p.settings
     length = sum(f.length(s.length_basis) for f in job.facts.pipes.values() if f.pipe.status == "proposed")
@@ -98,10 +99,10 @@ def _data(job: Job) -> Part:
     ]  # fmt: skip
     if p.delivery.epsg is not None:
         values.append(("Coordinate system", f"EPSG {p.delivery.epsg}"))
-    return Part("", tuple(values))
+    return ReportPart("", tuple(values))
 
 
-def _standards(job: Job) -> Part:
+def _standards(job: Job) -> ReportPart:
     p = job.project
     values: list[tuple[str, str]] = []
     for key in dict.fromkeys(n.standard for n in p.networks.values()):
@@ -112,16 +113,16 @@ def _standards(job: Job) -> Part:
             limit = getattr(standard, name)
             if limit is not None:
                 values.append((f.title, limit_words(job.units, name, limit)))
-    return Part("", tuple(values))
+    return ReportPart("", tuple(values))
 
 
-def _schedules(job: Job) -> Part:
-    return Part("", tables=tuple(schedules(job, ("structures", "pipes", "chambers", "setting-out", "gullies", "crossings"))))
+def _schedules(job: Job) -> ReportPart:
+    return ReportPart("", tables=tuple(schedules(job, ("structures", "pipes", "chambers", "setting-out", "gullies", "crossings"))))
 
 
-def _sections(job: Job) -> Part | None:
+def _sections(job: Job) -> ReportPart | None:
     figures = [f for k in job.runs if k.kind != "road" and (f := section_figure(job, k)) is not None]
-    return Part("", figures=tuple(figures)) if figures else None
+    return ReportPart("", figures=tuple(figures)) if figures else None
 
 
 def section_figure(job: Job, key: RunKey) -> Figure | None:
@@ -136,26 +137,26 @@ def section_figure(job: Job, key: RunKey) -> Figure | None:
     ratio = next((r for r in SCALES if shown.length * scale_on_paper(r, unit) <= room), SCALES[-1])
     sx = scale_on_paper(ratio, unit)
     low, high = spans_of_level(job.facts, shown, shown.start, shown.start + shown.length)
-    up = next((r for r in SCALES[::-1] if r <= ratio and (high - low + 3.0) * scale_on_paper(r / 10, unit) > 260), 100.0) / 10
-    sz = min(scale_on_paper(up, unit), 420.0 / (high - low + 3.0))
+    up = next((r for r in SCALES[::-1] if r <= ratio and (high - low + 3.0) * scale_on_paper(r / 10, unit) > TALLEST), 100.0) / 10
+    sz = min(scale_on_paper(up, unit), TALLEST / (high - low + 3.0))
     tall = (high - low + 3.0) * sz
     sight = SectionSight(width=PAGE, height=tall, left=AXIS, x=shown.start - LEFT / sx, z=low - 1.2, sx=sx, sz=sz)
     picture = replace(picture, run=shown)
     made = section_marks(picture, sight)
-    rows = [m for m in made.rows if getattr(m, "edge", "") not in ("end-mark", "end-mark-other")]
+    rows = printed(made.rows)
     words = tr("{run}, 1:{ratio:g} along, levels {by:.1f} times", run=shown.name, ratio=ratio, by=sz / sx)
     return Figure(words, (*made.drawing, *rows), PAGE, tall + rows_height(picture))
 
 
-def _findings(job: Job) -> Part:
+def _findings(job: Job) -> ReportPart:
     f = job.findings
     words = tr(
         "{breaches} breaches, {cautions} cautions, {decided} decided.", breaches=f.breaches, cautions=f.cautions, decided=f.decided
     )
-    return Part("", tables=tuple(schedules(job, ("findings",))), words=words)
+    return ReportPart("", tables=tuple(schedules(job, ("findings",))), words=words)
 
 
-def _quantities(job: Job) -> Part | None:
+def _quantities(job: Job) -> ReportPart | None:
     if not job.project.pipes:
         return None
     u = job.units
@@ -166,10 +167,10 @@ def _quantities(job: Job) -> Part | None:
             (tr("Net of shared space, {status}", status=status), f"{u.volume(t.excavation_net)} {u.m3}"),
             (tr("Backfill, {status}", status=status), f"{u.volume(t.backfill)} {u.m3}"),
         ]  # fmt: skip
-    return Part("", tuple(values), quantity_tables(job.facts, job.quantities))
+    return ReportPart("", tuple(values), quantity_tables(job.facts, job.quantities))
 
 
-def _trench_types(job: Job) -> Part:
+def _trench_types(job: Job) -> ReportPart:
     p, u = job.project, job.units
     figures = []
     for key in dict.fromkeys(n.trench for n in p.networks.values()):
@@ -183,13 +184,13 @@ def _trench_types(job: Job) -> Part:
             words = tr("{name}: {sizes}, dug from {upper}", name=kind.name, upper=UPPER_WORDS[kind.upper],
                        sizes=tr("any size") if row.dn is None else tr("up to {dn}", dn=u.dn(row.dn)))  # fmt: skip
             figures.append(Figure(words, tuple(trench_type_marks(row, outside, u, 560.0, 300.0)), 560.0, 300.0))
-    return Part("", figures=tuple(figures))
+    return ReportPart("", figures=tuple(figures))
 
 
-def _trench_sections(job: Job) -> Part | None:
-    return Part("", tables=(trench_sections(job),)) if job.project.pipes else None
+def _trench_sections(job: Job) -> ReportPart | None:
+    return ReportPart("", tables=(trench_sections(job),)) if job.project.pipes else None
 
 
-def _changes(job: Job) -> Part | None:
+def _changes(job: Job) -> ReportPart | None:
     found = schedules(job, ("differences",))
-    return Part("", tables=tuple(found)) if found else None
+    return ReportPart("", tables=tuple(found)) if found else None

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from zumbert.delivery.paper import Box, Page, large, line
-from zumbert.delivery.report.content import Figure, Part, Report
+from zumbert.delivery.report.content import Figure, Report, ReportPart
 from zumbert.delivery.tablesheets import TITLE, Block, blocks, table_height, table_marks
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.model.ids import SheetId
@@ -65,7 +65,7 @@ def _title_page(made: Report, delivery: Delivery, box: Box, first: dict[str, int
     return marks
 
 
-def _part(part: Part, box: Box) -> Iterator[_Sheet]:
+def _part(part: ReportPart, box: Box) -> Iterator[_Sheet]:
     """The pages of one heading: values and words, then tables, then pictures."""
     marks: list[Mark] = []
     y = box.y

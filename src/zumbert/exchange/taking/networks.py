@@ -1,15 +1,18 @@
 """Pipe networks of LandXML into a project: types and sizes of the library that fit, new ones where none does."""
 
+from contextlib import suppress
 from dataclasses import dataclass, field
 
+import msgspec
 from msgspec.structs import replace
 
 from zumbert.edits.lay import first_way
 from zumbert.edits.setup import network_named
 from zumbert.exchange.landxml_networks import NetworkFound, PipeFound, StructFound, told
 from zumbert.exchange.taking.choices import Taking
-from zumbert.model.catalogue import StructureKind, StructureType
+from zumbert.model.catalogue import PipeSize, StructureKind, StructureType
 from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
+from zumbert.model.library import fault
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, with_id
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
@@ -33,6 +36,7 @@ def take_networks(taking: Taking, project: Project, found: tuple[NetworkFound, .
     there = set(under.by_label)
     for network in found:
         taking.notes.append(told(network))
+        under.project = _with_library(under.project, network)
         for s in network.structures:
             if s.label in under.by_label:
                 taking.notes.append(f'There is already a structure "{s.label}": that of the file is left out.')
@@ -49,6 +53,23 @@ def take_networks(taking: Taking, project: Project, found: tuple[NetworkFound, .
                 labels.add(p.label)
                 _pipe(under, network, p, bool({p.up, p.down} & there))
     return under.project
+
+
+def _with_library(project: Project, network: NetworkFound) -> Project:
+    """The project with the types and sizes that came along and that its library has not; unsound ones are passed over."""
+    for name, text in network.own.items():
+        shelf, _, key = name.partition(" ")
+        if shelf not in ("type", "size") or key in (project.types if shelf == "type" else project.sizes):
+            continue
+        kind: type[StructureType] | type[PipeSize] = StructureType if shelf == "type" else PipeSize
+        with suppress(msgspec.DecodeError):
+            record: StructureType | PipeSize = msgspec.json.decode(text, type=kind)
+            if record.key == key and fault(record) is None:
+                if isinstance(record, StructureType):
+                    project = replace(project, types={**project.types, record.key: record})
+                else:
+                    project = replace(project, sizes={**project.sizes, record.key: record})
+    return project
 
 
 def _structure(under: _Under, network: NetworkFound, s: StructFound) -> None:
