@@ -18,6 +18,7 @@ class Action(Struct, frozen=True, kw_only=True):
     icon: str = ""  # of the program's own, shown in the menu
     run: Callable[[Frame], object]
     enabled: Callable[[Frame], bool] = lambda w: True
+    drawings: bool = False  # whether it works in plan or section: the stage Deliver is left for it, as for all of the menu Draw
     words: Callable[[Frame], str] | None = None  # text that says more, such as what undo takes back
 
 
@@ -51,7 +52,7 @@ def _deliver(w: Frame) -> bool:
 
 def _selected(w: Frame) -> bool:
     s = w.session.state
-    return bool(s.pipes or s.structures or s.item is not None)
+    return bool(s.pipes or s.structures or s.item is not None or s.stage == "deliver")
 
 
 def _more(how: str, words: str) -> Action:
@@ -97,7 +98,7 @@ ACTIONS: tuple[Action, ...] = (
         enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
     ),
     Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
-    Action(id="attach", text="Attach loose ends to what is near", menu="Edit", run=lambda w: w.attach_ends()),
+    Action(id="attach", text="Attach loose ends to what is near", drawings=True, menu="Edit", run=lambda w: w.attach_ends()),
     *SELECTING,
     Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run", run=lambda w: w.toolbox.take("lay")),
     Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw",
@@ -105,13 +106,15 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw",
            run=lambda w: w.toolbox.take("line-pipes")),
     Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.ground.structures_from()),
-    Action(id="probe", text="Levels at any point of a pipe", keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
-    Action(id="measure", text="Measure length and area", keys=("M",), menu="View", run=lambda w: w.toolbox.take("measure")),
+    Action(id="probe", text="Levels at any point of a pipe",
+           drawings=True, keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
+    Action(id="measure", text="Measure length and area",
+           drawings=True, keys=("M",), menu="View", run=lambda w: w.toolbox.take("measure")),
     Action(id="place", text="Place a drawing or surface by points", menu="Draw", run=lambda w: w.toolbox.take("place")),
     Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.toolbox.take("spot")),
     Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.toolbox.take("make-road")),
-    Action(id="regrade", text="Regrade between two structures", keys=("R",), menu="Edit", run=lambda w: w.regrade()),
-    Action(id="other-end", text="Turn the slope about the pipe's other end", keys=("O",), menu="Edit",
+    Action(id="regrade", text="Regrade between two structures", drawings=True, keys=("R",), menu="Edit", run=lambda w: w.regrade()),
+    Action(id="other-end", text="Turn the slope about the pipe's other end", drawings=True, keys=("O",), menu="Edit",
            run=lambda w: w.turn_about_other_end()),
     Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
     Action(id="layout", text="Stage Layout", icon="layout", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("layout")),
@@ -124,6 +127,8 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View", run=lambda w: w.centre.deliver.turn(-1),
            enabled=_deliver),
     Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File", run=lambda w: w.delivering.send("pdf")),
+    Action(id="picture", text="Drawing as a picture …", menu="File", run=lambda w: w.delivering.picture(),
+           enabled=lambda w: w.session.state.stage != "deliver" or w.centre.deliver.sheet.page is not None),
     Action(id="issue", text="Issue drawings and schedules …", menu="File", run=lambda w: w.delivering.issue()),
     Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View", run=lambda w: w.centre.toggle_cross(),
            enabled=_trench),
@@ -133,10 +138,11 @@ ACTIONS: tuple[Action, ...] = (
            run=lambda w: w.centre.cross.step(False), enabled=_trench),
     Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View", run=lambda w: w.centre.cross.pin(),
            enabled=_trench),
-    Action(id="tables", text="Tables of structures and pipes", keys=("Ctrl+T",), menu="View", icon="tables",
+    Action(id="tables", text="Tables of structures and pipes", drawings=True, keys=("Ctrl+T",), menu="View", icon="tables",
            run=lambda w: w.centre.toggle_tables()),
-    Action(id="straighten", text="Straighten the plan", keys=("S",), menu="View", run=lambda w: w.centre.straighten()),
-    Action(id="show-path", text="Show the way between two selected structures", keys=("W",), menu="View",
+    Action(id="straighten", text="Straighten the plan",
+           drawings=True, keys=("S",), menu="View", run=lambda w: w.centre.straighten()),
+    Action(id="show-path", text="Show the way between two selected structures", drawings=True, keys=("W",), menu="View",
            run=lambda w: w.going.along_path(), enabled=lambda w: len(w.session.state.structures) == 2),
     Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View", run=lambda w: w.centre.fit()),
     Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),

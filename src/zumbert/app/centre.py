@@ -128,6 +128,13 @@ class Centre(QSplitter):
         return made
 
     @property
+    def pictured(self) -> QWidget:
+        """What a picture is made of: the sheet, or the drawing that had the keyboard last, where it is in sight."""
+        if self.delivering:
+            return self.deliver.sheet
+        return self.section if self.drawing is self.section and self.section.isVisible() else self.upper_view
+
+    @property
     def delivering(self) -> bool:
         """Whether the sheets stand in the place of the drawings."""
         return "deliver" in self.__dict__ and self.deliver.isVisibleTo(self)

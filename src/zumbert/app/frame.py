@@ -251,7 +251,10 @@ class Frame(QMainWindow):
         self.session.set_pivot("down" if now == "up" else "up")
 
     def delete(self) -> None:
-        """Deletes what is selected; a drag under way ends first."""
+        """Deletes what is selected, in the stage Deliver the sheet that is shown; a drag under way ends first."""
+        if self.centre.delivering:
+            self.centre.deliver.delete()
+            return
         self.toolbox.let_go()
         s = self.session.state
         if s.item is not None and not s.pipes and not s.structures:

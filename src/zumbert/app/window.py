@@ -37,8 +37,11 @@ class Window(Frame):
         return made
 
     def _do(self, a: Action) -> None:
-        if a.enabled(self):
-            a.run(self)
+        if not a.enabled(self):
+            return
+        if self.centre.delivering and (a.drawings or a.menu == "Draw"):
+            self.go_stage("layout")
+        a.run(self)
 
     def commands(self) -> Commands:
         return {a.text: partial(self._do, a) for a in ACTIONS if a.menu and a.enabled(self)}

@@ -1,52 +1,54 @@
 """`zumbert export` and `zumbert issue`: what leaves the desk."""
 
 from collections.abc import Callable
+from inspect import Parameter, Signature, signature
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
 from zumbert.cli.base import app, refuse, say
 
 
+def _with_outputs(command: Callable[..., None]) -> Callable[..., None]:
+    """A command that writes files of each kind, an option each."""
+    from zumbert.delivery.out import OUT
+
+    own = [p for p in signature(command, eval_str=True).parameters.values() if p.kind is not Parameter.VAR_KEYWORD]
+    for name, out in OUT.items():
+        kind: Any = Annotated[Path | None, typer.Option(f"--{name}", help=f"{out.tip}.")]
+        own.append(Parameter(name.replace("-", "_"), Parameter.KEYWORD_ONLY, default=None, annotation=kind))
+    command.__signature__ = Signature(own)  # type: ignore[attr-defined]
+    command.__annotations__ = {p.name: p.annotation for p in own}
+    return command
+
+
 @app.command()
+@_with_outputs
 def export(
     file: Annotated[Path, typer.Argument()],
     sheets: Annotated[list[str], typer.Option(help="Only this sheet, by its title or number; repeat for several.")] = [],  # noqa: B006
-    pdf: Annotated[Path | None, typer.Option(help="All sheets as one PDF.")] = None,
-    pdf_each: Annotated[Path | None, typer.Option("--pdf-each", help="A PDF a sheet, in this folder.")] = None,
-    svg: Annotated[Path | None, typer.Option(help="An SVG a sheet, in this folder.")] = None,
-    dxf: Annotated[Path | None, typer.Option(help="Model space, long sections and sheets as DXF.")] = None,
-    dxf_sections: Annotated[Path | None, typer.Option("--dxf-sections", help="A DXF a long section, in this folder.")] = None,
-    landxml: Annotated[Path | None, typer.Option(help="Roads, surfaces and pipe networks as LandXML 1.2.")] = None,
-    geojson: Annotated[Path | None, typer.Option(help="Structures and pipes as GeoJSON.")] = None,
-    report_pdf: Annotated[Path | None, typer.Option("--report-pdf", help="The report as PDF.")] = None,
-    docx: Annotated[Path | None, typer.Option(help="The report as DOCX.")] = None,
     template: Annotated[Path | None, typer.Option(help="A DOCX template of your own for --docx.")] = None,
-    schedules: Annotated[Path | None, typer.Option(help="Schedules as a spreadsheet and as CSV, in this folder.")] = None,
     usual_sheets: Annotated[bool, typer.Option("--usual-sheets", help="Make the usual sheets where there are none.")] = False,
+    **files: Path | None,
 ) -> None:
     """Write drawings, reports, schedules and files for other programs; an existing file is replaced whole or not at all."""
     from zumbert.delivery import outputs
     from zumbert.delivery.job import Job
-    from zumbert.delivery.report.write import docx_maker, report_pdf_maker
+    from zumbert.delivery.out import OUT
     from zumbert.edits.sheets import usual_sheets as with_usual
     from zumbert.store import load
 
+    asked = {name: path for name in OUT if (path := files[name.replace("-", "_")]) is not None}
+    if not asked:
+        refuse(f"Nothing to write: say what with {', '.join(f'--{name}' for name in OUT)}.")
     job = Job(load(file))
     if usual_sheets and not job.project.sheets:
         job = Job(with_usual(job.project, job.facts))
     picked = outputs.chosen(job, sheets)
-    asked: tuple[tuple[Path | None, bool, Callable[[], outputs.Maker]], ...] = (
-        (pdf, False, lambda: outputs.pdf_maker(job, picked)), (pdf_each, True, lambda: outputs.pdf_each_maker(job, picked)),
-        (svg, True, lambda: outputs.svg_maker(job, picked)), (dxf, False, lambda: outputs.dxf_maker(job, picked)),
-        (dxf_sections, True, lambda: outputs.sections_maker(job)), (landxml, False, lambda: outputs.landxml_maker(job)),
-        (geojson, False, lambda: outputs.geojson_maker(job)), (report_pdf, False, lambda: report_pdf_maker(job)),
-        (docx, False, lambda: docx_maker(job, template)), (schedules, True, lambda: outputs.schedules_maker(job)),
-    )  # fmt: skip
-    wanted = [outputs.Output(path.absolute(), folder, make()) for path, folder, make in asked if path is not None]
-    if not wanted:
-        refuse("Nothing to write: say what with --pdf, --dxf, --landxml, --report-pdf, --docx, --svg, --geojson or --schedules.")
+    wanted = [
+        outputs.Output(path.absolute(), not OUT[name].kinds, OUT[name].make(job, picked, template)) for name, path in asked.items()
+    ]
     say(*outputs.write_all(wanted), *(f"Written: {w.target}" for w in wanted))
 
 

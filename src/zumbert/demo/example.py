@@ -12,7 +12,7 @@ from zumbert.checks import check
 from zumbert.checks.sentences import sentence
 from zumbert.delivery import outputs
 from zumbert.delivery.job import Job
-from zumbert.delivery.report.write import docx_maker, report_pdf_maker
+from zumbert.delivery.out import OUT
 from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_sheets, with_strata
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
@@ -73,13 +73,12 @@ def delivered(project: Project, out: Path) -> Iterator[str]:
     job = Job(project)
     pages = outputs.chosen(job)
     yield f"Made {counted(len(job.project.sheets), 'sheet')}, {counted(len(pages), 'page')}."
-    wanted = (
-        ("drawings.pdf", False, outputs.pdf_maker(job, pages)), ("drawings.dxf", False, outputs.dxf_maker(job, pages)),
-        ("quillerby.xml", False, outputs.landxml_maker(job)), ("quillerby.geojson", False, outputs.geojson_maker(job)),
-        ("report.pdf", False, report_pdf_maker(job)), ("report.docx", False, docx_maker(job)),
-        ("schedules", True, outputs.schedules_maker(job)),
-    )  # fmt: skip
-    yield from outputs.write_all([outputs.Output(out.absolute() / name, folder, make) for name, folder, make in wanted])
+    names = {
+        "pdf": "drawings.pdf", "dxf": "drawings.dxf", "landxml": "quillerby.xml", "geojson": "quillerby.geojson",
+        "report-pdf": "report.pdf", "docx": "report.docx", "schedules": "schedules",
+    }  # fmt: skip
+    made = ((out.absolute() / name, OUT[key]) for key, name in names.items())
+    yield from outputs.write_all([outputs.Output(path, not o.kinds, o.make(job, pages, None)) for path, o in made])
 
 
 def draw_section(project: Project, path: Path) -> None:

@@ -5,7 +5,7 @@ from math import hypot
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.facts import Facts
@@ -25,6 +25,7 @@ BESIDE = 0.5  # of the view that is drawn beyond each of its edges
 AROUND = 18.0  # pixels round a sheet that is fitted
 LEAST, MOST = 0.05, 40.0  # pixels a unit
 ZOOM = 1.25
+PICTURE = 150  # dots to the inch of a sheet's picture
 DOTS = 96 / 25.4  # pixels in a mm, at 1:1
 
 MoveLabel = Callable[[str, tuple[float, float]], None]
@@ -194,6 +195,21 @@ class SheetView(QWidget):
             (hypot(t.x + m.x - x, t.y + m.y - y), t.text) for m in self.page.marks if isinstance(m, Inset) for t in texts_in([m])
         ]
         return min(near)[1] if near else ""
+
+    def picture(self) -> QImage:
+        """The whole sheet at 150 dots to the inch."""
+        assert self.page is not None  # noqa: S101 - asked for with one
+        by = self.page.unit / 25.4 * PICTURE
+        wide, tall = self.page.units
+        image = QImage(round(wide * by), round(tall * by), QImage.Format.Format_RGB32)
+        image.fill(Qt.GlobalColor.white)
+        painter = QPainter(image)
+        try:
+            painter.scale(by, by)
+            self.inks.ink(painter, self.page.marks)
+        finally:
+            painter.end()
+        return image
 
     # -- labels --------------------------------------------------------------------------------------------------------
 

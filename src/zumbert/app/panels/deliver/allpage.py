@@ -42,7 +42,7 @@ class AllPage(QWidget):
         self.origin = choice(pen, "file origin", [])
         self.capitals = QCheckBox("Texts in capitals")
         self.capitals.setObjectName("capitals")
-        self.capitals.clicked.connect(partial(self._set, "capitals"))
+        self.capitals.clicked.connect(lambda on: self._set("capitals", on))
         for name, box in (("printed", self.printed), ("dxf", self.dxf)):
             box.activated.connect(partial(self._chosen, name, box))
         self.origin.activated.connect(lambda i: self._set("origin", self.origin.itemData(i) or None))

@@ -1,12 +1,12 @@
 """The page of what goes out: a button a kind of file."""
 
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QCheckBox, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Stack, label
 from zumbert.app.session import Session, State
+from zumbert.delivery.out import OUT
 
 if TYPE_CHECKING:
     from zumbert.app.delivering import Delivering
@@ -17,8 +17,6 @@ class FilesPage(QWidget):
 
     def __init__(self, session: Session, delivering: "Delivering") -> None:
         super().__init__()
-        from zumbert.app.delivering import OUT
-
         self.session, self.delivering = session, delivering
         self.only = QCheckBox("Only the sheet that is shown")
         self.only.setObjectName("only this sheet")
@@ -29,14 +27,17 @@ class FilesPage(QWidget):
             if out.group != group:
                 group = out.group
                 whole.addWidget(label(group, "section"))
-            button = QPushButton(f"{out.title} …")
-            button.setObjectName(f"send {key}")
-            button.setToolTip(out.tip)
-            button.clicked.connect(partial(self._send, key))
-            whole.addWidget(button)
+            whole.addWidget(self._button(key, out.title, out.tip))
+            if out.template:
+                tip = "The same, filled into a file of your own"
+                whole.addWidget(self._button(key, f"{out.title} from your template", tip, True))
 
-    def _send(self, key: str) -> None:
-        self.delivering.send(key, self.only.isChecked())
+    def _button(self, key: str, title: str, tip: str, own: bool = False) -> QPushButton:
+        button = QPushButton(f"{title} …")
+        button.setObjectName(f"send {key}{' own' if own else ''}")
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _=False: self.delivering.send(key, self.only.isChecked(), own))
+        return button
 
     def refresh(self, s: State) -> None:
         """Nothing of it changes with the state."""

@@ -63,7 +63,7 @@ class SheetPage(QWidget):
         self.switches = {k: QCheckBox(text) for k, text in SWITCHES.items()}
         for name, switch in self.switches.items():
             switch.setObjectName(f"sheet {name}")
-            switch.clicked.connect(partial(self._change, name))
+            switch.clicked.connect(lambda on, name=name: self._change(name, on))
         self.lists = {k: CheckList(f"sheet {k}", TALL[k], partial(self._ticked, k)) for k in LISTS}
         self.heads = {k: (label(LISTS[k][0], "section"), label(LISTS[k][1], "small")) for k in LISTS}
         self._grid = fields([(NAMES[k], self._widget(k)) for k in NAMES], 84)
