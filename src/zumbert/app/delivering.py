@@ -1,8 +1,8 @@
 """What the stage Deliver sends out: asks where to, writes beside the window, and tells what was written."""
 
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QImage
@@ -21,9 +21,6 @@ from zumbert.delivery.outputs import Output
 from zumbert.delivery.revisions import issued, next_name
 from zumbert.errors import ReadError
 
-if TYPE_CHECKING:
-    from zumbert.app.frame import Frame
-
 FINE = 2  # pixels of a picture for one of the screen
 
 
@@ -39,8 +36,9 @@ def fine(view: QWidget) -> QImage:
 class Delivering(QObject):
     """The part of the window that writes what leaves the desk."""
 
-    def __init__(self, window: "Frame", files: Files, foot: Foot) -> None:
+    def __init__(self, window: QWidget, files: Files, foot: Foot, pictured: Callable[[], QWidget]) -> None:
         super().__init__(window)
+        self._pictured = pictured  # the drawing that a picture is made of
         self.window, self.files, self.foot = window, files, foot
         self.session, self.work = files.session, files.work
 
@@ -86,7 +84,7 @@ class Delivering(QObject):
 
     def picture(self) -> None:
         """Asks for a file and writes the drawing that had the keyboard last as PNG; in the stage Deliver the whole sheet."""
-        view = self.window.centre.pictured
+        view = self._pictured()
         name = f"{self.session.state.current.project.name} {view.accessibleName().lower()}.png"
         path = file_to_write(self.window, "Picture", self.files.folder(), name, "PNG (*.png)")
         if path is not None:
@@ -97,7 +95,7 @@ class Delivering(QObject):
         """Writes a view as PNG, twice as fine as on the screen; a refusal is told."""
         image = view.picture() if isinstance(view, SheetView) else fine(view)
         spare = path.with_name(f".{path.name}.part")
-        if not image.save(str(spare), "PNG"):
+        if not image.save(str(spare), b"PNG"):
             raise ReadError(f"{path} could not be written. Choose another folder or make room.")
         spare.replace(path)
         self.foot.say(f"Written: {path}.")

@@ -133,7 +133,7 @@ class Frame(QMainWindow):
         """What the stage Deliver sends out; made when it is first asked for."""
         from zumbert.app.delivering import Delivering
 
-        return Delivering(self, self.files, self.foot)
+        return Delivering(self, self.files, self.foot, lambda: self.centre.pictured)
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
