@@ -3,6 +3,7 @@
 import sys
 
 from benchmarks.checking import checking
+from benchmarks.deliver import deliver
 from benchmarks.drag import drag
 from benchmarks.growth import growth
 from benchmarks.panning import panning
@@ -15,7 +16,8 @@ from benchmarks.surfaces import surfaces
 from benchmarks.trenches import trench_volumes
 
 BENCHMARKS = {
-    b.__name__: b for b in (checking, drag, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
+    b.__name__: b
+    for b in (checking, deliver, drag, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
 }
 
 

@@ -292,7 +292,41 @@ def importing() -> None:
     dialog.reject()
 
 
+def deliver() -> None:
+    """A sheet of plan and long section, and chambers at 1:1."""
+    w = window()
+    w.go_stage("deliver")
+    leaves = w.centre.deliver._leaves(w.session.state).leaves
+    w.session.set(leaf=next(leaf.place for leaf in leaves if leaf.sheet.kind == "plan-and-section"))
+    QTest.qWait(200)
+    keep(w, "deliver")
+    w.session.set(leaf=next(leaf.place for leaf in leaves if leaf.sheet.kind == "chambers"))
+    settle(w)
+    w.centre.deliver.sheet.one_to_one()
+    sheet = w.centre.deliver.sheet
+    sheet.origin = QPointF(-330.0, -30.0)
+    QTest.qWait(200)
+    sheet._sharpen()
+    keep(w, "chambers")
+
+
 if __name__ == "__main__":
-    every = (levels, section, layout, tables, library, labels, several, checks, standard, crossing, trench, plan, ground, importing)
+    every = (
+        levels,
+        section,
+        layout,
+        tables,
+        library,
+        labels,
+        several,
+        checks,
+        standard,
+        crossing,
+        trench,
+        plan,
+        ground,
+        importing,
+        deliver,
+    )
     for make in (m for m in every if not sys.argv[1:] or m.__name__ in sys.argv[1:]):
         make()

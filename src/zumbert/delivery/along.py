@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import Run, RunKey, run
+from zumbert.analysis.runs import Run, RunKey
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, printed, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window
@@ -59,7 +59,7 @@ def keys_of(job: Job, sheet: Sheet) -> list[RunKey]:
     """The runs and roads that a sheet follows, those that are gone left out; all runs but roads where none is named."""
     if not sheet.along:
         return [k for k in job.runs if k.kind != "road"]
-    return [k for k in (RunKey(a.kind, a.id) for a in sheet.along) if run(job.facts, k) is not None]
+    return [k for k in (RunKey(a.kind, a.id) for a in sheet.along) if job.run(k) is not None]
 
 
 def stretches(job: Job, sheet: Sheet, width: float, unit: float) -> list[Stretch]:
@@ -68,7 +68,7 @@ def stretches(job: Job, sheet: Sheet, width: float, unit: float) -> list[Stretch
     overlap = min(max(sheet.overlap, 0.0), 0.4 * most)
     out = []
     for key in keys_of(job, sheet):
-        made = run(job.facts, key)
+        made = job.run(key)
         if made is None:
             continue
         parts = lengthwise(made.start, made.start + made.length, most, overlap)
@@ -91,7 +91,7 @@ def compose(
     job: Job, sheet: Sheet, stretch: Stretch, box: Box, unit: float, neighbour: Callable[[int], str]
 ) -> tuple[list[Mark], list[Target]]:
     """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
-    shown = run(job.facts, stretch.key)
+    shown = job.run(stretch.key)
     assert shown is not None  # noqa: S101 - made from the same facts
     picture = replace(picture_of(job, sheet), run=shown)
     sx = scale_on_paper(sheet.scale, unit)
@@ -100,7 +100,7 @@ def compose(
     section = Box(box.x, plan_box.bottom, box.width, box.height - plan_box.height)
     marks: list[Mark] = []
     targets: list[Target] = []
-    sight = plan_sight(shown, sheet, stretch, plan_box, sx)
+    sight = plan_sight(job, shown, sheet, stretch, plan_box, sx)
     if sight is not None:
         inset, targets = plan_window(picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned")
         marks.append(inset)
@@ -110,12 +110,12 @@ def compose(
     return marks, targets
 
 
-def plan_sight(shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float) -> PlanSight | None:
+def plan_sight(job: Job, shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float) -> PlanSight | None:
     """The plan over a stretch: straightened, so that chainages lie over the section's, or turned so that its ends do."""
     if shown.line is None:
         return None
     if sheet.plan == "straightened":
-        line = shown.line.carried_on(BEYOND)
+        line = job.line_beyond(stretch.key, BEYOND) or shown.line
         radii = [e.radius for e in line.elements if hasattr(e, "radius")]
         return StraightSight(
             width=box.width, height=box.height, line=line, first=stretch.a, left=GUTTER, scale=sx, middle=box.height / 2,
@@ -230,7 +230,7 @@ def _matches(
         x = section.x + GUTTER + (at - stretch.a) * sx
         top = plan.y if isinstance(sight, StraightSight) else section.y
         yield from match_line((x, top), (x, section.bottom), words, inward)
-        shown = run(job.facts, stretch.key)
+        shown = job.run(stretch.key)
         if isinstance(sight, MapSight) and shown is not None and shown.line is not None:
             half = 0.3 * plan.height / sight.scale
             ends = sight.to_drawing(np.column_stack(shown.line.point(np.full(2, at), np.array([-half, half]))))

@@ -1,13 +1,14 @@
 """What sheets and files are made from: a project with all that follows from it, worked out when it is asked for."""
 
-from functools import cached_property
+from functools import cache, cached_property
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.quantities import Quantities, full_quantities
 from zumbert.analysis.runlist import run_keys
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks.check import Findings, check
+from zumbert.geometry.alignment import Alignment
 from zumbert.model.display import Units
 from zumbert.model.project import Project
 
@@ -45,6 +46,17 @@ class Job:
     def runs(self) -> tuple[RunKey, ...]:
         """The runs to pick from, roads last."""
         return tuple(run_keys(self.project, self.facts))
+
+    @cache  # noqa: B019 - a job lives as long as its pages are asked for
+    def run(self, key: RunKey) -> Run | None:
+        """A run laid out; None where it is gone."""
+        return run(self.facts, key)
+
+    @cache  # noqa: B019
+    def line_beyond(self, key: RunKey, by: float) -> Alignment | None:
+        """The line of a run in plan, carried on beyond both ends (m)."""
+        made = self.run(key)
+        return None if made is None or made.line is None else made.line.carried_on(by)
 
     @property
     def units(self) -> Units:

@@ -127,12 +127,11 @@ def sections_maker(job: Job) -> Maker:
     """A DXF a long section, in a folder."""
 
     def make(path: Path, tell: Tell) -> list[str]:
-        from zumbert.analysis.runs import run
         from zumbert.delivery.dxf.write import dxf_bytes, runs_of, section_document
 
         keys = runs_of(job)
         for i, key in enumerate(keys):
-            made = run(job.facts, key)
+            made = job.run(key)
             name = re.sub(r'[<>:"/\\|?*]+', " ", made.name if made is not None else key.id)
             tell(i / len(keys), name)
             (path / f"{name}.dxf").write_bytes(dxf_bytes(section_document(job, key)))

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.analysis.crosssection import cross_section, half_needed
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import RunKey
 from zumbert.delivery.along import keys_of
 from zumbert.delivery.grid import cells, shared
 from zumbert.delivery.job import Job
@@ -36,7 +36,7 @@ def stations(job: Job, sheet: Sheet) -> list[Station]:
     """The chosen chainages of the runs that a sheet follows, or one every so many metres and none where nothing is dug."""
     out = []
     for key in keys_of(job, sheet):
-        made = run(job.facts, key)
+        made = job.run(key)
         if made is None:
             continue
         step = max(sheet.step, 0.5)

@@ -4,7 +4,6 @@ from typing import NamedTuple
 
 from zumbert.analysis.crosssection import areas_by_side, stations, uppers_across
 from zumbert.analysis.digs import is_dug, trench_type
-from zumbert.analysis.runs import run
 from zumbert.delivery.job import Job
 from zumbert.exchange.tables import Column, Table, in_units, text_column
 from zumbert.fields import CellValue
@@ -47,7 +46,7 @@ def runs_and_pipes(job: Job) -> list[tuple[str, list[tuple[PipeId, tuple[float, 
     seen: set[PipeId] = set()
     out: list[tuple[str, list[tuple[PipeId, tuple[float, float] | None]]]] = []
     for key in job.runs:
-        made = run(job.facts, key) if key.kind != "road" else None
+        made = job.run(key) if key.kind != "road" else None
         if made is None:
             continue
         mine = [r for r in made.reaches if r.pipe not in seen]

@@ -30,6 +30,7 @@ from zumbert.model.note import Pin
 NEAR = 6.0  # drawing units a metre: from here on pipes show open arrows
 BARREL = 5.0  # drawing units: pipes at least this wide are drawn at true width
 LONG = 44.0  # drawing units: from here on a pipe has a flow arrow
+POINTS = 13  # along a straight pipe where the plan is straightened
 CROSS_STEP = 36.0  # drawing units between the crosses on an abandoned pipe
 
 
@@ -212,8 +213,13 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
         at = np.where(none, np.array([0.0, 1.0]), size[:, 1:] / np.maximum(size[:, :1], 1e-9))
         world = ends[:, None, :2] + at[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
         out = dict(zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True))
-    for key in curved:
-        out[key] = _bent(facts.spans[key], sight)
+    if curved and isinstance(sight, StraightSight):
+        found = _along_line([facts.spans[k] for k in curved], sight.line)
+        cuts = np.cumsum([len(ch) for ch, _ in found])[:-1]
+        at = sight.placed(*(np.concatenate(part) for part in zip(*found, strict=True)))
+        out |= dict(zip(curved, np.split(at, cuts), strict=True))
+    else:
+        out |= {k: _drawn_axis(facts.spans[k], sight) for k in curved}  # type: ignore[arg-type] # a map is hashable
     return out
 
 
@@ -227,20 +233,42 @@ def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tup
     return middle_of(_axes(facts, [pipe], sight)[pipe])
 
 
-def _bent(span: Span, sight: PlanSight) -> Array:
-    """The axis of a curved pipe; a straight one bends where the plan is straightened. Where it lies along the line is
-    remembered, whatever the scale.
+Along = tuple[Array, Array]  # chainages and offsets, m
+KEPT = 20_000  # pipes whose places along a line are remembered; then all are forgotten
+
+
+@lru_cache(maxsize=4)
+def _kept(line: Alignment) -> dict[Span, Along]:
+    """Where pipes lie along a line, as far as it was asked for."""
+    return {}
+
+
+def _along_line(spans: Sequence[Span], line: Alignment) -> list[Along]:
+    """Chainages and offsets of places along the axes of pipes: a straight one bends where the plan is straightened. They are
+    projected together and remembered, whatever the scale.
     """
-    return (
-        sight.placed(*_along_line(span, sight.line)) if isinstance(sight, StraightSight) else _drawn_axis(span, sight)  # type: ignore[arg-type] # each kind of sight is hashable
-    )
+    kept = _kept(line)
+    if len(kept) > KEPT:
+        kept.clear()
+    new = [s for s in dict.fromkeys(spans) if s not in kept]
+    if new:
+        axes = _straight_axes(new)
+        cuts = np.cumsum([len(a) for a in axes])[:-1]
+        xy = np.vstack(axes)
+        ch, off = line.project(xy[:, 0], xy[:, 1])
+        kept.update(zip(new, zip(np.split(ch, cuts), np.split(off, cuts), strict=True), strict=True))
+    return [kept[s] for s in spans]
 
 
-@lru_cache(maxsize=4096)
-def _along_line(span: Span, line: Alignment) -> tuple[Array, Array]:
-    """Chainages and offsets (m) of places along the axis of a pipe."""
-    xy = _axis(span)
-    return line.project(xy[:, 0], xy[:, 1])
+def _straight_axes(spans: Sequence[Span]) -> list[Array]:
+    """Places (m) along the axes of pipes, those of straight ones made together."""
+    ends = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in spans], float)
+    size = np.array([(s.length, s.reach_up, s.length - s.reach_down) for s in spans])
+    none = (size[:, 2] <= size[:, 1])[:, None]  # chambers that meet: centre to centre
+    share = np.where(none, np.array([0.0, 1.0]), size[:, 1:] / np.maximum(size[:, :1], 1e-9))
+    t = share[:, :1] + (share[:, 1:] - share[:, :1]) * np.linspace(0.0, 1.0, POINTS)
+    at = ends[:, None, :2] + t[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
+    return [xy if s.arc is None else _axis(s) for s, xy in zip(spans, at, strict=True)]
 
 
 @lru_cache(maxsize=256)
@@ -253,7 +281,7 @@ def _axis(span: Span) -> Array:
     a, b = span.reach_up, span.length - span.reach_down
     if b <= a:
         a, b = 0.0, span.length
-    n = 13 if span.arc is None else 25
+    n = POINTS if span.arc is None else 2 * POINTS - 1
     return np.array([span.point(s) for s in np.linspace(a, b, n).tolist()])
 
 

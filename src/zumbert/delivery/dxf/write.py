@@ -7,7 +7,7 @@ from typing import Any, Literal
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import Run, RunKey, run
+from zumbert.analysis.runs import Run, RunKey
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.dxf.layers import LayerTable
 from zumbert.delivery.dxf.model import write_model
@@ -68,7 +68,7 @@ def section_document(job: Job, key: RunKey) -> Any:
     """One long section as a drawing of its own; its left end lies at the origin."""
     world = world_of(job.project)
     doc = new_document(job, world)
-    shown = run(job.facts, key)
+    shown = job.run(key)
     if shown is not None:
         _draw_section(job, doc, LayerTable(doc, job.project.delivery.layers), world, shown, 0.0, 0.0)
     return doc
@@ -97,7 +97,7 @@ def _sections_beside(job: Job, doc: Any, layers: LayerTable, world: FileWorld) -
     xy = world.xy(places)
     x, y = float(xy[:, 0].max()) + ASIDE * world.k, float(xy[:, 1].max())
     for key in runs_of(job):
-        shown = run(job.facts, key)
+        shown = job.run(key)
         if shown is not None and shown.reaches:
             y -= _draw_section(job, doc, layers, world, shown, x, y)
 

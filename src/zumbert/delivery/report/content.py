@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import RunKey
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import printed, scale_on_paper, unit_of
@@ -127,7 +127,7 @@ def _sections(job: Job) -> ReportPart | None:
 
 def section_figure(job: Job, key: RunKey) -> Figure | None:
     """A run's long section as wide as a page, at the largest round scale at which it fits."""
-    shown = run(job.facts, key)
+    shown = job.run(key)
     if shown is None or not shown.reaches:
         return None
     sheet = Sheet(id=SheetId(""), title="", kind="plan-and-section")
