@@ -7,6 +7,7 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.ownframe import read_frame
 from zumbert.delivery.pages import leaves, page, room_of
 from zumbert.delivery.paper import unit_of
+from zumbert.delivery.revisions import issued
 from zumbert.drawing.marks import Stroke
 from zumbert.errors import ReadError
 
@@ -47,6 +48,16 @@ def test_a_frame_from_dxf_is_the_same_the_other_way_up(tmp_path):
     assert frame.inside == approx((20.0, 10.0, 410.0, 247.0))
     [text] = frame.texts
     assert (text.text, text.x, text.y, text.height) == ("{project}", approx(20.0), approx(287.0), approx(3.5))
+
+
+def test_a_frame_has_the_list_of_revisions(job, tmp_path):
+    (tmp_path / "f.svg").write_text(SVG.replace("{title}", "{revisions}"))
+    project = issued(with_delivery(job.project, frame=read_frame(tmp_path / "f.svg")), job.facts, "A", "2026-01-02", "for tender")
+    there = Job(issued(project, job.facts, "B", "2026-02-03", ""), job.facts, job.findings)
+    made = leaves(there)
+    texts = [(t.text, box[1]) for t, _, box, _ in texts_on(page(there, made[0], made).marks)]
+    at = dict(texts)
+    assert at["B  2026-02-03"] < at["A  2026-01-02  for tender"]
 
 
 @pytest.mark.parametrize(

@@ -156,6 +156,20 @@ def test_a_label_moved_on_a_sheet_stays_where_it_was_put(job):
     assert "S4" in {t.text for t, *_ in texts_on(general.marks)}
 
 
+def test_a_table_stands_on_a_drawing_and_follows_it(job):
+    sheet = next(s for s in job.project.sheets.values() if s.kind == "plan")
+    there = Job(change_sheet(job.project, sheet.id, tables=("pipes", "crossings")), job.facts, job.findings)
+    made = leaves(there)
+    drawn = page(there, made[0], made)
+    texts = texts_on(drawn.marks)
+    words = {t.text for t, *_ in texts}
+    assert {"Pipes", "Crossings", "Least cover (m)", "P37"} & words >= {"Pipes", "Crossings", "P37"}
+    box = room_of(there.project, sheet)
+    head = next(b for t, _, b, _ in texts if t.text == "Pipes")
+    assert box.x + box.width / 2 < head[0] and head[3] < box.bottom
+    assert "Pipes" not in {t.text for t, *_ in texts_on(page(job, leaves(job)[0], leaves(job)).marks)}
+
+
 def test_one_file_prints_in_capitals(job):
     loud = Job(with_delivery(job.project, capitals=True), job.facts, job.findings)
     made = leaves(loud)

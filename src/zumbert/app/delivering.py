@@ -12,6 +12,7 @@ from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
 from zumbert.app.questions import ask, file_to_read, file_to_write, folder_to_write
 from zumbert.app.told import told
+from zumbert.app.views.deliverview import DeliverView
 from zumbert.app.views.sheetview import SheetView
 from zumbert.app.work import Tell
 from zumbert.delivery import outputs
@@ -36,17 +37,19 @@ def fine(view: QWidget) -> QImage:
 class Delivering(QObject):
     """The part of the window that writes what leaves the desk."""
 
-    def __init__(self, window: QWidget, files: Files, foot: Foot, pictured: Callable[[], QWidget]) -> None:
+    def __init__(
+        self, window: QWidget, files: Files, foot: Foot, pictured: Callable[[], QWidget], sheets: Callable[[], DeliverView]
+    ) -> None:
         super().__init__(window)
+        self.sheets = sheets  # the list of pages, with the one that is shown
         self._pictured = pictured  # the drawing that a picture is made of
         self.window, self.files, self.foot = window, files, foot
         self.session, self.work = files.session, files.work
 
     def job(self) -> Job:
         """The current value as a job."""
-        s = self.session.state
-        dug = s.trenches if s.trenches is not None and s.trenches.facts is s.current.facts else None
-        return Job(s.current.project, s.current.facts, s.current.findings, dug)
+        v = self.session.state.current
+        return Job(v.project, v.facts, v.findings, self.session.dug)
 
     def send(self, key: str, only_shown: bool = False, own: bool = False) -> None:
         """Asks where a kind of file goes, and writes it; `only_shown` leaves out the other sheets, `own` asks for a template."""

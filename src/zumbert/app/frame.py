@@ -133,7 +133,7 @@ class Frame(QMainWindow):
         """What the stage Deliver sends out; made when it is first asked for."""
         from zumbert.app.delivering import Delivering
 
-        return Delivering(self, self.files, self.foot, lambda: self.centre.pictured)
+        return Delivering(self, self.files, self.foot, lambda: self.centre.pictured, lambda: self.centre.deliver)
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
@@ -184,7 +184,8 @@ class Frame(QMainWindow):
         self.toolbox.tool.let_go()
         if not self.toolbox.picking and self.toolbox.tool.stage != stage:
             self.toolbox.put_down()
-        if stage == "trench" and not self._dug():
+        sections = any(sheet.kind == "sections" for sheet in self.session.state.shown.project.sheets.values())
+        if (stage == "trench" or (stage == "deliver" and sections)) and not self._dug():
             return
         self.session.set(stage=stage)
         self.side.refresh()

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from zumbert.cli.base import app, refuse, say
+from zumbert.cli.base import app, refuse, say, told
 
 
 def _with_outputs(command: Callable[..., None]) -> Callable[..., None]:
@@ -49,7 +49,7 @@ def export(
     wanted = [
         outputs.Output(path.absolute(), not OUT[name].kinds, OUT[name].make(job, picked, template)) for name, path in asked.items()
     ]
-    say(*outputs.write_all(wanted), *(f"Written: {w.target}" for w in wanted))
+    say(*outputs.write_all(wanted, told), *(f"Written: {w.target}" for w in wanted))
 
 
 @app.command()

@@ -10,11 +10,11 @@ from zumbert.delivery.paper import Box, large, line
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.style import CAPITALS, TEXTS
 from zumbert.model.project import Project
-from zumbert.model.sheet import Issue, OwnFrame, Sheet
+from zumbert.model.sheet import FrameText, Issue, OwnFrame, Sheet
 from zumbert.words import tr
 
 BINDING, EDGE = 20.0, 10.0  # mm left free at the left, and at the other edges; small papers have no binding
-ROWS = 3  # of the title strip
+REVISIONS, LEADING = "{revisions}", 1.8  # the text of a frame that is the list of revisions; from line to line, in heights
 FIELDS = ("project", "title", "number", "scale", "date", "drawn", "checked", "revision", "sheets")
 
 
@@ -126,7 +126,11 @@ def _own(own: OwnFrame, unit: float, told: Titles) -> Iterator[Mark]:
         if len(xy) > 1:
             yield Stroke("sheet-line", points(*((x / unit, y / unit) for x, y in xy)))
     size = TEXTS["sheet"].size
-    for t in own.texts:
+    revisions = [f"{i.name}  {i.date}  {i.words}".rstrip() for i in told.issues]
+    lines = [t for t in own.texts if t.text.strip() != REVISIONS]
+    for t in (t for t in own.texts if t.text.strip() == REVISIONS):  # the list grows downwards, the last issue first
+        lines += [FrameText(words, t.x, t.y + i * LEADING * t.height, t.height) for i, words in enumerate(revisions)]
+    for t in lines:
         scale = t.height / (CAPITALS * size * unit)
         text = re.sub(r"\{(\w+)\}", lambda m: told.values.get(m.group(1), m.group(0)), t.text)
         x, y, box = t.x / unit, t.y / unit, size * scale

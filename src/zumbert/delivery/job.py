@@ -1,5 +1,6 @@
 """What sheets and files are made from: a project with all that follows from it, worked out when it is asked for."""
 
+from collections.abc import Callable
 from functools import cache, cached_property
 
 from zumbert.analysis.facts import Facts, analyse
@@ -17,7 +18,11 @@ class Job:
     """A project and its facts; findings, trenches and quantities are worked out once, when they are first asked for."""
 
     def __init__(
-        self, project: Project, facts: Facts | None = None, findings: Findings | None = None, dug: Trenches | None = None
+        self,
+        project: Project,
+        facts: Facts | None = None,
+        findings: Findings | None = None,
+        dug: Callable[[Facts], Trenches] = trenches,
     ) -> None:
         self.project = project
         self._facts, self._findings, self._dug = facts, findings, dug
@@ -35,7 +40,7 @@ class Job:
     @cached_property
     def dug(self) -> Trenches:
         """All trenches and pits."""
-        return self._dug if self._dug is not None else trenches(self.facts)
+        return self._dug(self.facts)
 
     @cached_property
     def quantities(self) -> Quantities:

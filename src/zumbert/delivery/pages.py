@@ -117,6 +117,8 @@ def page(job: Job, leaf: Leaf, every: Sequence[Leaf]) -> Page:
 
     marks, targets = kind.compose(job, sheet, leaf.part, siblings, box, unit, neighbour)
     marks = [*marks, *clouds(job, marks)]
+    if sheet.kind in ("plan", "plan-and-section"):
+        marks += tablesheets.placed(job, sheet, box)
     found = entries(marks) if has_legend(sheet) else []
     told = titles(p, sheet, leaf.title, leaf.number, kind.scale(sheet), leaf.place, len(every))
     wide, tall = size[0] / unit, size[1] / unit

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import Box, large, shortened
+from zumbert.delivery.paper import Box, large, line, shortened
 from zumbert.delivery.schedules import schedules
 from zumbert.drawing.marks import Fill, Inset, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.style import text_width
@@ -19,6 +19,7 @@ PAD = 6.0
 WIDEST = 330.0  # units of a column; longer texts go over several lines
 SMALLEST = 0.62  # no table is drawn smaller to fit
 FAR = 1e5
+PLACED = 0.5  # share of a drawing's width that a table on it may take
 USUAL = ("structures", "pipes")
 
 
@@ -97,6 +98,25 @@ def pages(job: Job, sheet: Sheet, box: Box) -> list[Block]:
     """Blocks of all tables of a sheet, each on a page."""
     inner = box.inside(10, 10, 10, 10)
     return [b for t in tables_of(job, sheet) for b in blocks(t, inner.width, inner.height)]
+
+
+def placed(job: Job, sheet: Sheet, room: Box) -> list[Mark]:
+    """The tables that stand on a drawing, in its lower right corner, the first lowest; as much of each as there is room for."""
+    out: list[Mark] = []
+    bottom = room.bottom - 10.0
+    for table in schedules(job, sheet.tables):
+        block = blocks(table, PLACED * room.width, bottom - room.y - 20.0)[0]
+        wide, tall = sum(block.widths) * block.scale, table_height(block)
+        box = Box(room.right - wide - 10.0, bottom - tall, wide, tall)
+        if box.y < room.y + TITLE:
+            break
+        more = len(table.rows) - len(block.rows)
+        words = tr(table.name) + (tr(", {n} rows more elsewhere", n=more) if more else "")
+        under = box.inside(-4.0, -20.0, -4.0, -4.0)
+        out += [Fill("paper", under.xy, "sheet-line"), line("sheet-strong", words, box.x + 2, box.y - 6.0, wide)]
+        out += table_marks(block, box.x, box.y)
+        bottom = under.y - 8.0
+    return out
 
 
 def compose(job: Job, block: Block, box: Box) -> tuple[list[Mark], list[Target]]:

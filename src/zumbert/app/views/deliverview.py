@@ -116,8 +116,7 @@ class DeliverView(QWidget):
     def _leaves(self, s: State) -> LeavesOf:
         if self._of is None or self._of.value is not s.shown:
             v = s.shown
-            dug = s.trenches if s.trenches is not None and s.trenches.facts is v.facts else None
-            job = Job(v.project, v.facts, v.findings, dug)
+            job = Job(v.project, v.facts, v.findings, self.session.dug)
             self._of = LeavesOf(v, job, leaves(job))
         return self._of
 

@@ -24,7 +24,7 @@ class DeliverPanel(QWidget):
         self.page = 0
         self.choice = SegmentedButton(PAGES, self.show_page)
         self.choice.show_choice(0)
-        self.pages: dict[int, QWidget] = {0: SheetPage(session, pen)}
+        self.pages: dict[int, QWidget] = {0: SheetPage(session, pen, lambda: delivering.sheets().picked)}
         self.pdf = QPushButton("All sheets as PDF …")
         self.pdf.setObjectName("pdf")
         self.pdf.setToolTip("Vectors at paper size, with layers and text that can be searched (Ctrl+P)")

@@ -1,5 +1,6 @@
 """The page of one sheet: its title, paper, scales, and what is on it."""
 
+from collections.abc import Callable
 from functools import partial
 from math import degrees, radians
 from typing import Any
@@ -13,21 +14,22 @@ from zumbert.app.panels.fields import ValueField, choice
 from zumbert.app.panels.rows import Stack, fields, label, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
-from zumbert.delivery.job import Job
-from zumbert.delivery.pages import KINDS, leaves
+from zumbert.delivery.pages import KINDS, Leaf
 from zumbert.delivery.schedules import SCHEDULE_KINDS
+from zumbert.delivery.tablesheets import USUAL
 from zumbert.drawing.levelrows import row_names
 from zumbert.edits.sheets import change_sheet
 from zumbert.errors import EditError
-from zumbert.model.display import number, typed_number
+from zumbert.model.display import Units, number, typed_number
+from zumbert.model.project import Project
 from zumbert.model.sheet import PAPERS, Along, Sheet, SheetKind
 
 PLANS = (("straightened", "straightened"), ("turned", "turned, true shape"))
 SWITCHES = {"upright": "Upright", "legend": "Legend", "grid": "Grid with coordinates", "key_plan": "Key plan"}
 # which fields a kind of sheet has
 HAS: dict[SheetKind, tuple[str, ...]] = {
-    "plan-and-section": ("scale", "up", "plan", "overlap", "along", "rows", "legend"),
-    "plan": ("scale", "turn", "window", "overlap", "grid", "key_plan", "legend"),
+    "plan-and-section": ("scale", "up", "plan", "overlap", "along", "rows", "tables", "legend"),
+    "plan": ("scale", "turn", "window", "overlap", "grid", "key_plan", "tables", "legend"),
     "sections": ("step", "chainages", "along", "legend"),
     "chambers": ("structures", "legend"),
     "tables": ("tables",),
@@ -38,7 +40,7 @@ NAMES = {
 }  # fmt: skip
 LISTS = {
     "along": ("Along", "None ticked: all runs"), "rows": ("Level rows", "None ticked: as in the project"),
-    "structures": ("Chambers", "None ticked: all"), "tables": ("Tables", "None ticked: structures and pipes"),
+    "structures": ("Chambers", "None ticked: all"), "tables": ("Tables", "None ticked on a sheet of tables: structures and pipes"),
 }  # fmt: skip
 TALL = {"along": 96, "rows": 120, "structures": 150, "tables": 190}
 
@@ -46,9 +48,9 @@ TALL = {"along": 96, "rows": 120, "structures": 150, "tables": 190}
 class SheetPage(QWidget):
     """Each change is an undo step."""
 
-    def __init__(self, session: Session, pen: Pen) -> None:
+    def __init__(self, session: Session, pen: Pen, picked: Callable[[], Leaf | None]) -> None:
         super().__init__()
-        self.session = session
+        self.session, self._picked = session, picked
         self.sheet: Sheet | None = None
         self.kind = label("", "section")
         self.none = wrapped("No sheet is shown. Add one below the list, or make the usual set.", "second")
@@ -86,7 +88,7 @@ class SheetPage(QWidget):
         field.setAlignment(Qt.AlignmentFlag.AlignLeft)
         field.setPlaceholderText({"window": "the whole job", "chainages": "at each step"}.get(key, ""))
         if key == "window":
-            field.setToolTip("The middle of the plan as x, y; empty: the whole job")
+            field.setToolTip("x and y of its middle, and width and height where it is larger than a sheet; empty: the whole job")
         elif key == "chainages":
             field.setToolTip("Chainages of the sections, with blanks between; empty: one at each step")
         return field
@@ -95,8 +97,7 @@ class SheetPage(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the sheet of the page that is picked."""
-        made = leaves(Job(s.shown.project, s.shown.facts, s.shown.findings, s.trenches)) if s.shown.project.sheets else []
-        leaf = made[min(max(s.leaf, 1), len(made)) - 1] if made else None
+        leaf = self._picked()
         sheet = leaf.sheet if leaf is not None else next(iter(s.shown.project.sheets.values()), None)
         self.sheet = sheet
         self.none.setVisible(sheet is None)
@@ -139,7 +140,8 @@ class SheetPage(QWidget):
             self.lists["structures"].show_ticks(chambers, sheet.structures)
         if "tables" in has:
             names = [(k.name, k.title) for k in SCHEDULE_KINDS] + ([("differences", "Differences")] if p.issues else [])
-            self.lists["tables"].show_ticks(names, sheet.tables or ("structures", "pipes"))
+            usual = USUAL if sheet.kind == "tables" else ()
+            self.lists["tables"].show_ticks(names, sheet.tables or usual)
 
     def _text(self, s: State, sheet: Sheet, key: str) -> str:
         u = s.units
@@ -152,7 +154,7 @@ class SheetPage(QWidget):
         if key == "turn":
             return number(degrees(sheet.turn), 1)
         if key == "window":
-            return "" if sheet.centre is None else f"{u.coordinate(sheet.centre[0])}, {u.coordinate(sheet.centre[1])}"
+            return ", ".join(u.coordinate(v) for v in (*(sheet.centre or ()), *(sheet.window or ())))
         if key == "chainages":
             return " ".join(u.full(v, 2) for v in sheet.chainages)
         return u.full(getattr(sheet, key), 2)
@@ -184,16 +186,26 @@ class SheetPage(QWidget):
                 return _numbers(text.lower().replace("x", " "), 2, "A paper is typed as width x height in mm: 594 x 420.")
             if key == "turn":
                 return radians(typed_number(text))
-            if key == "window":
-                place = _numbers(text.replace(";", " ").replace(", ", " ").replace(",", " "), 2,
-                                 "The middle of a plan is typed as x, y.") if text.strip() else None  # fmt: skip
-                return None if place is None else tuple(u.si(v) for v in place)
             if key == "chainages":
                 return tuple(u.typed_chainage(t) for t in text.replace(";", " ").split())
             return typed_number(text) if key in ("scale", "up") else u.typed(text)
 
-        name = "centre" if key == "window" else key
-        return self.session.edit(f"Change the sheet {sheet.title}", lambda p, f: change_sheet(p, sheet.id, **{name: read()}))
+        def make(p: Project, f: object) -> Project:
+            return change_sheet(p, sheet.id, **(_window(text, u) if key == "window" else {key: read()}))
+
+        return self.session.edit(f"Change the sheet {sheet.title}", make)
+
+
+def _window(text: str, u: Units) -> dict[str, Any]:
+    """The middle of a plan and, where it is given, its width and height; none for the whole job. Raises EditError."""
+    if not text.strip():
+        return {"centre": None, "window": None}
+    words = text.replace(";", " ").replace(",", " ")
+    many = 4 if len(words.split()) == 4 else 2
+    values = [
+        u.si(v) for v in _numbers(words, many, "The window of a plan is typed as x, y of its middle, then its width and height.")
+    ]
+    return {"centre": tuple(values[:2]), "window": tuple(values[2:]) or None}
 
 
 def _numbers(text: str, many: int, otherwise: str) -> tuple[float, ...]:
