@@ -124,6 +124,7 @@ class Centre(QSplitter):
         from zumbert.app.views.deliverview import DeliverView
 
         made = DeliverView(self.session, self.pen, self.work)
+        made.hide()  # the panel may ask for it before its stage shows it
         self.addWidget(made)
         return made
 

@@ -97,8 +97,8 @@ class Delivering(QObject):
     def write_picture(self, view: QWidget, path: Path) -> bool:
         """Writes a view as PNG, twice as fine as on the screen; a refusal is told."""
         image = view.picture() if isinstance(view, SheetView) else fine(view)
-        spare = path.with_name(f".{path.name}.part")
-        if not image.save(str(spare), b"PNG"):
+        spare = path.with_name(f".{path.stem}.part.png")
+        if not image.save(str(spare)):
             raise ReadError(f"{path} could not be written. Choose another folder or make room.")
         spare.replace(path)
         self.foot.say(f"Written: {path}.")
