@@ -46,6 +46,7 @@ class Screen:
         )
         self.display = Display(self.name)
         self._codes, self._down = self._keymap(), set()
+        self.display.change_keyboard_control(auto_repeat_mode=X.AutoRepeatModeOff)  # a tap is a tap, however slow the machine
         root, atom = self.display.screen().root, self.display.intern_atom("_NET_SUPPORTING_WM_CHECK")
         until(lambda: root.get_full_property(atom, X.AnyPropertyType), "a window manager")
 
