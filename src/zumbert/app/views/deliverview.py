@@ -20,6 +20,8 @@ from zumbert.model.ids import SheetId
 
 LIST = 216  # width of the list, drawing units
 AT_ONCE = 300  # pipes: of more a page is composed beside the window
+NOTHING = "There is nothing on this sheet yet: lay a run first."
+CANCELLED = "Cancelled. Go to another stage and back to try again."
 EMPTY = "No sheets yet. Make the usual set with one click, or add one by its kind."
 
 
@@ -29,6 +31,7 @@ class LeavesOf(Struct, eq=False):
     value: Value
     job: Job
     leaves: list[Leaf]
+    cancelled: bool = False
 
 
 class DeliverView(QWidget):
@@ -85,6 +88,8 @@ class DeliverView(QWidget):
     # -- what is shown -------------------------------------------------------------------------------------------------
 
     def _changed(self, old: State, new: State) -> None:
+        if new.stage != "deliver" and self._of is not None and self._of.cancelled:
+            self._of = None  # it is listed again
         if new.stage == "deliver" and (old.stage != "deliver" or old.shown is not new.shown or old.leaf != new.leaf):
             self.refresh()
 
@@ -98,7 +103,8 @@ class DeliverView(QWidget):
         self.list.show_leaves(made.leaves, s.leaf)
         if not made.leaves:
             self._shown = None
-            words = EMPTY if not s.shown.project.sheets else "There is nothing on this sheet yet: lay a run first."
+            words = EMPTY if not s.shown.project.sheets else NOTHING
+            words = CANCELLED if made.cancelled else words
             self.sheet.show_page(None, None, "colour", words)
             return
         leaf = made.leaves[min(max(s.leaf, 1), len(made.leaves)) - 1]
@@ -106,19 +112,28 @@ class DeliverView(QWidget):
         if self._shown is not None and all(a is b or a == b for a, b in zip(self._shown, key, strict=True)):
             return
         self._shown = key
-        many = len(s.shown.project.pipes) > AT_ONCE
-        if many and self.work is not None:
+        if self._many and self.work is not None:
             composed = self.work.run(f"Sheet {leaf.number}", lambda tell: page(made.job, leaf, made.leaves))
         else:
             composed = page(made.job, leaf, made.leaves)
-        self.sheet.show_page(composed, made.job.facts, s.shown.project.delivery.printed, "Cancelled.")
+        self.sheet.show_page(composed, made.job.facts, s.shown.project.delivery.printed, CANCELLED)
 
     def _leaves(self, s: State) -> LeavesOf:
         if self._of is None or self._of.value is not s.shown:
             v = s.shown
             job = Job(v.project, v.facts, v.findings, self.session.dug)
-            self._of = LeavesOf(v, job, leaves(job))
+            made: list[Leaf] | None = None
+            if self._many and self.work is not None:
+                made = self.work.run("Listing sheets", lambda tell: leaves(job))
+            else:
+                made = leaves(job)
+            self._of = LeavesOf(v, job, made or [], made is None)
         return self._of
+
+    @property
+    def _many(self) -> bool:
+        """Whether the job is so large that what takes long is done beside the window."""
+        return len(self.session.state.shown.project.pipes) > AT_ONCE
 
     @property
     def picked(self) -> Leaf | None:
