@@ -960,6 +960,18 @@ def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(u
     assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [[0, 0], [100, 0], [100, 60], [0, 60]]
 
 
+def test_what_a_preview_alone_shows_is_selected_but_not_deleted(user):
+    pipe = user.pipe("S5", "S4")
+    user.session.set(pipes=frozenset({"a pipe of a preview"}))
+    before = user.project
+    user.do("delete")
+    assert user.project is before
+    user.session.set(pipes=frozenset({"a pipe of a preview", pipe.id}))
+    user.do("delete")
+    user.do("delete")  # the loose ends have been told
+    assert pipe.id not in user.project.pipes
+
+
 def test_many_are_deleted_only_when_asked_for_by_their_number(user, monkeypatch):
     asked = []
     monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: asked.append(a[3]) or len(asked) == 1)

@@ -81,10 +81,11 @@ def delete_selected(session: Session, parent: QWidget) -> None:
     pipe, that is told first: asked for once more with the same selection, it is done.
     """
     s = session.state
-    pipes, structures = s.pipes, s.structures
+    project = s.current.project  # a preview may show more than there is, and all of it may be selected
+    pipes = frozenset(p for p in s.pipes if p in project.pipes)
+    structures = frozenset(k for k in s.structures if k in project.structures)
     if not pipes and not structures:
         return
-    project = s.current.project
     names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     made, loss = deleted(project, s.current.facts, structures, pipes)
