@@ -179,8 +179,16 @@ def _section(job: Job, f: StructureFacts, kind: StructureType, box: Box, unit: f
     yield from _column([_lines(job, e) for e in ins], x - outer - 16.0, "right", level, [e.invert for e in ins], x - outer, 8.0)
     yield from _column([_lines(job, e) for e in outs], x + outer + 16.0, "left", level, [e.invert for e in outs], x + outer, 8.0)
     yield Text("strong", tr("rim {level}", level=u.level(rim)), x, top - 12.0, "middle")
-    yield Stroke("dimension", points((x + outer + 6, top), (x + outer + 6, level(floor))))
+    yield from _depth(u.length(f.depth), x + 0.55 * inner, top, level(floor if f.lowest is None else f.lowest))
     yield from _told_below(job, f, box, ratio)
+
+
+def _depth(words: str, x: float, top: float, bottom: float) -> Iterator[Mark]:
+    """The depth to the lowest invert, as a dimension inside the chamber."""
+    yield Stroke("dimension", points((x, top), (x, bottom)))
+    for y in (top, bottom):
+        yield Stroke("dimension", points((x - 4.0, y + 4.0), (x + 4.0, y - 4.0)))
+    yield Text("strong", words, x, (top + bottom) / 2 + 4.0, "middle", plate=True)
 
 
 def _told_below(job: Job, f: StructureFacts, box: Box, ratio: float) -> Iterator[Mark]:
