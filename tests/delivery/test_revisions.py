@@ -1,4 +1,5 @@
 import numpy as np
+import pytest
 from msgspec.structs import replace
 from pytest import approx
 
@@ -12,6 +13,7 @@ from zumbert.drawing.sight import MapSight
 from zumbert.edits.join import deleted
 from zumbert.edits.levels import set_invert
 from zumbert.edits.records import structure_labelled
+from zumbert.errors import EditError
 from zumbert.model.sheet import Issue
 
 
@@ -85,6 +87,13 @@ def test_sheets_mark_the_place_with_a_cloud_and_the_next_revision(job):
     )
     clean = [m for i in page(job, plan, made).marks if isinstance(i, Inset) for m in i.marks]
     assert not any(isinstance(m, Stroke) and m.role == "revision" for m in clean)
+
+
+@pytest.mark.parametrize(("name", "words"), [("A", 'already a revision "A"'), (" ", "needs a name")])
+def test_a_revision_is_issued_once(job, name, words):
+    project = issued(job.project, job.facts, "A", "2026-11-27", "")
+    with pytest.raises(EditError, match=words):
+        issued(project, job.facts, name, "2026-11-28", "")
 
 
 def test_revisions_go_on_by_letters():

@@ -174,6 +174,16 @@ def test_giving_up_leaves_all_as_it_was(tmp_path, job):
     assert [p.name for p in tmp_path.iterdir()] == ["drawings.pdf"]
 
 
+def test_a_folder_in_the_place_of_a_file_and_a_file_in_that_of_a_folder_are_told(tmp_path, job):
+    (tmp_path / "dir.json").mkdir()
+    (tmp_path / "file").write_text("kept")
+    with pytest.raises(ReadError, match=r"dir.json is a folder, and a file is to be written"):
+        write_all([Output(tmp_path / "dir.json", False, outputs.geojson_maker(job))])
+    with pytest.raises(ReadError, match="file is a file, and a folder is to be written"):
+        write_all([Output(tmp_path / "file", True, outputs.sections_maker(job))])
+    assert (tmp_path / "file").read_text() == "kept"
+
+
 def test_a_folder_that_is_not_there_is_told(tmp_path, job):
     with pytest.raises(ReadError, match="no folder"):
         write_all([Output(tmp_path / "no" / "a.json", False, outputs.geojson_maker(job))])

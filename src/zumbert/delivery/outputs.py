@@ -195,6 +195,10 @@ def write_all(wanted: Sequence[Output], tell: Tell = _quiet) -> list[str]:
     `tell(share, words)` hears how far it is and ends it by raising. Gives what there is to tell.
     """
     notes: list[str] = []
+    for w in wanted:
+        if w.target.exists() and w.folder != w.target.is_dir():
+            kind = ("a file", "a folder") if w.folder else ("a folder", "a file")
+            raise ReadError(f"{w.target} is {kind[0]}, and {kind[1]} is to be written: choose another name.")
     with _spare({w.target.parent for w in wanted}) as spares:
         made: list[tuple[Output, Path]] = []
         for i, w in enumerate(wanted):

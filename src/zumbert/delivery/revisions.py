@@ -12,6 +12,7 @@ from zumbert.analysis.runs import run
 from zumbert.delivery.job import Job
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
+from zumbert.edits.records import free_name
 from zumbert.exchange.tables import Table, text_column
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.geometry.elements import Array
@@ -52,7 +53,8 @@ def _values(facts: Facts, of: object, fields: dict[str, Field]) -> dict[str, str
 
 
 def issued(project: Project, facts: Facts, name: str, date: str, words: str) -> Project:
-    """The project with what it is today kept as an issue."""
+    """The project with what it is today kept as an issue. Raises EditError for no name, or one that was issued already."""
+    name = free_name(project.issues, name, None, "revision")
     project, key = with_id(project, "i")
     issue = Issue(
         id=IssueId(key), name=name, date=date, words=words,
