@@ -36,6 +36,9 @@ def test_a_level_that_changed_is_told_by_field_with_what_follows(job):
     mine = {d.field.key: (d.old, d.new) for d in found if d.id == p5}
     assert mine["invert_up"] == (approx(job.project.pipes[p5].invert_up), approx(job.project.pipes[p5].invert_up - 0.05))
     assert {"slope", "cover"} <= mine.keys() and "invert_down" not in mine and "label" not in mine
+    assert all(
+        job.units.length(a) != job.units.length(b) for k, (a, b) in mine.items() if k.startswith("length")
+    )  # none as written
     structures, pipes = changed_things(Job(project).facts, last_issue(project))
     assert p5 in pipes
     assert "S5" in [project.structures[k].label for k in structures]

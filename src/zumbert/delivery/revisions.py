@@ -84,7 +84,7 @@ def last_issue(project: Project) -> Issue | None:
 
 
 def differences(facts: Facts, issue: Issue) -> list[IssueDifference]:
-    """What is not as it was issued: structures before pipes, in the order of the project, what is gone last."""
+    """What is not written as it was issued: structures before pipes, in the order of the project, what is gone last."""
     p = facts.project
     structures = _compared("structure", issue.structures, facts, facts.structures, p.structures, STRUCTURE_FIELDS)
     return [*structures, *_compared("pipe", issue.pipes, facts, facts.pipes, p.pipes, PIPE_FIELDS)]
@@ -102,7 +102,9 @@ def _compared(
             continue
         for f in _fields(fields):
             if f.key in old[key] and _differ(old[key][f.key], values[f.key]):
-                yield IssueDifference(kind, key, label, f, old[key][f.key], values[f.key])
+                d = IssueDifference(kind, key, label, f, old[key][f.key], values[f.key])
+                if value_words(facts, d, d.old) != value_words(facts, d, d.new):  # as they are written
+                    yield d
     for key in old.keys() - set(here):
         yield IssueDifference(kind, key, str(old[key].get("label")), None, str(old[key].get("label")), None)
 
