@@ -158,7 +158,8 @@ def spans_of_level(facts: Facts, shown: Run, a: float, b: float) -> tuple[float,
 def datum_steps(facts: Facts, shown: Run, a: float, b: float, most: float) -> list[tuple[float, float, float, float]]:
     """A stretch in parts whose levels fit into a height (m): from, to, lowest and highest level of each.
 
-    A part ends at the last tenth of its length that still fits; levels that fit nowhere are cut off at the top.
+    A part ends at the last 200th of the stretch that still fits, and is at least ten of them long.
+    Levels that fit nowhere are cut off at the top.
     """
     out: list[tuple[float, float, float, float]] = []
     step = (b - a) / 200 or 1.0

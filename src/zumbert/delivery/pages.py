@@ -88,8 +88,8 @@ def has_legend(sheet: Sheet) -> bool:
     return sheet.legend and sheet.kind != "tables"
 
 
-def leaves(job: Job, only: Sequence[str] | None = None) -> list[Leaf]:
-    """All pages in their order, or those of the sheets that are named; numbers are those among all."""
+def leaves(job: Job) -> list[Leaf]:
+    """All pages in their order."""
     p = job.project
     unit = unit_of(p.delivery)
     out: list[Leaf] = []
@@ -101,7 +101,7 @@ def leaves(job: Job, only: Sequence[str] | None = None) -> list[Leaf]:
             name = kind.name(job, part)
             title = f"{sheet.title}: {name}" if name and name != sheet.title else sheet.title
             out.append(Leaf(sheet, part, n, sheet_number(p.delivery.numbers, n), title))
-    return out if only is None else [leaf for leaf in out if leaf.sheet.title in only or leaf.number in only]
+    return out
 
 
 def page(job: Job, leaf: Leaf, every: Sequence[Leaf]) -> Page:

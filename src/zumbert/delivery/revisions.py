@@ -8,7 +8,6 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import run
 from zumbert.delivery.job import Job
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
@@ -191,15 +190,16 @@ def _boxes(job: Job, inset: Inset, structures: Iterable[StructureId], pipes: Ite
                 yield from _box_of(inset.window.to_drawing(np.array([span.point(span.length * t) for t in (0.25, 0.5, 0.75)])))
         return
     stretch, sight, left = inset.window
-    shown = run(facts, stretch.key)
+    shown = job.run(stretch.key)
+    chambers, lines = set(structures), set(pipes)
     assert shown is not None and isinstance(sight, SectionSight)  # noqa: S101 - made from the same facts
     for key, s in shown.structures:
         f = facts.structures[key]
-        if key in set(structures) and f.place.rim is not None:
+        if key in chambers and f.place.rim is not None:
             low = f.sump_level if f.sump_level is not None else f.place.rim - 1.0
             yield from _box_of(points((sight.x_of(s) - left, sight.y_of(f.place.rim)), (sight.x_of(s) - left, sight.y_of(low))))
     for r in shown.reaches:
-        if r.pipe in set(pipes):
+        if r.pipe in lines:
             p = facts.pipes[r.pipe]
             ends = ((r.up, p.pipe.invert_up), (r.down, p.pipe.invert_down))
             yield from _box_of(points(*((sight.x_of(s) - left, sight.y_of(z)) for s, z in ends)))
