@@ -67,7 +67,8 @@ def test_nothing_lies_outside_the_border_and_all_titles_are_there(job, pages):
         assert {job.project.name, "AB", "CD", "2026-11-27"} <= words
         assert any(leaf.number in w for w in words)
         for t, _, box, cut in texts:
-            assert (box[0] >= -1 and box[2] <= wide + 1 and box[1] >= -1 and box[3] <= tall + 1) or cut is not None, t.text
+            x0, y0, x1, y1 = box if cut is None else (*np.maximum(box[:2], cut[:2]), *np.minimum(box[2:], cut[2:]))
+            assert x0 >= -1 and x1 <= wide + 1 and y0 >= -1 and y1 <= tall + 1, t.text
 
 
 def test_no_labels_overlap_in_the_plans_of_the_demo(job, pages):

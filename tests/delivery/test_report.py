@@ -42,7 +42,7 @@ def test_a_report_has_all_its_parts(job, made):
         "Trench sections",
     ]  # fmt: skip
     parts = dict(zip(titles, made.parts, strict=True))
-    assert ("Estate roads", "for Storm, Storm existing") in parts["Standards"].values or len(parts["Standards"].values) > 10
+    assert parts["Standards"].values[0] == ("Estate roads", "for Storm, Storm existing")
     assert len(parts["Long sections"].figures) == sum(k.kind != "road" for k in job.runs)
     assert parts["Findings and decisions"].words == "4 breaches, 0 cautions, 0 decided."
     assert len(parts["Trench types"].figures) == sum(
