@@ -5,6 +5,7 @@ import sys
 from benchmarks.checking import checking
 from benchmarks.deliver import deliver
 from benchmarks.drag import drag
+from benchmarks.flowing import flowing
 from benchmarks.growth import growth
 from benchmarks.panning import panning
 from benchmarks.plan import plan
@@ -17,7 +18,7 @@ from benchmarks.trenches import trench_volumes
 
 BENCHMARKS = {
     b.__name__: b
-    for b in (checking, deliver, drag, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
+    for b in (checking, deliver, drag, flowing, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
 }
 
 

@@ -26,11 +26,9 @@ from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 from zumbert.edits.change import set_rim
 from zumbert.edits.grounditems import GroundItem
-from zumbert.edits.labels import set_label_fields
 from zumbert.edits.land import add_service
 from zumbert.edits.notes import add_pin, change_pin
 from zumbert.edits.several import hold
-from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim
 
@@ -167,17 +165,6 @@ def library() -> None:
     keep(w, "library")
 
 
-def labels() -> None:
-    w = window()
-    w.centre.straighten()
-    w.go_stage("layout")
-    every = {name: [f.key for f in label_fields(of)] for name, of in (("structures", STRUCTURE_FIELDS), ("pipes", PIPE_FIELDS))}
-    w.session.edit("Choose what labels say", lambda p, f: set_label_fields(p, **every))
-    w.centre.lower_half.hide()
-    w.plan.map = replace(w.plan.map, scale=7.56, x=1480.0, y=868.0)
-    keep(w, "labels")
-
-
 def several() -> None:
     w = window()
     w.centre.straighten()
@@ -227,6 +214,19 @@ def crossing() -> None:
     settle(w)
     w.side.panel.rooms.rows[0].click()
     keep(w, "crossing")
+
+
+def flow() -> None:
+    """How full the pipes run, with one that is too small."""
+    w = window()
+    s = w.session
+    w.go_stage("flow")
+    s.set(straight=False)
+    settle(w)
+    w.plan.fit()
+    pipe = next(k for k, p in s.state.current.project.pipes.items() if p.label == "P2")
+    s.select(pipes=frozenset({pipe}))
+    keep(w, "flow")
 
 
 def trench() -> None:
@@ -317,11 +317,11 @@ if __name__ == "__main__":
         layout,
         tables,
         library,
-        labels,
         several,
         checks,
         standard,
         crossing,
+        flow,
         trench,
         plan,
         ground,

@@ -21,16 +21,18 @@ def file(tmp_path_factory):
 
 def test_each_kind_of_file_is_written(file, tmp_path, capsys):
     out = {k: str(tmp_path / v) for k, v in {
-        "--pdf": "a.pdf", "--dxf": "a.dxf", "--landxml": "a.xml", "--geojson": "a.geojson", "--svg": "svg", "--schedules": "lists",
+        "--pdf": "a.pdf", "--dxf": "a.dxf", "--landxml": "a.xml", "--geojson": "a.geojson", "--gltf": "a.glb",
+        "--svg": "svg", "--schedules": "lists",
     }.items()}  # fmt: skip
     assert main(["export", file, "--sheets", "General plan", *(v for pair in out.items() for v in pair)]) == 0
     assert len(PdfReader(out["--pdf"]).pages) == 1
     assert not ezdxf.readfile(out["--dxf"]).audit().errors
     assert json.loads((tmp_path / "a.geojson").read_text())["features"]
+    assert (tmp_path / "a.glb").read_bytes()[:4] == b"glTF"
     assert len(list((tmp_path / "svg").iterdir())) == 1
     assert (tmp_path / "lists" / "schedules.xlsx").exists()
     told = capsys.readouterr()
-    assert told.out == "" and "LandXML has no place for" in told.err and told.err.count("Written:") == 6
+    assert told.out == "" and "LandXML has no place for" in told.err and told.err.count("Written:") == 7
 
 
 def test_a_sheet_that_is_not_there_writes_nothing(file, tmp_path, capsys):

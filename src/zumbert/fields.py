@@ -11,6 +11,7 @@ from msgspec import Struct
 
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
+from zumbert.analysis.flow import PipeFlow
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.limits import governing_drop
@@ -53,6 +54,11 @@ OFFSET = ValueKind(Units.offset, "m", 3)
 COORDINATE = ValueKind(lambda u, v: u.coordinate(v, 3), "m", 3)
 SPEED = ValueKind(Units.speed, "m/s", 2, with_levels=True)
 SLOPE = ValueKind(Units.slope, "%", 3, times=100.0, with_levels=True, row=_both)
+FLOW = ValueKind(lambda u, v: u.flow(v), "l/s", 1, times=1000.0, with_levels=True)
+INTENSITY = ValueKind(Units.intensity, "mm/h", 1, with_levels=True)
+MINUTES = ValueKind(lambda u, v: u.minutes(v), "min", 2, with_levels=True)
+WIDE = ValueKind(Units.wide, "ha", 3, times=1e-4)
+SHARE = ValueKind(lambda u, v: u.ratio(v), "", 3, with_levels=True)
 DN = ValueKind(Units.dn_number, "mm")
 
 
@@ -238,6 +244,16 @@ def _length(basis: LengthBasis) -> Field:
     )  # fmt: skip
 
 
+def _flow(of: Callable[[PipeFlow], float | None]) -> Callable[[Facts, PipeFacts], float | None]:
+    """Of the design flow of a pipe."""
+
+    def read(facts: Facts, f: PipeFacts) -> float | None:
+        flow = facts.pipe_flow.get(f.pipe.id)
+        return None if flow is None else of(flow)
+
+    return read
+
+
 def _trench(facts: Facts, f: PipeFacts) -> str:
     """The trench type of a pipe: its own, or that of its network."""
     project = facts.project
@@ -281,6 +297,18 @@ PIPE_FIELDS = _table(
           words=lambda facts, v: ", ".join(map(facts.surfaces.name, v))),
     Field(key="velocity", title="Velocity", kind=SPEED, read=lambda facts, f: velocity(facts.project, f), row="Velocity",
           panel="Velocity, full bore"),
+    Field(key="ca", title="CA", kind=WIDE, read=_flow(lambda q: q.ca), column=False, row="CA"),
+    Field(key="tc", title="Time of concentration", kind=MINUTES, read=_flow(lambda q: q.tc), column=False, row="tc"),
+    Field(key="intensity", title="Intensity", kind=INTENSITY, read=_flow(lambda q: q.intensity), column=False, row="Intensity"),
+    Field(key="flow", title="Design flow", kind=FLOW, read=_flow(lambda q: q.flow), column=False, row="Flow",
+          label=lambda u, v: u.flows(v)),
+    Field(key="capacity", title="Full-bore flow", kind=FLOW, read=_flow(lambda q: q.capacity), column=False, row="Full-bore flow"),
+    Field(key="used", title="Flow over full-bore flow", kind=SHARE, read=_flow(lambda q: q.used), column=False, row="Q / Qfull",
+          label=lambda u, v: f"Q/Qfull {u.ratio(v)}"),
+    Field(key="flow_velocity", title="Velocity of flow", kind=SPEED, read=_flow(lambda q: q.velocity), column=False,
+          row="Flow velocity"),
+    Field(key="depth_ratio", title="Depth over diameter", kind=SHARE, read=_flow(lambda q: q.depth_ratio), column=False,
+          row="y / D"),
     Field(key="drop_up", title="Drop up", kind=LEVEL, read=_drop("up"), column=False, panel="Drop at",
           edit="Set the drop at {}", end="up"),
     Field(key="drop_down", title="Drop down", kind=LEVEL, read=_drop("down"), column=False, panel="Drop at",

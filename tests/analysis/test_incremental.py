@@ -164,8 +164,11 @@ def same(project, facts, findings, dug):
     """Holds what was kept against what is computed anew, which it gives."""
     whole = analyse(project)
     assert (facts.places, facts.stranded) == (whole.places, whole.stranded)
-    for name in ("rings", "same_structure", "same_pipe", "meetings"):
+    for name in ("rings", "same_structure", "same_pipe", "meetings", "pipe_flow"):
         assert getattr(facts, name) == getattr(whole, name), name
+    assert {k: (f.area, f.size, f.ca, f.entry) for k, f in facts.areas.items()} == {
+        k: (f.area, f.size, f.ca, f.entry) for k, f in whole.areas.items()
+    }
     assert set(facts.pipes) == set(whole.pipes) == set(project.pipes)
     assert set(facts.structures) == set(whole.structures) == set(project.structures)
     for k in project.pipes:

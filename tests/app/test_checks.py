@@ -125,13 +125,13 @@ def test_findings_are_grouped_searched_and_filtered(checks):
     user = checks
     p = page(user)
     bars = [b for b in p.findChildren(BarRow) if b.isVisible()]
-    assert [b.bar.all for b in bars] == [1, 1, 1, 1]
+    assert [b.bar.all for b in bars] == [1, 1, 1, 1, 1]
     bars[0].click()
     user.settle()
     assert len(rules(user)) == 1
     next(b for b in p.findChildren(BarRow) if b.isVisible() and b.isChecked()).click()
     user.settle()
-    assert len(rules(user)) == 4
+    assert len(rules(user)) == 5
     p.grouping.setCurrentIndex(p.grouping.findData("object"))
     p.grouping.activated.emit(p.grouping.currentIndex())
     user.settle()
@@ -159,8 +159,8 @@ def accept(user, rule, reason="agreed with the school", by="QT"):
 def test_a_decision_is_listed_drawn_faint_and_opens_again_after_a_drag(checks):
     user = checks
     accept(user, "cover_min")
-    assert user.window.head.state.parts()[0][0] == "3 breaches"
-    assert user.window.side.panel.count.text() == "3 breaches, 0 cautions, 1 decided"
+    assert user.window.head.state.parts()[0][0] == "4 breaches"
+    assert user.window.side.panel.count.text() == "4 breaches, 0 cautions, 1 decided"
     assert row(user, "cover_min").finding.decided
     assert "accepted by QT: agreed with the school" in row(user, "cover_min").sentence.text()
     assert user.session.state.picture.worst(user.pipe("S5", "S4").id) == "decided"
@@ -208,7 +208,7 @@ def test_several_are_chosen_and_mended_or_accepted_in_one_step(checks):
     steps = len(user.session.undo_names)
     user.click(button, 20, 10)
     assert len(user.session.undo_names) == steps + 1
-    assert len(rules(user)) == 4 - int(said.split()[0])
+    assert len(rules(user)) == 5 - int(said.split()[0])
 
 
 # -- standards ---------------------------------------------------------------------------------------------------------

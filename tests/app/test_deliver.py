@@ -9,10 +9,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
+from tests.delivery.places import window_on
 from zumbert.app import delivering as sending
 from zumbert.app.window import Window
 from zumbert.delivery.landxml import landxml
-from zumbert.drawing.marks import Inset, texts_in
+from zumbert.drawing.marks import texts_in
 from zumbert.drawing.sight import StraightSight
 from zumbert.edits.sheets import set_delivery
 from zumbert.store import load, save
@@ -150,11 +151,11 @@ def test_a_label_is_moved_on_a_sheet_and_back(deliver):
     x, y = pixel(user, *target.xy.mean(axis=0).tolist())
     user.drag(sheet, (x, y), (x + 40, y - 30))
     moved = user.project.sheets[leaf.sheet.id].labels[s4]
-    plan = next(m for m in sheet.page.marks if isinstance(m, Inset) and isinstance(m.window, StraightSight))
+    plan, sight = window_on(sheet.page, StraightSight)
     again = next(t for t in sheet.page.targets if t.id == s4)
     assert (again.xy - target.xy) * sheet.zoom == approx(np.array([[40, -30], [40, -30]]), abs=1.0)
     p = user.facts.places[s4]
-    [[bx, by]] = plan.window.to_drawing(np.array([[p.x, p.y]])).tolist()
+    [[bx, by]] = sight.to_drawing(np.array([[p.x, p.y]])).tolist()
     [text] = [t for t in plan.marks if getattr(t, "text", "") == "S4"]
     assert (text.x - bx, text.y - by) == approx(moved, abs=0.06)
     assert user.project.structures[s4].label_at is None  # on this sheet alone

@@ -237,6 +237,8 @@ def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too
     user.drag_ring("up", 0.2, keys=Qt.KeyboardModifier.ShiftModifier, release=False)
     in_sight = {r.pipe for r in user.session.state.run.reaches}
     moved = {k for k, p in user.shown.pipes.items() if p != user.project.pipes[k]} & in_sight
+    flows = user.session.state.shown.facts.flows.pipes
+    moved |= {k for k, f in user.facts.flows.pipes.items() if flows[k] != f} & in_sight
     assert bool(user.section._hot(user.session.state)) == (len(moved) <= MANY_HOT)
     user.window.escape()
     user.settle()

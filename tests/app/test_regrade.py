@@ -74,7 +74,7 @@ def test_where_the_pipes_lay_is_ghosted_and_escape_leaves_all_as_it_was(user, st
     ghost = np.vstack([m.xy for m in former])
     assert ghost[:, 0].max() < user.section.width() and ghost[:, 1].min() > 0  # it stays in sight
     assert ghost[:, 1].max() < user.section.sight.height
-    assert f"{user.session.state.shown.findings.breaches} breaches, 4 before." in strip.says.text()
+    assert f"{user.session.state.shown.findings.breaches} breaches, 5 before." in strip.says.text()
     user.key(strip.slope, Qt.Key.Key_Escape)
     assert user.shown is user.project is before
     assert not strip.isVisible()

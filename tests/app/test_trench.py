@@ -37,7 +37,7 @@ def cross(user):
 
 
 def wait_for_net(user):
-    for _ in range(200):
+    for _ in range(1500):  # half a minute: a machine may be busy with other things
         s = user.session.state
         if s.net is not None and s.net[0] is s.trenches:
             user.settle()

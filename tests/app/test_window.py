@@ -40,7 +40,7 @@ def test_no_action_stands_twice():
 
 def test_the_head_tells_the_run_and_the_state(user):
     assert user.session.state.run.name == "S13 to HW1"
-    assert user.window.head.state.parts()[0] == ("4 breaches", "breach")
+    assert user.window.head.state.parts()[0] == ("5 breaches", "breach")
     menu = user.window.head.picker.menu_of_runs()
     names = [a.text().split("\t")[0] for a in menu.actions() if a.text()]
     assert names == ["S13 to HW1", "S17 to HW1", "EX1 to EX2", "Quillerby Rise", "Tansymoor Lane"]
@@ -144,7 +144,7 @@ def test_findings_are_told_with_todays_labels_everywhere(user):
     user.session.edit("Rename", lambda p, f: rename(p, s5.id, "Top"))
     user.settle()
     rows = user.window.side.panel.findChildren(FindingRow)
-    assert "Pipe Top to S4: cover 0.86 m" in rows[3].sentence.text()
+    assert "Pipe Top to S4: cover 0.86 m" in rows[4].sentence.text()
     pipe = user.pipe("Top", "S4")
     user.window.go_stage("levels")
     user.session.select(frozenset({pipe.id}))
@@ -162,8 +162,8 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     user.window.rail.buttons["checks"].click()
     user.settle()
     rows = user.window.side.panel.findChildren(FindingRow)
-    assert [r.finding.rule for r in rows] == ["adverse_fall", "drop_min", "size_order", "cover_min"]  # the worst first
-    assert "cover 0.86 m" in rows[3].sentence.text()
+    assert [r.finding.rule for r in rows] == ["adverse_fall", "drop_min", "size_order", "capacity", "cover_min"]  # worst first
+    assert "cover 0.86 m" in rows[4].sentence.text()
     user.click(rows[0], 30, 20)
     lead = next(p for p in user.project.pipes.values() if p.label == "P25")
     assert user.session.state.pipes == {lead.id}
@@ -181,8 +181,8 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     assert user.project.pipes[pipe.id] == pipe
     user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: replace(pipe, invert_down=40.5)}))
     user.settle()
-    assert [r.finding.rule for r in user.window.side.panel.findings.rows] == ["adverse_fall", "drop_min", "size_order"]
-    assert user.window.head.state.parts()[0][0] == "3 breaches"
+    assert [r.finding.rule for r in user.window.side.panel.findings.rows] == ["adverse_fall", "drop_min", "size_order", "capacity"]
+    assert user.window.head.state.parts()[0][0] == "4 breaches"
 
 
 def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):

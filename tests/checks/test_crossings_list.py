@@ -93,10 +93,10 @@ FOUND = check(DEMO, FACTS)
 
 def test_findings_are_arranged_and_the_worst_comes_first():
     [group] = arranged(FACTS, FOUND, "worst")
-    assert [f.rule for f in group.findings] == ["adverse_fall", "drop_min", "size_order", "cover_min"]
+    assert [f.rule for f in group.findings] == ["adverse_fall", "drop_min", "size_order", "capacity", "cover_min"]
     by_rule = arranged(FACTS, FOUND, "rule")
-    assert [g.title for g in by_rule] == ["Least cover", "Adverse fall", "Least drop", "Size order"]
-    assert {g.title for g in arranged(FACTS, FOUND, "object")} == {"P5", "P25", "S6", "S9"}
+    assert [g.title for g in by_rule] == ["Least cover", "Adverse fall", "Capacity", "Least drop", "Size order"]
+    assert {g.title for g in arranged(FACTS, FOUND, "object")} == {"P2", "P5", "P25", "S6", "S9"}
     assert {g.title for g in arranged(FACTS, FOUND, "run")} == {"S13 to HW1", "G6R to HW1"}
     assert arranged(FACTS, [], "worst") == []
 
@@ -106,7 +106,7 @@ def test_decided_findings_come_last_and_can_be_shown_alone():
     found = check(p, analyse(p))
     assert [f.rule for f in arranged(FACTS, found, "worst")[0].findings][-1] == "adverse_fall"
     assert [f.rule for f in wanted(FACTS, found, Wanted(which="decided"))] == ["adverse_fall"]
-    assert len(wanted(FACTS, found, Wanted(which="open"))) == 3
+    assert len(wanted(FACTS, found, Wanted(which="open"))) == 4
     assert {b.rule: (b.breaches, b.cautions, b.decided) for b in bars(found)}["adverse_fall"] == (0, 0, 1)
 
 

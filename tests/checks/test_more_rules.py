@@ -8,10 +8,10 @@ from pytest import approx
 
 from tests.build import chain, facts_of, said, with_pipe, with_structure
 from tests.checks.test_rules import SOUND, one, with_standard
-from zumbert.analysis.fullbore import full_velocity, slope_for
 from zumbert.checks import check
 from zumbert.checks.legal import end_range
 from zumbert.edits.land import add_service
+from zumbert.hydraulics.resistance import full_velocity, slope_for
 from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore
 

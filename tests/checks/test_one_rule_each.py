@@ -7,8 +7,11 @@ from tests.build import chain, facts_of, grounded, road_project, v_project, with
 from tests.checks.test_more_rules import AXIS, crossed
 from tests.checks.test_rules import SOUND, with_standard
 from zumbert.checks import RULES, check
+from zumbert.edits.areas import add_area
 from zumbert.edits.land import add_land
+from zumbert.edits.rain import set_rain
 from zumbert.model.ids import SizeKey, StructureId
+from zumbert.model.rain import Rain
 from zumbert.model.structure import FixedRim
 
 
@@ -58,7 +61,18 @@ def overflow():
     return with_pipe(with_structure(SOUND, "X", 50, 30, kind="outfall"), "PX", "S2", "X", 47.45, 47.0)
 
 
+def rained(size, slope=0.01, area=1000.0):
+    """One pipe of 40 m from a chamber to an outfall, with a roof of so many m² in a rain of 137.5 mm/h."""
+    p = chain([(48.0, 48.0 - 40 * slope)], 40.0, size)
+    p = add_area(p, "roof", size=area, structure=StructureId("S1"), coefficient=1.0)[0]
+    return set_rain(p, Rain())
+
+
 NETWORKS = {
+    "capacity": rained("300", area=3000.0),  # 114.6 l/s, takes 96.7
+    "depth_ratio": rained("300", area=2520.0),  # 96.2 l/s
+    "flow_velocity_min": rained("300", area=40.0),  # 1.5 l/s
+    "flow_velocity_max": with_standard(rained("300", area=2000.0), flow_velocity_max=1.4),
     "cover_min": dipped(),
     "cover_max": with_standard(SOUND, cover_max=2.2),
     "slope_min": with_standard(chain([(48.0, 47.84), (47.8, 47.3)], size="375"), velocity_min=0.0),

@@ -3,6 +3,7 @@
 from msgspec.structs import replace
 
 from tests.build import grounded, with_pipe, with_structure
+from zumbert.delivery.paper import windows_of
 from zumbert.drawing.labels import corners, overlap, text_box
 from zumbert.drawing.marks import Faded, Inset, Text
 from zumbert.edits.sheets import add_sheet, change_sheet
@@ -50,6 +51,11 @@ def long_job(length=3000.0, spacing=60.0, fall=0.01, scale=500.0, up=100.0):
         p = with_pipe(p, f"P{i}", f"M{i}", f"M{i + 1}", a, a - fall * spacing)
     p, key = add_sheet(p, "plan-and-section")
     return change_sheet(p, key, scale=scale, up=up, overlap=20.0), key
+
+
+def window_on(page, kind):
+    """The first box of a page whose sight is of a kind, and that sight."""
+    return next((m, w.sight) for w, m in windows_of(page.marks) if isinstance(w.sight, kind))
 
 
 def with_delivery(project, **values):

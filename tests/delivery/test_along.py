@@ -5,14 +5,14 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.delivery.places import long_job, overlapping, texts_on
+from tests.delivery.places import long_job, overlapping, texts_on, window_on
 from zumbert.analysis.runs import run
 from zumbert.delivery.along import GUTTER, PLAN, datum_steps, keys_of, lengthwise, spans_of_level, stretches
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import leaves, page, room_of
-from zumbert.delivery.paper import scale_on_paper, unit_of
-from zumbert.drawing.marks import Inset, Stroke
-from zumbert.drawing.sight import StraightSight
+from zumbert.delivery.paper import scale_on_paper, unit_of, windows_of
+from zumbert.drawing.marks import Stroke
+from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.edits.sheets import change_sheet
 from zumbert.model.sheet import Along
 
@@ -41,14 +41,13 @@ def test_chainages_lie_over_each_other_in_plan_and_section():
     job = Job(project)
     made = leaves(job)
     drawn = page(job, made[0], made)
-    plan = next(m for m in drawn.marks if isinstance(m, Inset) and isinstance(m.window, StraightSight))
-    section = next(m for m in drawn.marks if isinstance(m, Inset) and isinstance(m.window, tuple))
-    _, sight, left = section.window
+    plan, straight = window_on(drawn, StraightSight)
+    section, sight = window_on(drawn, SectionSight)
     shown = run(job.facts, keys_of(job, made[0].sheet)[0])
     for s in (0.0, 60.0, 180.0):
         x, y = shown.line.point(s, 0.0)
-        [[px, _]] = plan.window.to_drawing(np.array([[float(x), float(y)]]))
-        assert plan.x + px == approx(section.x + sight.x_of(s) - left, abs=1e-9)
+        [[px, _]] = straight.to_drawing(np.array([[float(x), float(y)]]))
+        assert plan.x + px == approx(section.x + sight.x_of(s) - section.window.left, abs=1e-9)
 
 
 def test_three_kilometres_go_over_nine_sheets_that_say_what_they_join():
@@ -99,7 +98,7 @@ def test_a_steep_run_steps_its_datum_and_shows_all_of_its_levels():
         assert high - low <= 12.0 + 1e-6
         assert (low, high) == approx(spans_of_level(job.facts, shown, a, b))
     drawn = page(job, made[0], made)
-    sections = [m for m in drawn.marks if isinstance(m, Inset) and isinstance(m.window, tuple)]
+    sections = [m for w, m in windows_of(drawn.marks) if isinstance(w.sight, SectionSight)]
     assert len(sections) > 1
     for a, b in zip(sections, sections[1:], strict=False):
         assert a.x + a.width == approx(b.x)
@@ -121,9 +120,9 @@ def test_a_turned_plan_has_its_true_shape(job):
     turned = Job(change_sheet(job.project, sheet.id, plan="turned"))
     made = [leaf for leaf in leaves(turned) if leaf.sheet.id == sheet.id]
     drawn = page(turned, made[0], leaves(turned))
-    plan = next(m for m in drawn.marks if isinstance(m, Inset) and hasattr(m.window, "turn"))
+    _, sight = window_on(drawn, MapSight)
     shown = run(turned.facts, made[0].part.key)
     ends = np.column_stack(shown.line.point(np.array([made[0].part.a, made[0].part.b]), 0.0))
-    at = plan.window.to_drawing(ends)
+    at = sight.to_drawing(ends)
     assert at[0, 1] == approx(at[1, 1])
-    assert np.hypot(*(at[1] - at[0])) == approx(np.hypot(*(ends[1] - ends[0])) * plan.window.scale)
+    assert np.hypot(*(at[1] - at[0])) == approx(np.hypot(*(ends[1] - ends[0])) * sight.scale)

@@ -44,7 +44,7 @@ def test_a_report_has_all_its_parts(job, made):
     parts = dict(zip(titles, made.parts, strict=True))
     assert parts["Standards"].values[0] == ("Estate roads", "for Storm, Storm existing")
     assert len(parts["Long sections"].figures) == sum(k.kind != "road" for k in job.runs)
-    assert parts["Findings and decisions"].words == "4 breaches, 0 cautions, 0 decided."
+    assert parts["Findings and decisions"].words == "5 breaches, 0 cautions, 0 decided."
     assert len(parts["Trench types"].figures) == sum(
         len(job.project.trench_types[k].sizes) for k in dict.fromkeys(n.trench for n in job.project.networks.values())
     )

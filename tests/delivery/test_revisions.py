@@ -3,7 +3,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.delivery.places import texts_on
+from tests.delivery.places import texts_on, window_on
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import leaves, page
 from zumbert.delivery.revisions import changed_things, differences, issued, last_issue, next_name
@@ -74,7 +74,7 @@ def test_sheets_mark_the_place_with_a_cloud_and_the_next_revision(job):
     drawn = page(there, plan, made)
     marks = [m for i in drawn.marks if isinstance(i, Inset) for m in i.marks if isinstance(m, Stroke) and m.role == "revision"]
     assert len(marks) >= 2
-    window = next(m.window for m in drawn.marks if isinstance(m, Inset) and isinstance(m.window, MapSight))
+    _, window = window_on(drawn, MapSight)
     span = there.facts.spans[p5]
     [[x, y]] = window.to_drawing(np.array([span.point(span.length / 2)])).tolist()
     boxes = [(*m.xy.min(axis=0), *m.xy.max(axis=0)) for m in marks if len(m.xy) > 10]

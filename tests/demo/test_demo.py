@@ -17,8 +17,9 @@ def test_check_finds_exactly_what_is_there_on_purpose():
     found = check(DEMO, FACTS)
     assert {(f.rule, label_of(DEMO, f)) for f in found} == {
         ("cover_min", "P5"), ("drop_min", "S6"), ("adverse_fall", "P25"), ("size_order", "S9"),
+        ("capacity", "P2"),
     }  # fmt: skip
-    assert len(found) == 4
+    assert len(found) == 5
 
 
 def test_the_cover_breach_is_a_dip_between_two_chambers():

@@ -89,6 +89,12 @@ class Screen:
         """A mouse button goes down or up; 4 and 5 are the wheel."""
         self._send(X.ButtonPress if down else X.ButtonRelease, number)
 
+    def double(self, number):
+        """A mouse button goes down, up and down again, timed by the server: two presses in one millisecond are no double click."""
+        for kind in (X.ButtonPress, X.ButtonRelease, X.ButtonPress):
+            xtest.fake_input(self.display, kind, number, time=20)
+        self.display.sync()
+
     def picture(self, file):
         """Saves what the screen shows."""
         raw = self.display.screen().root.get_image(0, 0, WIDE, TALL, X.ZPixmap, 0xFFFFFFFF).data
@@ -202,6 +208,12 @@ class Desk:
 
     def do(self, *event):
         """One thing that a hand does: kept, done, and taken by the program."""
+        self._send(*event)
+        if self.alive:
+            self.ask("1")
+
+    def _send(self, *event):
+        """One thing that a hand does: kept and done."""
         self.events.append(event)
         kind, *values = event
         if kind == "mouse":
@@ -210,8 +222,6 @@ class Desk:
             self.screen.button(BUTTONS.get(values[0], values[0]), kind == "press")
         elif kind in ("down", "up"):
             self.screen.key(values[0], kind == "down")
-        if self.alive:
-            self.ask("1")
 
     def key(self, *names):
         """A key with the keys that are held with it: key("ctrl", "k"); plain signs as they are typed."""
@@ -255,9 +265,11 @@ class Desk:
             self.do("up", k)
 
     def double(self, x, y):
-        """A double click."""
-        self.click(x, y)
-        self.do("press", "left")
+        """A double click: the second does not wait until the program is done with the first, since no hand does."""
+        self.move(x - 3, y - 1)
+        self.move(x, y, 3)
+        self.events += [("press", "left"), ("release", "left"), ("press", "left")]
+        self.screen.double(BUTTONS["left"])
         self.do("release", "left")
 
     def drag(self, a, b, steps=8, held=(), release=True):

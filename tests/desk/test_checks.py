@@ -5,7 +5,7 @@ FIX = "[[b.text(), *middle(b)] for b in w.side.panel.findings.mending.fixes.butt
 
 
 def checks(desk):
-    desk.key("alt", "4")
+    desk.key("alt", "5")
     desk.until("s.stage == 'checks' and w.side.panel.findings.rows")
 
 

@@ -7,7 +7,7 @@ DIALOG = "app.activeModalWidget()"
 
 
 def deliver(desk):
-    desk.key("alt", "6")
+    desk.key("alt", "7")
     desk.until(f"s.stage == 'deliver' and w.centre.delivering and {SHEET}.page is not None and {SHEET}.hasFocus()")
 
 

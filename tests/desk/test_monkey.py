@@ -19,7 +19,7 @@ KEYS = (
 )  # fmt: skip
 CHORDS = (
     "ctrl z", "ctrl z", "ctrl shift z", "ctrl a", "ctrl t", "ctrl k", "ctrl r", "ctrl j", "alt 1", "alt 2", "alt 3", "alt 3",
-    "alt 4", "alt 5", "alt 6", "Next", "shift l", "alt m", "shift Tab", "ctrl c", "ctrl v", "ctrl comma",
+    "alt 4", "alt 5", "alt 6", "alt 7", "Next", "shift l", "alt m", "shift Tab", "ctrl c", "ctrl v", "ctrl comma",
 )  # fmt: skip
 AWAY = ("Quit", "Open", "Save", "Import", "Export", "New project", "Welcome", "Read")  # not without a file or a farewell
 

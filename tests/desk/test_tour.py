@@ -130,7 +130,7 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.key("ctrl", "t")
     desk.until("not w.centre.tables.isVisible()")
     # 7. Count
-    desk.key("alt", "5")
+    desk.key("alt", "6")
     desk.until("s.stage == 'trench' and s.trenches is not None")
     look("7-count")
     # 8. Ground

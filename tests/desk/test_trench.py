@@ -9,7 +9,7 @@ def figure(name):
 
 
 def trench(desk):
-    desk.key("alt", "5")
+    desk.key("alt", "6")
     desk.until("s.stage == 'trench' and s.trenches is not None")
     desk.until(KNOWN)
 

@@ -23,6 +23,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import RunKey, run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
+from zumbert.edits.areas import add_area
 from zumbert.edits.decisions import decide
 from zumbert.edits.fields import FieldText
 from zumbert.edits.fromline import LineWay
@@ -32,11 +33,13 @@ from zumbert.edits.gullies import GullyWay
 from zumbert.edits.land import add_service
 from zumbert.edits.lay import LayOptions, OnPipe, lay
 from zumbert.edits.notes import add_pin, add_spot
+from zumbert.edits.rain import change_rain
 from zumbert.edits.regrade import Regrade
 from zumbert.edits.roads import add_profile, editable
 from zumbert.edits.runs import leave_out, name_run
 from zumbert.edits.setup import add_background
 from zumbert.edits.sheets import usual_sheets
+from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, sized
 from zumbert.edits.standards import add_standard, set_own_limit
 from zumbert.edits.trenchtypes import add_trench_type
 from zumbert.errors import ZumbertError
@@ -44,12 +47,14 @@ from zumbert.fields import fields_of
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.placing import Placing
 from zumbert.geometry.profile import Pvi
+from zumbert.model.area import AreaKind
 from zumbert.model.background import Background, DrawnPlace
 from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.digging import Stratum
 from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, Settings
+from zumbert.model.rain import Rain
 from zumbert.model.road import Road, RoadProfile, Strip
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
@@ -59,7 +64,7 @@ TRIES = 60
 DICTS = {
     "RoadId": "roads", "BackgroundId": "backgrounds", "SurfaceId": "surfaces", "LandId": "land", "ServiceId": "services",
     "SpotId": "spots", "PinId": "pins", "RunId": "runs", "StructureId": "structures", "PipeId": "pipes",
-    "NetworkId": "networks", "StandardId": "standards",
+    "NetworkId": "networks", "StandardId": "standards", "AreaId": "areas",
     "SheetId": "sheets", "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
 }  # fmt: skip
 NUMBERS = {  # usual values of numbers by what they are called
@@ -68,6 +73,7 @@ NUMBERS = {  # usual values of numbers by what they are called
     "within": (0.1, 3), "adjustment": (-0.2, 0.2), "depth": (0, 0.6), "rotation": (0, 6), "size": (0.1, 0.5),
     "clearance": (0.1, 0.5), "drop": (0, 0.1), "along": (-3, 3), "across": (-2, 2), "near": (2, 50), "start": (0, 100),
     "strength": (0.1, 1), "ch": (20, 300), "long": (5, 30), "_": (1, 10), "x": (0, 100), "y": (0, 100),
+    "inflow": (0.001, 0.1), "share": (0, 1),
 }  # fmt: skip
 
 
@@ -113,7 +119,8 @@ def with_everything():
     project, _ = add_service(project, "water", [(0.0, 0.0, 41.0), (90.0, 90.0, 41.0)], None, 0.2, 0.3)
     project, _ = name_run(project, RunKey("run", structure), "kept")
     drawing = Background(
-        id="", name="drawing", layers=("a",), segments=np.array([[0.0, 0.0, 9.0, 9.0]]), layer=np.zeros(1, np.int32),
+        id="", name="drawing", layers=("a",), layer=np.zeros(3, np.int32),
+        segments=np.array([[0.0, 0.0, 9.0, 9.0], [9.0, 9.0, 20.0, 0.0], [20.0, 0.0, 0.0, 0.0]]),
         places=(DrawnPlace("circle", "a", 22.0, 31.0, 0.6), DrawnPlace("circle", "a", 44.0, 31.0, 0.6)),
     )  # fmt: skip
     project = add_background(project, drawing)
@@ -129,6 +136,10 @@ def with_everything():
     sizes = (TrenchSize(dn=300.0), TrenchSize(dn=600.0, width=1.2))
     project, _ = add_trench_type(project, TrenchType(id="", name=SPARE, sizes=sizes))
     project = usual_sheets(project, analyse(project))
+    heads = [k for k in project.structures if k in {p.up for p in project.pipes.values()}]
+    for i, head in enumerate(heads[:4]):
+        project, _ = add_area(project, "roof", size=400.0 + 300 * i, structure=head, entry=4.0 + i)
+    project = change_rain(project, years=5.0)
     return leave_out(project, RunKey("road", road), [structure], True)
 
 
@@ -296,7 +307,21 @@ def own_limit(w):
     return {"things": [thing], "rule": rule, "value": w.one((None, w.rng.uniform(0.01, 2.0)))}
 
 
+def sizing(w):
+    """What sizing finds for some of the sizes."""
+    return {"made": sized(w.project, w.facts, HowToSize(sizes=frozenset(w.some(w.project.sizes)), chambers=False))}
+
+
 SPECIAL = {  # arguments that their types do not tell
+    "areas.add_area": lambda w: {"kind": "verge", "ring": xy(w), "size": None, "along": None, "coefficient": None, "entry": None},
+    "areas.areas_of_layers": lambda w: {"kinds": {"a": "field"}},
+    "areas.change_area": lambda w: {"values": None, "entry": w.rng.uniform(3, 9)},
+    "areas.set_area_kinds": lambda w: {"kinds": [AreaKind(k.name, w.rng.uniform(0.1, 1)) for k in w.project.area_kinds]},
+    "areas.set_area_texts": lambda w: {"texts": [(w.one(w.project.areas), "size", f"{w.rng.uniform(50, 900):.1f}")]},
+    "rain.set_rain": lambda w: {"rain": w.one((None, Rain(climate=1.3)))},
+    "rain.change_rain": lambda w: {"values": None, "entry": w.rng.uniform(3, 9)},
+    "sizing.sized": lambda w: {"how": HowToSize(levels=w.one(SIZED_LEVELS)), "tell": lambda share, words: None},
+    "sizing.taken": sizing,
     "basis.requoted": lambda w: {"made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))},
     "change.set_cover": lambda w: {"at": (0.02, -0.01)},
     "digging.set_amount": lambda w: {"amount": "stripped", "value": w.rng.uniform(0.05, 0.3)},

@@ -20,9 +20,11 @@ from zumbert.errors import StoreError
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Straight
 from zumbert.geometry.profile import Pvi
+from zumbert.model.area import AREA_KINDS, Area
 from zumbert.model.digging import Digging, Rate, Stratum
 from zumbert.model.note import Pin
 from zumbert.model.pipe import Bore
+from zumbert.model.rain import Rain, RainTable
 from zumbert.model.road import RoadProfile
 from zumbert.model.sheet import Delivery, FrameText, Issue, OwnFrame, Sheet
 from zumbert.model.trench import TrenchSize
@@ -411,6 +413,23 @@ def test_a_file_that_format_7_wrote_has_no_sheets_and_gets_them(tmp_path):
     save(made, tmp_path / "a.zumbert")
     again = load(tmp_path / "a.zumbert")
     assert (again.sheets, again.issues, again.delivery) == (made.sheets, made.issues, made.delivery)
+
+
+def test_a_file_that_format_8_wrote_has_no_areas_and_no_rain_and_gets_them(tmp_path):
+    project = load(Path(__file__).parent / "files" / "format8.zumbert")
+    assert (project.areas, project.rain, project.size_log, len(project.pipes)) == ({}, None, None, 40)
+    assert project.area_kinds == AREA_KINDS
+    assert all(s.inflow == 0.0 for s in project.structures.values())
+    assert all(p.share is None for p in project.pipes.values())
+    facts = analyse(project)
+    assert facts.flows is None
+    assert not {f.rule for f in check(project, facts)} & {"capacity", "depth_ratio", "flow_velocity_min", "flow_velocity_max"}
+    area = Area(id="a1", name='Roof "B"', kind="roof", structure=next(iter(project.structures)), size=480.5, entry=4.0)
+    made = replace(project, areas={area.id: area}, rain=Rain(source=RainTable(minutes=(5.0, 10.0), rows=((2.0, (101.5, 70.0)),))))
+    save(made, tmp_path / "a.zumbert")
+    again = load(tmp_path / "a.zumbert")
+    assert (again.areas, again.rain) == (made.areas, made.rain)
+    assert analyse(again).flows is not None
 
 
 def test_what_is_counted_is_saved(tmp_path):

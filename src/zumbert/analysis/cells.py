@@ -1,7 +1,6 @@
 """Trenches and pits as convex cells in plan: over each the floor of the dig is one plane."""
 
 from collections.abc import Sequence
-from math import pi
 from typing import NamedTuple
 
 import numpy as np
@@ -9,11 +8,11 @@ from msgspec import Struct
 
 from zumbert.analysis.digs import Dig
 from zumbert.geometry.elements import Array
+from zumbert.geometry.mesh import circle
 from zumbert.geometry.overlay import stacked
 from zumbert.geometry.stretches import expanded
 
 CHUNK = 5.0  # m: cells of a trench that are this long find their triangles fast
-CORNERS = 24  # of a round pit: a polygon of the same area, which leaves its circle by 0.6 % of the radius at most
 
 
 class Cells(Struct, frozen=True, kw_only=True, eq=False):
@@ -132,10 +131,7 @@ def pit_outline(x: float, y: float, sides: tuple[float, float | None], bearing: 
     """The corners of a pit or chamber (m), anticlockwise: a circle as a polygon of its area, a rectangle turned to a bearing."""
     wide, across = sides
     if across is None:
-        turn = 2 * pi / CORNERS
-        radius = wide / 2 * np.sqrt(turn / np.sin(turn))
-        a = turn * (np.arange(CORNERS) + 0.5)
-        return np.column_stack([x + radius * np.cos(a), y + radius * np.sin(a)])
+        return circle(x, y, 0.0, wide)[:, :2]
     ahead = np.array([np.sin(bearing), np.cos(bearing)]) * wide / 2
     left = np.array([-np.cos(bearing), np.sin(bearing)]) * across / 2
     return np.asarray(np.array([x, y]) + np.array([-ahead - left, ahead - left, ahead + left, -ahead + left]))

@@ -59,6 +59,16 @@ def structure_facts(
     )  # fmt: skip
 
 
+def extent(f: StructureFacts) -> tuple[float, float] | None:
+    """Rim and sump level of a structure as it is drawn, m above datum: without a rim, that of the ground or 1 m over the sump;
+    without a sump, 1.2 m under the rim; None where neither is known.
+    """
+    rim = f.place.rim if f.place.rim is not None else f.place.ground
+    if rim is None:
+        return None if f.sump_level is None else (f.sump_level + 1.0, f.sump_level)
+    return rim, rim - 1.2 if f.sump_level is None else f.sump_level
+
+
 def _drop(inlet: PipeFacts, outlet: PipeFacts) -> Drop:
     turn = abs(inlet.span.bearing_down - outlet.span.bearing)
     return Drop(inlet.pipe.id, outlet.pipe.id, inlet.pipe.invert_down - outlet.pipe.invert_up, degrees(min(turn, 2 * pi - turn)))

@@ -5,7 +5,9 @@ from typing import Any
 
 from msgspec import Struct
 
+from zumbert.analysis.areas import AreaFacts, areas
 from zumbert.analysis.chambers import StructureFacts, structure_facts
+from zumbert.analysis.flow import Flows, PipeFlow, drains, flows
 from zumbert.analysis.land import allowed
 from zumbert.analysis.links import Links, links, namesakes, rings, stranded
 from zumbert.analysis.meetings import Meeting, beside, boxes, lines, meetings, room
@@ -16,7 +18,7 @@ from zumbert.analysis.spans import Span, spans
 from zumbert.analysis.stages import Derived, Read, Stage, at_ends, derive, joined
 from zumbert.analysis.surfaces import Surfaces, surfaces
 from zumbert.model.display import Units
-from zumbert.model.ids import PipeId, RoadId, StructureId
+from zumbert.model.ids import AreaId, PipeId, RoadId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.structure import Free, Structure
@@ -38,6 +40,9 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
     same_structure: dict[StructureId, StructureId]
     same_pipe: dict[PipeId, PipeId]
     meetings: dict[PipeId, tuple[Meeting, ...]]
+    areas: dict[AreaId, AreaFacts]
+    flows: Flows | None  # None: nothing drains to any structure
+    pipe_flow: dict[PipeId, PipeFlow]
     land: Any  # the areas that work may lie in, as one; None: none is drawn
     made: Derived  # by stage, with what is new in these facts
 
@@ -47,7 +52,7 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
         return self.project.settings.units
 
 
-OF_PIPES = ("pipes", "meetings", "same_pipe")  # stages that findings of pipes are made from
+OF_PIPES = ("pipes", "meetings", "same_pipe", "pipe_flow")  # stages that findings of pipes are made from
 OF_STRUCTURES = ("structures", "stranded", "rings", "same_structure")
 
 
@@ -89,6 +94,10 @@ def _path(pipe: Pipe) -> object:
 def _drain(structure: Structure) -> object:
     """The fields of a structure that decide where water stops, and how a finding names it."""
     return structure.type, structure.label, structure.outfall
+
+
+def _inflow(structure: Structure) -> object:
+    return structure.inflow
 
 
 def _bases(now: Derived) -> object:
@@ -153,4 +162,13 @@ STAGES = (
           make=lambda now, old: room(now.project)),
     Stage(name="boxes", reads=(Read("pipes"),), make=boxes),
     Stage(name="meetings", each="pipes", reads=(Read("pipes", via=beside),), world=("service_lines", "room"), make=meetings),
+    Stage(name="areas", reads=(Read("project.areas"), Read("project.area_kinds"), Read("roads"), Read("places")),
+          make=lambda now, old: areas(now.project, now["roads"], now["places"], old or {})),
+    Stage(name="inflows", reads=(Read("project.structures", part=_inflow),),
+          make=lambda now, old: {k: s.inflow for k, s in now.project.structures.items() if s.inflow}),
+    Stage(name="drains", reads=(Read("areas"), Read("inflows"), Read("project.rain")),
+          make=lambda now, old: drains(now.project, now["areas"], now["inflows"])),
+    Stage(name="flows", reads=tuple(map(Read, ("pipes", "links", "drains", "project.rain", "project.settings", "project.sizes"))),
+          make=lambda now, old: flows(now.project, now["links"], now["pipes"], now["drains"], old)),
+    Stage(name="pipe_flow", reads=(Read("flows"),), make=lambda now, old: now["flows"].pipes if now["flows"] is not None else {}),
 )  # fmt: skip

@@ -35,6 +35,7 @@ from zumbert.model.project import Project
 
 if TYPE_CHECKING:
     from zumbert.app.delivering import Delivering
+    from zumbert.app.flowacts import FlowActs
     from zumbert.app.groundacts import GroundActs
 
 AT_ONCE = 300  # pipes whose trenches are worked out at once
@@ -74,6 +75,7 @@ class Frame(QMainWindow):
             self.exchange.export,
             lambda: self.ground,
             lambda: self.delivering,
+            lambda: self.flowing,
         )
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
@@ -127,6 +129,13 @@ class Frame(QMainWindow):
         from zumbert.app.groundacts import GroundActs
 
         return GroundActs(self, self.exchange, self.toolbox, self.foot)
+
+    @cached_property
+    def flowing(self) -> "FlowActs":
+        """What the buttons of the stage Flow do; made when it is first asked for."""
+        from zumbert.app.flowacts import FlowActs
+
+        return FlowActs(self, self.exchange, self.toolbox, self.foot)
 
     @cached_property
     def delivering(self) -> "Delivering":

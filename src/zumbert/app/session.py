@@ -26,7 +26,7 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-StageName = Literal["ground", "layout", "levels", "checks", "trench", "deliver"]
+StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
 class State(Struct, frozen=True, kw_only=True, eq=False):
@@ -67,6 +67,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     visited: Any = None  # the finding that was gone to
     item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
+    area_kind: str = "roof"  # of the next area that is drawn
     leaf: int = 1  # the page of the sheets that is shown, from 1
     part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
@@ -77,8 +78,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
 
     @property
     def levelling(self) -> bool:
-        """Whether the rings that drag levels are shown: in the stages Levels and Trench."""
-        return self.stage in ("levels", "trench")
+        """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
+        return self.stage in ("levels", "flow", "trench")
 
     @property
     def previewing(self) -> bool:
@@ -94,7 +95,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     def picture(self) -> Picture:
         """What the drawings are made from."""
         dug: frozenset[Show] = frozenset({"trench", "bands"})
-        more = dug - self.hides if self.stage == "trench" else frozenset[Show]()
+        more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
         pipes, structures = self.pipes, self.structures
         if self.shown.project.standards is not self.current.project.standards:
             lit = self._come_and_go()

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import OF_PIPES, OF_STRUCTURES, Facts
 from zumbert.analysis.stages import Derived, Read, Stage, derive
+from zumbert.checks.capacity import CAPACITY, DEPTH_RATIO, FLOW_VELOCITY_MAX, FLOW_VELOCITY_MIN
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
 from zumbert.checks.clearance import CLASH, CLEARANCE
 from zumbert.checks.connectivity import CYCLE, DUPLICATE_LABEL, MANY_OUTLETS, NO_OUTFALL, UNATTACHED_END, ZERO_LENGTH
@@ -29,6 +30,7 @@ RULES: dict[str, Rule] = {
     rule.name: rule
     for rule in (
         COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL, VELOCITY_MIN, VELOCITY_MAX,
+        CAPACITY, DEPTH_RATIO, FLOW_VELOCITY_MIN, FLOW_VELOCITY_MAX,
         DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, CHAMBER_SIZE, WALL_OPENINGS, LARGEST_PIPE,
         CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, CLASH, CLEARANCE,
         NO_OUTFALL, MANY_OUTLETS, CYCLE, UNATTACHED_END, ZERO_LENGTH, DUPLICATE_LABEL, OFF_SURFACE,

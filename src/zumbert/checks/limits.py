@@ -43,7 +43,7 @@ def judged(project: Project, of: Pipe | Structure, rule: str) -> bool:
 
 def written(u: Units, name: str, value: float) -> str:
     """A limit of a standard with its unit, as sentences and labels have it."""
-    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.long}[LIMITS[name].of]
+    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.long, "ratio": u.ratio}[LIMITS[name].of]
     return show(value)
 
 

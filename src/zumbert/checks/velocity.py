@@ -4,12 +4,13 @@ from collections.abc import Iterator
 from typing import Literal
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.fullbore import full_velocity, roughness, slope_for
+from zumbert.analysis.fullbore import roughness
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.slope import FIXES
 from zumbert.checks.where import pipe_name, spot
+from zumbert.hydraulics.resistance import full_velocity, slope_for
 from zumbert.model.project import Project
 from zumbert.words import tr
 

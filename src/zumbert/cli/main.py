@@ -9,11 +9,11 @@ import typer
 from typer._click.exceptions import ClickException
 
 from zumbert import __version__
-from zumbert.cli import exporting, importing, judging, laying
+from zumbert.cli import exporting, flowing, importing, judging, laying
 from zumbert.cli.base import app, say
 from zumbert.errors import ZumbertError, known
 
-COMMANDS = (importing, judging, laying, exporting)  # each adds its own to the table
+COMMANDS = (importing, judging, flowing, laying, exporting)  # each adds its own to the table
 
 
 @app.command()

@@ -11,14 +11,14 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.runs import Run, RunKey
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import Box, printed, scale_on_paper
+from zumbert.delivery.paper import Box, WorldWindow, printed, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window
 from zumbert.drawing.levelrows import rows_height
-from zumbert.drawing.longsection import level_step, section_marks
+from zumbert.drawing.longsection import levels_told, section_marks
 from zumbert.drawing.marks import Inset, Mark, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.sight import MapSight, PlanSight, SectionSight, StraightSight
-from zumbert.model.display import number
+from zumbert.drawing.sectionprofile import TALL
+from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.sheet import Sheet
 from zumbert.words import tr
 
@@ -102,15 +102,14 @@ def compose(
     targets: list[Target] = []
     sight = plan_sight(job, shown, sheet, stretch, plan_box, sx)
     if sight is not None:
-        inset, targets = plan_window(picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned")
-        marks.append(inset)
+        marks, targets = plan_window(picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned")
     marks += _section(picture, sheet, stretch, section, section.height - rows, sx, unit)
     marks.append(Stroke("sheet-line", points((box.x, section.y), (box.right, section.y))))
     marks += _matches(job, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour)
     return marks, targets
 
 
-def plan_sight(job: Job, shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float) -> PlanSight | None:
+def plan_sight(job: Job, shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float) -> MapSight | StraightSight | None:
     """The plan over a stretch: straightened, so that chainages lie over the section's, or turned so that its ends do."""
     if shown.line is None:
         return None
@@ -190,16 +189,18 @@ def _section(
         z = low - max(UNDER, min(spare, tall / sz - (high - low) - OVER)) if high - low < tall / sz else low - UNDER
         whole = SectionSight(width=end + RIGHT, height=tall, left=AXIS, x=stretch.a - LEFT / sx, z=z, sx=sx, sz=sz)
         made = section_marks(picture, whole)
-        left = 0.0 if not i else GUTTER + (a - stretch.a) * sx
+        left = AXIS if not i else GUTTER + (a - stretch.a) * sx
         right = end + RIGHT if i == len(parts) - 1 else GUTTER + (b - stretch.a) * sx
-        moved = Inset(tuple(made.drawing), -left, 0.0, end + RIGHT, tall)
-        yield Inset((moved,), box.x + left, box.y, right - left, tall, window=(stretch, whole, left))
+        shown = Inset(tuple(made.world), -left, 0.0, end + RIGHT, tall)
+        yield Inset((shown,), box.x + left, box.y, right - left, tall, window=WorldWindow(whole, stretch.key, left))
+        begins = left if i else 0.0
+        edges = Inset(tuple(made.edges), -begins, 0.0, end + RIGHT, tall)
+        yield Inset((edges,), box.x + begins, box.y, right - begins, tall)
         if i:
             yield from _datum_step(whole, box.x + left, box.y, picture)
         else:
             rows = section_rows(made.rows, tall)
             yield Inset(rows, box.x, box.y + tall, end + RIGHT, box.height - tall)
-    yield Text("axis", f"1:{sheet.scale:g} / 1:{sheet.up:g}", box.x + 6.0, box.y + 14.0)
 
 
 def section_rows(rows: list[Mark], tall: float) -> tuple[Mark, ...]:
@@ -209,17 +210,14 @@ def section_rows(rows: list[Mark], tall: float) -> tuple[Mark, ...]:
 
 def _datum_step(sight: SectionSight, x: float, y: float, picture: Picture) -> Iterator[Mark]:
     """The line at which the datum changes, with the levels of the part that begins."""
-    u = picture.units
     yield Stroke("axis", points((x, y), (x, y + sight.height)))
-    step = level_step(sight, u)
-    for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
-        at = y + sight.y_of(z)
-        yield Stroke("axis", points((x, at), (x + 5, at)))
-        yield Text("axis", number(u.shown(z), 1), x + 8, at + 4, plate=True)
+    for text, at in levels_told(sight, picture.units):
+        yield Stroke("axis", points((x, y + at), (x + 5, y + at)))
+        yield Text("axis", text, x + 8, y + at + 4, plate=True)
 
 
 def _matches(
-    job: Job, stretch: Stretch, sight: PlanSight | None, plan: Box, section: Box, sx: float,
+    job: Job, stretch: Stretch, sight: MapSight | StraightSight | None, plan: Box, section: Box, sx: float,
     neighbour: Callable[[int], str],
 ) -> Iterator[Mark]:  # fmt: skip
     """Match lines in plan and section, at the middle of the overlap."""
@@ -230,7 +228,7 @@ def _matches(
         words = tr("{at}: joins sheet {number}", at=u.chainage(at, 2), number=neighbour(to))
         x = section.x + GUTTER + (at - stretch.a) * sx
         top = plan.y if isinstance(sight, StraightSight) else section.y
-        yield from match_line((x, top), (x, section.bottom), words, inward)
+        yield from match_line((x, top), (x, section.bottom), words, inward, section.y + TALL + 8.0)
         shown = job.run(stretch.key)
         if isinstance(sight, MapSight) and shown is not None and shown.line is not None:
             half = 0.3 * plan.height / sight.scale

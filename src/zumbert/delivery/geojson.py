@@ -17,11 +17,11 @@ def geojson(job: Job) -> bytes:
     facts, p = job.facts, job.project
     features = [
         _feature("Point", [f.place.x, f.place.y, *([] if f.place.rim is None else [f.place.rim])], "structure", k,
-                 _values(job, f, STRUCTURE_FIELDS))
+                 values_of(job, f, STRUCTURE_FIELDS))
         for k, f in ((k, facts.structures[k]) for k in p.structures) if f.place.x is not None
     ]  # fmt: skip
     features += [
-        _feature("LineString", pipe_line(f).tolist(), "pipe", k, _values(job, f, PIPE_FIELDS))
+        _feature("LineString", pipe_line(f).tolist(), "pipe", k, values_of(job, f, PIPE_FIELDS))
         for k, f in ((k, facts.pipes[k]) for k in p.pipes) if f.span.up.x is not None and f.span.down.x is not None
     ]  # fmt: skip
     document: dict[str, Any] = {"type": "FeatureCollection", "name": p.name}
@@ -37,8 +37,8 @@ def _feature(shape: str, coordinates: Any, kind: str, key: str, values: dict[str
     }  # fmt: skip
 
 
-def _values(job: Job, of: Any, fields: dict[str, Field]) -> dict[str, Any]:
-    """The values that schedules have, by the names that the command line uses; in SI."""
+def values_of(job: Job, of: Any, fields: dict[str, Field]) -> dict[str, Any]:
+    """The values of a structure or pipe that schedules have, by the names that the command line uses; in SI."""
     out: dict[str, Any] = {}
     for f in columns_of(fields):
         value = f.read(job.facts, of)

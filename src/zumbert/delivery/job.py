@@ -1,7 +1,9 @@
 """What sheets and files are made from: a project with all that follows from it, worked out when it is asked for."""
 
-from collections.abc import Callable
-from functools import cache, cached_property
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
+from functools import cached_property
+from typing import Any, TypeVar
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.quantities import Quantities, full_quantities
@@ -12,6 +14,13 @@ from zumbert.checks.check import Findings, check
 from zumbert.geometry.alignment import Alignment
 from zumbert.model.display import Units
 from zumbert.model.project import Project
+
+T = TypeVar("T")
+Tell = Callable[[float, str], None]  # how far it is, 0 to 1, and with what; ends it by raising
+
+
+def quiet(share: float, words: str) -> None:
+    """Hears nothing."""
 
 
 class Job:
@@ -26,6 +35,24 @@ class Job:
     ) -> None:
         self.project = project
         self._facts, self._findings, self._dug = facts, findings, dug
+        self._tell: Tell = quiet
+        self._made: dict[Hashable, Any] = {}
+
+    def once(self, what: Hashable, make: Callable[[], T]) -> T:
+        """What follows from the project, made when it is first asked for."""
+        if what not in self._made:
+            self._made[what] = make()
+        made: T = self._made[what]
+        return made
+
+    @contextmanager
+    def heard(self, tell: Tell) -> Iterator[None]:
+        """While it lasts `tell` hears how far quantities are."""
+        self._tell = tell
+        try:
+            yield
+        finally:
+            self._tell = quiet
 
     @cached_property
     def facts(self) -> Facts:
@@ -45,23 +72,22 @@ class Job:
     @cached_property
     def quantities(self) -> Quantities:
         """All quantities, the union of trenches included."""
-        return full_quantities(self.dug)
+        return full_quantities(self.dug, tell=lambda share: self._tell(share, "Working out quantities"))
 
     @cached_property
     def runs(self) -> tuple[RunKey, ...]:
         """The runs to pick from, roads last."""
         return tuple(run_keys(self.project, self.facts))
 
-    @cache  # noqa: B019 - a job lives as long as its pages are asked for
     def run(self, key: RunKey) -> Run | None:
         """A run laid out; None where it is gone."""
-        return run(self.facts, key)
+        return self.once(("run", key), lambda: run(self.facts, key))
 
-    @cache  # noqa: B019
     def line_beyond(self, key: RunKey, by: float) -> Alignment | None:
         """The line of a run in plan, carried on beyond both ends (m)."""
         made = self.run(key)
-        return None if made is None or made.line is None else made.line.carried_on(by)
+        line = None if made is None else made.line
+        return None if line is None else self.once(("line", key, by), lambda: line.carried_on(by))
 
     @property
     def units(self) -> Units:

@@ -5,6 +5,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from zumbert.delivery import outputs
+from zumbert.delivery.gltf import gltf
+from zumbert.delivery.ifc import ifc
 from zumbert.delivery.job import Job
 from zumbert.delivery.outputs import Maker
 from zumbert.delivery.pages import Leaf
@@ -40,6 +42,10 @@ OUT: dict[str, Out] = {  # by the option of the command line
                    lambda j, p, t: outputs.landxml_maker(j)),
     "geojson": Out("GeoJSON", PROGRAMS, "Structures and pipes in true coordinates", "GeoJSON (*.geojson)", ".geojson",
                    lambda j, p, t: outputs.geojson_maker(j)),
+    "gltf": Out("glTF", PROGRAMS, "Network, services and ground in space, for 3-D viewers", "glTF (*.glb)", ".glb",
+                lambda j, p, t: outputs.space_maker(j, gltf)),
+    "ifc": Out("IFC", PROGRAMS, "Pipes, structures, services and ground as bodies with their data, IFC 4", "IFC (*.ifc)", ".ifc",
+               lambda j, p, t: outputs.space_maker(j, ifc)),
     "report-pdf": Out("Report as PDF", REPORTS, "Schedules, long sections, findings, quantities, trench sections", "PDF (*.pdf)",
                       " report.pdf", lambda j, p, t: report_pdf_maker(j)),
     "docx": Out("Report as DOCX", REPORTS, "The same, to be changed in a word processor", "DOCX (*.docx)", " report.docx",

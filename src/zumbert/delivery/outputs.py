@@ -9,7 +9,7 @@ from tempfile import TemporaryDirectory
 from typing import NamedTuple
 
 from zumbert.delivery.geojson import geojson
-from zumbert.delivery.job import Job
+from zumbert.delivery.job import Job, Tell, quiet
 from zumbert.delivery.landxml import landxml
 from zumbert.delivery.pages import Leaf, leaves, page
 from zumbert.delivery.paper import Page
@@ -19,12 +19,7 @@ from zumbert.exchange.csv import write_csv
 from zumbert.exchange.svg import write_svg
 from zumbert.exchange.xlsx import write_xlsx
 
-Tell = Callable[[float, str], None]
 Maker = Callable[[Path, Tell], list[str]]
-
-
-def _quiet(share: float, words: str) -> None:
-    """Hears nothing."""
 
 
 class Output(NamedTuple):
@@ -47,7 +42,7 @@ def chosen(job: Job, names: Sequence[str] | None = None) -> list[Leaf]:
     return [leaf for leaf in every if leaf.sheet.title in names or leaf.number in names]
 
 
-def composed(job: Job, picked: Sequence[Leaf], tell: Tell = _quiet) -> list[Page]:
+def composed(job: Job, picked: Sequence[Leaf], tell: Tell = quiet) -> list[Page]:
     """Pages of some leaves; `tell` hears each."""
     every = leaves(job)
     out = []
@@ -163,6 +158,16 @@ def geojson_maker(job: Job) -> Maker:
     return make
 
 
+def space_maker(job: Job, write: Callable[[Job, Tell], bytes]) -> Maker:
+    """Everything in space, by what writes a kind of file."""
+
+    def make(path: Path, tell: Tell) -> list[str]:
+        path.write_bytes(write(job, tell))
+        return []
+
+    return make
+
+
 def schedules_maker(job: Job, names: Sequence[str] | None = None) -> Maker:
     """Schedules as one spreadsheet, and each as CSV, in a folder."""
 
@@ -189,7 +194,7 @@ def _needs_sheets(picked: Sequence[Leaf], what: str) -> None:
 # -- writing -----------------------------------------------------------------------------------------------------------
 
 
-def write_all(wanted: Sequence[Output], tell: Tell = _quiet) -> list[str]:
+def write_all(wanted: Sequence[Output], tell: Tell = quiet) -> list[str]:
     """Makes every file beside its place first, then moves all there: all of them or none. Raises ReadError.
 
     `tell(share, words)` hears how far it is and ends it by raising. Gives what there is to tell.

@@ -5,7 +5,7 @@ from typing import Any, NamedTuple
 
 from zumbert.delivery import along, chambersheets, plans, tablesheets, trenchsheets
 from zumbert.delivery.frame import frame, room, titles
-from zumbert.delivery.job import Job
+from zumbert.delivery.job import Job, Tell, quiet
 from zumbert.delivery.legend import entries, roles_in
 from zumbert.delivery.paper import Box, Page, capitals, paper_size, unit_of
 from zumbert.delivery.revisions import clouds
@@ -32,6 +32,7 @@ class Kind(NamedTuple):
     name: Callable[[Job, Any], str]
     compose: Callable[[Job, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]], tuple[list[Mark], list[Target]]]
     scale: Callable[[Sheet], str]
+    carries: bool = False  # whether tables may stand on its drawing
 
 
 def _two(sheet: Sheet) -> str:
@@ -45,12 +46,12 @@ def _none(job: Job, part: Any) -> str:
 KINDS: dict[SheetKind, Kind] = {
     "plan-and-section": Kind(
         "Plan and long section", lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit), along.page_title,
-        lambda job, sheet, part, every, box, unit, neighbour: along.compose(job, sheet, part, box, unit, neighbour), _two,
+        lambda job, sheet, part, every, box, unit, neighbour: along.compose(job, sheet, part, box, unit, neighbour), _two, True,
     ),
     "plan": Kind(
         "Plan", plans.tiles, _none,
         lambda job, sheet, part, every, box, unit, neighbour: plans.compose(
-            job, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}",
+            job, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}", True,
     ),
     "sections": Kind(
         "Trench sections", trenchsheets.pages, _none,
@@ -88,16 +89,26 @@ def has_legend(sheet: Sheet) -> bool:
     return sheet.legend and sheet.kind != "tables"
 
 
-def leaves(job: Job) -> list[Leaf]:
-    """All pages in their order."""
+def leaves(job: Job, tell: Tell = quiet) -> list[Leaf]:
+    """All pages in their order. `tell(share, words)` hears how far it is and may end it by raising."""
+    return job.once("leaves", lambda: _leaves(job, tell))
+
+
+def _leaves(job: Job, tell: Tell) -> list[Leaf]:
     p = job.project
     unit = unit_of(p.delivery)
     out: list[Leaf] = []
-    n = 0
-    for sheet in p.sheets.values():
+    for i, sheet in enumerate(p.sheets.values()):
+        tell(i / len(p.sheets), sheet.title)
         kind = KINDS[sheet.kind]
-        for part in kind.parts(job, sheet, room_of(p, sheet), unit):
-            n += 1
+
+        def inside(share: float, words: str, i: int = i) -> None:
+            tell((i + share) / len(p.sheets), words)
+
+        with job.heard(inside):  # a table may have quantities
+            parts = kind.parts(job, sheet, room_of(p, sheet), unit)
+        for part in parts:
+            n = len(out) + 1
             name = kind.name(job, part)
             title = f"{sheet.title}: {name}" if name and name != sheet.title else sheet.title
             out.append(Leaf(sheet, part, n, sheet_number(p.delivery.numbers, n), title))
@@ -117,7 +128,7 @@ def page(job: Job, leaf: Leaf, every: Sequence[Leaf]) -> Page:
 
     marks, targets = kind.compose(job, sheet, leaf.part, siblings, box, unit, neighbour)
     marks = [*marks, *clouds(job, marks)]
-    if sheet.kind in ("plan", "plan-and-section"):
+    if kind.carries:
         marks += tablesheets.placed(job, sheet, box)
     found = entries(marks) if has_legend(sheet) else []
     told = titles(p, sheet, leaf.title, leaf.number, kind.scale(sheet), leaf.place, len(every))

@@ -1,11 +1,13 @@
 """Paper: pages of a size in mm, lettered in drawing units that are as large on paper as the texts ask for."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from zumbert.analysis.runs import RunKey
 from zumbert.drawing.marks import Faded, Inset, Mark, Target, Text, points
+from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.drawing.style import CAPITALS, PAPER_TEXT, TEXTS, text_width
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import SheetId
@@ -43,6 +45,14 @@ class Box(NamedTuple):
         return Box(self.x + left, self.y + top, self.width - left - right, self.height - top - bottom)
 
 
+class WorldWindow(NamedTuple):
+    """What of the world a box of a page shows: the box's left edge lies at `left` of the sight, its top at the sight's."""
+
+    sight: MapSight | StraightSight | SectionSight
+    key: RunKey | None = None  # the run of a straightened plan or a long section
+    left: float = 0.0
+
+
 class Page(NamedTuple):
     """A page: its size in mm, what one of its units is in mm, its marks, and what can be taken hold of on it."""
 
@@ -59,6 +69,11 @@ class Page(NamedTuple):
     def units(self) -> tuple[float, float]:
         """Its size in units."""
         return self.width / self.unit, self.height / self.unit
+
+
+def windows_of(marks: Iterable[Mark]) -> Iterator[tuple[WorldWindow, Inset]]:
+    """The boxes of a page that show a part of the world."""
+    return ((m.window, m) for m in marks if isinstance(m, Inset) and isinstance(m.window, WorldWindow))
 
 
 def unit_of(delivery: Delivery) -> float:

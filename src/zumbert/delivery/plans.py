@@ -97,8 +97,7 @@ def compose(
 ) -> tuple[list[Mark], list[Target]]:
     """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
     sight = tile_sight(sheet, tile, box, unit)
-    inset, targets = plan_window(picture_of(job, sheet), sight, box, grid=sheet.grid)
-    marks: list[Mark] = [inset]
+    marks, targets = plan_window(picture_of(job, sheet), sight, box, grid=sheet.grid)
     marks += _matches(sheet, tile, every, sight, box, neighbour)
     if sheet.key_plan and len(every) > 1:
         marks += key_plan(job, sheet, tile, every, box, unit)

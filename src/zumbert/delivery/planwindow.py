@@ -8,7 +8,7 @@ import numpy as np
 
 from zumbert.checks.check import no_findings
 from zumbert.delivery.job import Job
-from zumbert.delivery.paper import Box
+from zumbert.delivery.paper import Box, WorldWindow
 from zumbert.drawing.groundplan import base
 from zumbert.drawing.labels import Box as Taken
 from zumbert.drawing.labels import Labels, text_box
@@ -16,7 +16,7 @@ from zumbert.drawing.marks import Inset, Mark, Segments, Stroke, Target, Text, p
 from zumbert.drawing.picture import Picture, Show
 from zumbert.drawing.plan import network, north_arrow
 from zumbert.drawing.scalebar import scale_bar
-from zumbert.drawing.sight import MapSight, PlanSight
+from zumbert.drawing.sight import MapSight, PlanSight, StraightSight
 from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
 from zumbert.model.sheet import Sheet
@@ -39,9 +39,9 @@ def outside(width: float, height: float) -> list[Taken]:
 
 
 def plan_window(
-    picture: Picture, sight: PlanSight, box: Box, grid: bool = False, bar: bool = True
-) -> tuple[Inset, list[Target]]:  # fmt: skip
-    """The plan in a box, and what can be taken hold of in it, in units of the page."""
+    picture: Picture, sight: MapSight | StraightSight, box: Box, grid: bool = False, bar: bool = True
+) -> tuple[list[Mark], list[Target]]:  # fmt: skip
+    """The plan in a box with what stands at its edges, and what can be taken hold of in it, in units of the page."""
     wide, tall = box.width, box.height
     bar_box = (8.0, tall - 34.0, 190.0, tall - 4.0)
     north = (wide - 44.0, 6.0, wide - 6.0, 44.0)
@@ -53,11 +53,12 @@ def plan_window(
         crosses = [*_grid(sight, labels), *labels.texts]
     boxes = [text_box(t) for t in texts_in([*under, *crosses])]
     net = network(picture, sight, [*taken, *boxes])
-    marks = [*under, *crosses, *net.marks, *north_arrow(sight, wide - 25.0, 25.0)]
+    edges = [*crosses, *north_arrow(sight, wide - 25.0, 25.0)]
     if bar:
-        marks += scale_bar(sight.scale, 16.0, tall - 14.0, picture.units, plate=True)
+        edges += scale_bar(sight.scale, 16.0, tall - 14.0, picture.units, plate=True)
     targets = [t._replace(xy=t.xy + np.array([box.x, box.y])) for t in net.targets if t.kind == "label"]
-    return Inset(tuple(marks), box.x, box.y, wide, tall, window=sight), targets
+    window = WorldWindow(sight, picture.run.key if picture.run is not None else None)
+    return [Inset((*under, *net.marks), *box, window=window), Inset(tuple(edges), *box)], targets
 
 
 def grid_step(scale: float) -> float:
@@ -117,10 +118,17 @@ def _leaves(ends: Array, width: float, height: float) -> Iterator[tuple[float, f
             yield ax + t * (bx - ax), ay + t * (by - ay)
 
 
-def match_line(a: tuple[float, float], b: tuple[float, float], words: str, inward: float) -> list[Mark]:
-    """The line at which a neighbour goes on, with the sheet that it is on; `inward` is the side of the words: -1 or 1."""
+def match_line(
+    a: tuple[float, float], b: tuple[float, float], words: str, inward: float, top: float | None = None
+) -> list[Mark]:  # fmt: skip
+    """The line at which a neighbour goes on, with the sheet that it is on: in its middle, or under `top` where it stands upright.
+
+    `inward` is the side of the words: -1 or 1.
+    """
     upright = abs(b[0] - a[0]) < abs(b[1] - a[1])
     x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
+    if top is not None:
+        y = top + text_width(words, "sheet-strong") / 2
     if upright:
         text = Text("sheet-strong", words, x + 12.0 * inward - 2.0 * (inward < 0) + 4.0, y, "middle", -90.0, plate=True)
     else:

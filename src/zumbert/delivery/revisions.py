@@ -9,8 +9,9 @@ from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
 from zumbert.delivery.job import Job
+from zumbert.delivery.paper import WorldWindow, windows_of
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
-from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
+from zumbert.drawing.sight import SectionSight
 from zumbert.edits.records import free_name
 from zumbert.exchange.tables import Table, text_column
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
@@ -162,37 +163,36 @@ def clouds(job: Job, marks: Iterable[Mark]) -> list[Mark]:
     issue = last_issue(job.project)
     if issue is None:
         return []
-    structures, pipes = changed_things(job.facts, issue)
+    structures, pipes = job.once("changed", lambda: changed_things(job.facts, issue))
     name = next_name(job.project)
     out: list[Mark] = []
-    for m in marks:
-        if isinstance(m, Inset) and m.window is not None and (structures or pipes):
-            inside = [mark for box in _boxes(job, m, structures, pipes) for mark in _cloud(box, name)]
-            out.append(Inset(tuple(inside), m.x, m.y, m.width, m.height))
+    for window, m in windows_of(marks) if structures or pipes else ():
+        inside = [mark for box in _boxes(job, window, structures, pipes) for mark in _cloud(box, name)]
+        out.append(Inset(tuple(inside), m.x, m.y, m.width, m.height))
     return out
 
 
 BoxOf = tuple[float, float, float, float]
 
 
-def _boxes(job: Job, inset: Inset, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Iterator[BoxOf]:
+def _boxes(job: Job, window: WorldWindow, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Iterator[BoxOf]:
     """The boxes (in units of the inset) about what changed; a pipe's chambers that changed lie in its own."""
-    facts = job.facts
-    if isinstance(inset.window, (MapSight, StraightSight)):
+    facts, sight = job.facts, window.sight
+    if not isinstance(sight, SectionSight):
         places = [facts.places[k] for k in structures]
         at = np.array([(p.x, p.y) for p in places if p.x is not None], float).reshape(-1, 2)
-        for x, y in inset.window.to_drawing(at).tolist() if len(at) else ():
+        for x, y in sight.to_drawing(at).tolist() if len(at) else ():
             if x == x:
                 yield x, y, x, y
         for k in pipes:
             span = facts.spans[k]
             if span.up.x is not None and span.down.x is not None:
-                yield from _box_of(inset.window.to_drawing(np.array([span.point(span.length * t) for t in (0.25, 0.5, 0.75)])))
+                yield from _box_of(sight.to_drawing(np.array([span.point(span.length * t) for t in (0.25, 0.5, 0.75)])))
         return
-    stretch, sight, left = inset.window
-    shown = job.run(stretch.key)
+    left = window.left
+    shown = None if window.key is None else job.run(window.key)
     chambers, lines = set(structures), set(pipes)
-    assert shown is not None and isinstance(sight, SectionSight)  # noqa: S101 - made from the same facts
+    assert shown is not None  # noqa: S101 - made from the same facts
     for key, s in shown.structures:
         f = facts.structures[key]
         if key in chambers and f.place.rim is not None:

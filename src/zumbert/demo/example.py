@@ -13,7 +13,7 @@ from zumbert.checks.sentences import sentence
 from zumbert.delivery import outputs
 from zumbert.delivery.job import Job
 from zumbert.delivery.out import OUT
-from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_sheets, with_strata
+from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_areas, with_sheets, with_strata
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.picture import Picture
@@ -42,10 +42,12 @@ def example(out: Path) -> Iterator[str]:
     fresh = len(project.structures) - len(made.project.structures)
     yield f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up from S4."
     graded = levelled(project)
-    project = with_sheets(with_strata(graded.project))
+    project = with_areas(with_sheets(with_strata(graded.project)))
     yield f"Regraded it from its top down to S4: {graded.sum}."
     yield f"Told apart topsoil, general ground and rock, the rock from {counted(len(BOREHOLES), 'borehole')}."
     facts = analyse(project)
+    wide = project.units.area(sum(f.size for f in facts.areas.values()))
+    yield f"Drained {counted(len(facts.areas), 'area')} ({wide}), among them the road between its gullies, in a rain of two years."
     findings = check(project, facts)
     yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
     yield from (f"  {sentence(findings.facts, f)}" for f in findings)
@@ -75,6 +77,7 @@ def delivered(project: Project, out: Path) -> Iterator[str]:
     yield f"Made {counted(len(job.project.sheets), 'sheet')}, {counted(len(pages), 'page')}."
     names = {
         "pdf": "drawings.pdf", "dxf": "drawings.dxf", "landxml": "quillerby.xml", "geojson": "quillerby.geojson",
+        "gltf": "quillerby.glb",
         "report-pdf": "report.pdf", "docx": "report.docx", "schedules": "schedules",
     }  # fmt: skip
     made = ((out.absolute() / name, OUT[key]) for key, name in names.items())

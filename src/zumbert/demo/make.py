@@ -323,6 +323,54 @@ support_above = 1.5
 """
 
 
+BUILT = (  # what stands beside the roads: name, structure, kind, and its corners about a middle, turned (m, radians)
+    ("Hall", "S13", "roof", (1796.0, 936.0), (38.0, 25.0), -0.27),
+    ("Classrooms", "S12", "roof", (1752.0, 944.0), (20.0, 10.0), -0.27),
+    ("Playground", "S17", "drive", (1535.0, 1004.0), (30.0, 20.0), 0.3),
+)
+
+
+def _corners(middle: tuple[float, float], size: tuple[float, float], turn: float) -> list[tuple[float, float]]:
+    c, s = float(np.cos(turn)), float(np.sin(turn))
+    signs = ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5))
+    return [
+        (middle[0] + c * a * size[0] - s * b * size[1], middle[1] + s * a * size[0] + c * b * size[1]) for a, b in signs
+    ]  # fmt: skip
+
+
+def areas_csv() -> str:
+    """Roofs and a yard of the school, a row a corner."""
+    rows = ["name,structure,kind,area_m2,coefficient,entry_min,x,y"]
+    for name, structure, kind, middle, size, turn in BUILT:
+        rows += [f"{name},{structure},{kind},,,,{x:.3f},{y:.3f}" for x, y in _corners(middle, size, turn)]
+    return "\n".join(rows) + "\n"
+
+
+RAIN = """name = "Quillerby, two years"
+years = 2
+climate = 1.0
+entry = 5
+
+[formula]
+a = 1200
+b = 10
+c = 0.8
+m = 0.2
+"""
+
+
+def site_dxf() -> str:
+    """The same outlines as a drawing, a layer a kind."""
+    rows = ["0", "SECTION", "2", "HEADER", "9", "$ACADVER", "1", "AC1009", "9", "$INSUNITS", "70", "6", "0", "ENDSEC"]
+    rows += ["0", "SECTION", "2", "ENTITIES"]
+    for _, _, kind, middle, size, turn in BUILT:
+        rows += ["0", "POLYLINE", "8", f"SITE-{kind.upper()}", "66", "1", "70", "1"]
+        for x, y in _corners(middle, size, turn):
+            rows += ["0", "VERTEX", "8", f"SITE-{kind.upper()}", "10", f"{x:.3f}", "20", f"{y:.3f}"]
+        rows += ["0", "SEQEND"]
+    return "\n".join([*rows, "0", "ENDSEC", "0", "EOF"]) + "\n"
+
+
 def files() -> dict[str, str]:
     """Each file of the demo by name."""
     return {
@@ -333,6 +381,9 @@ def files() -> dict[str, str]:
         "services.csv": services_csv(),
         "standard.toml": STANDARD,
         "trench.toml": TRENCH,
+        "areas.csv": areas_csv(),
+        "rain.toml": RAIN,
+        "site.dxf": site_dxf(),
     }
 
 

@@ -7,13 +7,17 @@ from msgspec.structs import replace
 
 from zumbert.analysis import analyse
 from zumbert.analysis.surfaces import levels
+from zumbert.edits.areas import areas_of_road
 from zumbert.edits.digging import set_strata
 from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.rain import set_rain
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded
 from zumbert.edits.roads import set_strip
 from zumbert.edits.sheets import change_sheet, set_delivery, usual_sheets
+from zumbert.exchange.area_csv import read_areas
 from zumbert.exchange.importing import import_files
+from zumbert.exchange.raintoml import read_rain
 from zumbert.exchange.taking.choices import Imported
 from zumbert.geometry.strip import StripAt
 from zumbert.model.digging import Stratum
@@ -84,7 +88,14 @@ def with_sheets(project: Project) -> Project:
     return set_delivery(made, drawn="AB", checked="CD", date="2026-11-27", numbers="Q-{n:02}")
 
 
+def with_areas(project: Project) -> Project:
+    """With a rain, the roofs and the yard of the school, and the carriageway of Quillerby Rise from gully to gully."""
+    project = read_areas(set_rain(project, read_rain(FILES / "rain.toml")), FILES / "areas.csv")
+    road = next(k for k, r in project.roads.items() if r.name == "Quillerby Rise")
+    return areas_of_road(project, analyse(project), road)
+
+
 def demo_project() -> Project:
     """The whole demo."""
-    project = with_sheets(with_strata(levelled(laid(read().project)).project))
+    project = with_areas(with_sheets(with_strata(levelled(laid(read().project)).project)))
     return replace(project, name="Quillerby School access")

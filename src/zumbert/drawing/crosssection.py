@@ -1,6 +1,6 @@
 """A cross-section of a trench: ground and strata, the trench with bedding, surround and pipe, its dimensions and names."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -8,7 +8,8 @@ from zumbert.analysis.crosssection import CrossSection, Cut, PitCut, floor_line,
 from zumbert.analysis.digs import Dig
 from zumbert.analysis.trench import Trenches
 from zumbert.drawing.hatches import hatch, pattern_of
-from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Text, points
+from zumbert.drawing.labels import Labels, text_box
+from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, Text, points, texts_in
 from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
@@ -38,6 +39,7 @@ def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) ->
     if cut.trench is not None and t.dig is not None:
         marks += _dimensions(cut.trench, sight, u)
         marks += _names(dug, cut, cut.trench, t.dig, sight, u)
+    marks += _stratum_names(cut, sight, marks)
     marks += _axis(sight, u)
     return marks
 
@@ -87,18 +89,28 @@ def _strata(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[M
         yield hatch(pattern_of(name, i), (sight.left, 0, sight.width, sight.height), inside)
         if i:
             yield from (Stroke("stratum", xy) for xy in _xy(top, sight))
-    yield from _stratum_names(cut, sight)
 
 
-def _stratum_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
-    x = sight.width - 12
+def _stratum_names(cut: CrossSection, sight: SectionSight, under: Sequence[Mark]) -> list[Text]:
+    """The name of each stratum, at the right where it can be, clear of all texts that are there."""
+    labels = Labels([text_box(t) for t in texts_in(under)])
+    for i, (name, _) in enumerate(cut.strata):
+        labels.put(
+            "strong", name.capitalize(), [p for x in (sight.width - 12, sight.left + 100) for p in _in_stratum(cut, sight, i, x)]
+        )
+    return labels.texts
+
+
+def _in_stratum(cut: CrossSection, sight: SectionSight, i: int, x: float) -> list[tuple[float, float, Anchor]]:
+    """Places in a stratum for a text that ends at x, the best first; none where it is too thin."""
     u = float(np.clip(sight.s_at(x - 30), -cut.half, cut.half))
-    for i, (name, top) in enumerate(cut.strata):
-        z = float(level_at(top, u))
-        under = float(level_at(cut.strata[i + 1][1], u)) if i + 1 < len(cut.strata) else -np.inf
-        y0, y1 = sight.y_of(z), min(sight.height, sight.y_of(max(under, sight.z)))
-        if z == z and y1 - y0 > 11:
-            yield Text("strong", name.capitalize(), x, min(y0 + (y1 - y0) / 2 + 4, y0 + 40), "right")
+    z = float(level_at(cut.strata[i][1], u))
+    lower = float(level_at(cut.strata[i + 1][1], u)) if i + 1 < len(cut.strata) else -np.inf
+    y0, y1 = sight.y_of(z), min(sight.height, sight.y_of(max(lower, sight.z)))
+    if z != z or y1 - y0 <= 11:
+        return []
+    best = min(y0 + (y1 - y0) / 2 + 4, y0 + 40)
+    return [(x, y, "right") for y in [best, *sorted(np.arange(y0 + 12, y1 - 3, 6.0).tolist(), key=lambda y: abs(y - best))]]
 
 
 def _within(outline: Array, u: Array, z: Array) -> np.ndarray:

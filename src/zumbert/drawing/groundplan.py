@@ -4,11 +4,13 @@ import itertools
 from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.surfaces import levels
+from zumbert.drawing.flowmarks import washes
 from zumbert.drawing.labels import Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Raster, Segments, Target, Text, faded, points
 from zumbert.drawing.planroads import carriageway, chainage_ticks, chainages_seen, road_edges, road_name, turning_marks
@@ -31,9 +33,9 @@ SHADE_CELL = 5.0  # drawing units of one cell of the slope shading
 STEEP = 0.66  # slope (fraction) that is shaded fully
 
 
-def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
-    """Everything that stays while pipes are edited. It is drawn with a margin outside the view; a label lies entirely inside the
-    view or entirely outside.
+def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = False) -> list[Mark]:
+    """Everything that stays while pipes are edited, with the areas that drain to structures if asked for. It is drawn with a
+    margin outside the view; a label lies entirely inside the view or entirely outside.
     """
     paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
     marks: list[Mark] = [Fill("paper", paper)]
@@ -50,6 +52,8 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0) -> list[Mark]:
             marks += faded(_background(b, sight), b.strength)
     for r in roads:
         marks += faded(carriageway(r, sight), r.road.strength)
+    if areas:
+        marks += washes(facts, sight, labels)
     for area in project.land.values():
         if area.shown:
             marks += faded(_land(area, sight, labels), area.strength)
@@ -152,27 +156,47 @@ def _tin_of(facts: Facts, surface: Surface) -> Tin:
     return _tin(surface)
 
 
-def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
+class Contours(NamedTuple):
+    """The contours of a surface at a scale."""
+
+    role: str  # without -minor and -major
+    xy: Array  # straight pieces (n, 4), m
+    level: Array  # of each, m above datum
+    major: Mask  # which of them are
+    thinned: float | None  # m between them where the step that was asked for gives too many
+
+
+def surface_contours(facts: Facts, surface: Surface, scale: float) -> Contours | None:
+    """The contours of a surface at a scale (drawing units a metre); None where it has no triangle."""
     u, typed = facts.units, facts.project.settings.contours
-    minor, major = contour_steps(sight.scale, u) if typed is None else (typed, 5 * typed)
+    wanted, major = contour_steps(scale, u) if typed is None else (typed, 5 * typed)
     tin = _tin_of(facts, surface)
     if not len(tin.faces):
-        return
-    lines = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
-    wanted, minor = minor, contour_ceiling(tin, minor)
+        return None
+    minor = contour_ceiling(tin, wanted)
     if minor > wanted:
         major = 5 * minor
-        words = f"{surface.name}: contours each {u.contour(minor)} {u.m}, nearer ones would be too many"
-        yield Text("small", words, margin + 16, sight.height - margin - 42, plate=True)
     xy, level = _pieces(tin, minor)
+    role = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
+    whole = np.abs(level / major - np.round(level / major)) < 1e-6
+    return Contours(role, xy, level, whole, minor if minor > wanted else None)
+
+
+def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
+    found, u = surface_contours(facts, surface, sight.scale), facts.units
+    if found is None:
+        return
+    lines, xy, level, whole, thinned = found
+    if thinned is not None:
+        words = f"{surface.name}: contours each {u.contour(thinned)} {u.m}, nearer ones would be too many"
+        yield Text("small", words, margin + 16, sight.height - margin - 42, plate=True)
     a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
     low, high = np.minimum(a, b), np.maximum(a, b)
     wide, tall = sight.width + 60, sight.height + 60
     keep = (high[:, 0] > -60) & (low[:, 0] < wide) & (high[:, 1] > -60) & (low[:, 1] < tall)
     world = np.hypot(xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]) * sight.scale
     keep &= np.hypot(*(b - a).T) < 3 * world + 4  # not torn apart at a bend; NaN (not in sight) compares false
-    a, b, level = a[keep], b[keep], level[keep]
-    whole = np.abs(level / major - np.round(level / major)) < 1e-6
+    a, b, level, whole = a[keep], b[keep], level[keep], whole[keep]
     yield Segments(f"{lines}-minor", np.column_stack([a, b])[~whole])
     yield Segments(f"{lines}-major", np.column_stack([a, b])[whole])
     mid = (a[whole] + b[whole]) / 2

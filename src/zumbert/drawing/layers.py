@@ -39,6 +39,8 @@ _THINGS: dict[str, tuple[str, str]] = {
     **dict.fromkeys(("sheet", "trim", "match", "key-box", "paper"), ("", "sheet")),
     "grid-cross": ("", "grid"),
     "revision": ("", "revision"),
+    "area": ("", "area"),
+    **dict.fromkeys(("flow-half", "flow-most", "flow-near", "flow-over", "water", "rain", "drop-path"), ("", "flow")),
     "least-cover": ("", "cover"),
     "flow-open-foul": ("foul", "pipe"),
     "flow-open": ("storm", "pipe"),

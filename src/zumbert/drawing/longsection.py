@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.runs import Run
+from zumbert.drawing.flowmarks import water
 from zumbert.drawing.handles import PipeHandle, legal_band
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.levelrows import level_rows
@@ -34,13 +35,21 @@ from zumbert.model.display import Units, number
 
 
 class SectionMarks(NamedTuple):
-    """A long section: its drawing, the level rows under it, what can be hit, what can be edited, its labels."""
+    """A long section: what it shows, what stands at the edges of its window, the level rows under it, what can be hit, what can
+    be edited, its labels.
+    """
 
-    drawing: list[Mark]
+    world: list[Mark]
+    edges: list[Mark]  # the levels at the left, the road's figures, scale bars, what is out of sight
     rows: list[Mark]
     targets: list[Target]
     cells: list[Cell]
     labels: Labels
+
+    @property
+    def drawing(self) -> list[Mark]:
+        """All but the rows."""
+        return self.world + self.edges
 
 
 def long_section(picture: Picture, sight: SectionSight, hand: PipeHandle | None = None) -> Composed:
@@ -98,15 +107,16 @@ def section_steps(
             yield
         targets = [*words, *_targets(seen, sight)]
     marks += labels.texts
+    edges: list[Mark] = []
     if picture.run is not None and (part is None or part.live):
-        marks += finding_strip(replace(picture, run=_in_sight(picture.run, sight)), sight)
+        edges += finding_strip(replace(picture, run=_in_sight(picture.run, sight)), sight)
     if base:
         if picture.run is not None:
-            marks += profile_data(picture, sight)
-            marks += scale_bars(replace(picture, run=_in_sight(picture.run, sight)), sight)
-        marks += _frame(sight)
-        marks += _axis_labels(sight, picture.units)
-    return SectionMarks(marks, rows.marks, targets, rows.cells, labels.alone())
+            edges += profile_data(picture, sight)
+            edges += scale_bars(replace(picture, run=_in_sight(picture.run, sight)), sight)
+        edges += _frame(sight)
+        edges += _axis_labels(sight, picture.units)
+    return SectionMarks(marks, edges, rows.marks, targets, rows.cells, labels.alone())
 
 
 def _part_of(run: Run, part: Part) -> Run:
@@ -140,6 +150,8 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None
         yield from next_slope(seen, sight)
     for reach in seen.run.reaches:
         yield from barrel(seen, reach, sight)
+    if "flow" in seen.shows:
+        yield from water(seen, sight)
     if "cover" in seen.shows:
         yield from least_cover(seen, sight)
     if base:
@@ -218,11 +230,16 @@ def level_step(sight: SectionSight, u: Units) -> float:
     return one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * one * sight.sz >= 24), 100.0)
 
 
-def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
+def levels_told(sight: SectionSight, u: Units) -> Iterator[tuple[str, float]]:
+    """The round levels that stand at the axis, and their drawing y."""
     step = level_step(sight, u)
     for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
-        y = sight.y_of(z)
-        yield Text("axis", number(u.shown(z), 1), sight.left - 9, y + 4, "right")
+        yield number(u.shown(z), 1), sight.y_of(z)
+
+
+def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
+    for text, y in levels_told(sight, u):
+        yield Text("axis", text, sight.left - 9, y + 4, "right")
         yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))
 
 

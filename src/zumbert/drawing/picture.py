@@ -16,7 +16,7 @@ from zumbert.model.ids import PinId, PipeId, StructureId
 from zumbert.model.pipe import End
 
 GRAVEST: tuple[Look, ...] = ("breach", "caution", "decided")
-Show = Literal["legal", "cover", "trench", "bands", "services", "profile"]
+Show = Literal["legal", "cover", "trench", "bands", "services", "profile", "flow"]
 
 
 class Part(NamedTuple):

@@ -223,6 +223,11 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
     return out
 
 
+def axes_in_sight(facts: Facts, sight: PlanSight) -> dict[PipeId, Array]:
+    """The axes (drawing units) of the pipes that are in sight."""
+    return _axes(facts, _in_sight(facts, sight, None, frozenset()).pipes, sight)
+
+
 def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tuple[float, float]:
     """The drawing place from which a label moved by hand is told: a structure's, or the middle of a pipe's axis."""
     if key in facts.places:

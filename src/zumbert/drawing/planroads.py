@@ -83,7 +83,7 @@ def _tick_step(scale: float, units: Units) -> float:
 
 
 def chainage_ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
-    """Low and high points of the profile in force, with their levels."""
+    """Ticks at round chainages, with their figures; another road that a road lies in has them alone."""
     a, step = r.alignment, _tick_step(sight.scale, u)
     ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
     for other in roads:  # where it lies in another road that one counts
@@ -100,7 +100,6 @@ def chainage_ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, label
 
 
 def turning_marks(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
-    """Low and high points of the profile in force, with their levels."""
     """Low points (water gathers there) and crests of the profile in force."""
     for ch, kind in r.profile.turning_points() if r.profile is not None else ():
         [[x, y]] = sight.to_drawing(np.column_stack(r.alignment.point(np.array([ch])))).tolist()

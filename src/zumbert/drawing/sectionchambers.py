@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zumbert.analysis.chambers import StructureFacts
+from zumbert.analysis.chambers import StructureFacts, extent
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Disc, Fill, Mark, Stroke, Target, points
@@ -19,14 +19,10 @@ def chamber_box(picture: Picture, key: StructureId, at: float, sight: SectionSig
     """The outside of a chamber in drawing units: left, right, rim, underside of base."""
     f = picture.facts.structures[key]
     kind = picture.facts.project.types[f.structure.type]
-    rim = f.place.rim if f.place.rim is not None else f.place.ground
-    bottom = f.sump_level
-    if rim is None or bottom is None:
-        if rim is None and bottom is None:
-            return None
-        rim = bottom + 1.0 if rim is None and bottom is not None else rim
-        bottom = rim - 1.2 if bottom is None and rim is not None else bottom
-    assert rim is not None and bottom is not None  # noqa: S101 - set above
+    upright = extent(f)
+    if upright is None:
+        return None
+    rim, bottom = upright
     half = max(kind.outside * sight.sx / 2, 4.0)
     x = sight.x_of(at)
     under = sight.y_of(bottom - (base_thickness(picture.facts.project, f.structure) if kind.inside else 0.15))

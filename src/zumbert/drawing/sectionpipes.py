@@ -64,12 +64,17 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
 
 
 def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float) -> Iterator[Mark]:
-    """Marks for held levels: a solid square on an invert, two strokes across the bore for the slope."""
+    """Marks for what is held: a solid square on an invert, two strokes across the bore for the slope, a bar over the bore for
+    the size.
+    """
     way = 1.0 if down[0] > up[0] else -1.0
     for held, (x, y), inward in ((f.pipe.hold_up, up, way), (f.pipe.hold_down, down, -way)):
         if held:
             x += inward * 9
             yield Fill("ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3)))
+    if f.pipe.hold_size:
+        x, y = up[0] + 0.3 * (down[0] - up[0]), up[1] + 0.3 * (down[1] - up[1])
+        yield Segments("held", np.array([(x, y, x, y + bore), (x - 3, y, x + 3, y), (x - 3, y + bore, x + 3, y + bore)]))
     if f.pipe.hold_slope:
         x, y = (up[0] + down[0]) / 2 + 16, (up[1] + down[1]) / 2
         lean = (down[1] - up[1]) / (down[0] - up[0] or 1.0)

@@ -8,12 +8,13 @@ from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks.check import Findings, check
 from zumbert.checks.finding import Finding
 from zumbert.edits.fix import Fix, Way
+from zumbert.edits.flowfixes import FLOW_FIXES
 from zumbert.edits.levelfixes import LEVEL_FIXES
 from zumbert.edits.networkfixes import NETWORK_FIXES
 from zumbert.errors import EditError
 from zumbert.model.project import Project
 
-_FIXES: dict[str, Way] = {**LEVEL_FIXES, **NETWORK_FIXES}
+_FIXES: dict[str, Way] = {**LEVEL_FIXES, **NETWORK_FIXES, **FLOW_FIXES}
 _END, _OTHER_TYPE, _OTHER_SIZE, _TURNED, _MADE = 0.05, 1.0, 2.0, 0.5, 3.0  # m of level that other changes count as
 
 

@@ -11,12 +11,12 @@ from zumbert.errors import EditError
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
-ItemKind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin"]
+ItemKind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin", "area"]
 KINDS: tuple[ItemKind, ...] = get_args(ItemKind)
 
 _FIELDS: dict[ItemKind, str] = {
     "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land", "service": "services",
-    "spot": "spots", "attachment": "attachments", "pin": "pins",
+    "spot": "spots", "attachment": "attachments", "pin": "pins", "area": "areas",
 }  # fmt: skip
 
 
@@ -87,6 +87,10 @@ def removed(project: Project, item: GroundItem) -> Project:
         if on:
             names = ", ".join(on[:3]) + (" and more" if len(on) > 3 else "")
             raise EditError(f'{names} stand on "{project.roads[item.id].name}": delete or move them first.')
+        areas = [a.name for a in project.areas.values() if a.along is not None and a.along.road == item.id]
+        if areas:
+            names = ", ".join(areas[:3]) + (" and more" if len(areas) > 3 else "")
+            raise EditError(f'{names} follow "{project.roads[item.id].name}": delete these areas first.')
     return _with(project, item.kind, {k: r for k, r in records(project, item.kind).items() if k != item.id})
 
 

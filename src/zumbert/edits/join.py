@@ -11,6 +11,7 @@ from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.spans import Span
 from zumbert.checks.connectivity import loose_end
+from zumbert.edits.arealinks import without_structures
 from zumbert.edits.change import on_road
 from zumbert.edits.labels import next_label, pipe_label
 from zumbert.edits.records import with_one
@@ -178,7 +179,8 @@ def deleted(
     left = {k: s for k, s in project.structures.items() if k not in structures}
     kept = {k: out[k] for k in project.pipes if k in out}
     pins = {k: p for k, p in project.pins.items() if p.pipe in kept}
-    return replace(project, structures=left, pipes=kept, pins=pins), Loss(gone, merged, tuple(loose))
+    areas = {k: without_structures(facts.areas[k], structures) for k in project.areas}
+    return replace(project, structures=left, pipes=kept, pins=pins, areas=areas), Loss(gone, merged, tuple(loose))
 
 
 def _pair(at: list[Pipe], key: StructureId) -> tuple[Pipe, Pipe] | None:

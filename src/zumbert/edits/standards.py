@@ -162,7 +162,7 @@ def typed_limit(u: Units, limit: str, text: str) -> float:
     if of == "slope":
         return u.typed_slope(text)
     text = text.strip().removesuffix("/s").removesuffix("°").strip()
-    return u.typed(text.removesuffix(u.m).strip()) / (u.metres if of == "degrees" else 1.0)
+    return u.typed(text.removesuffix(u.m).strip()) / (u.metres if of in ("degrees", "ratio") else 1.0)
 
 
 def limit_of_rule(rule: str) -> str:
@@ -173,7 +173,7 @@ def limit_of_rule(rule: str) -> str:
 def limit_words(u: Units, name: str, limit: Limit | None) -> str:
     """A limit as one types it: "0.90", or "300: 0.90, 600: 1.20" up to and including each; nothing for none of its own."""
     field = LIMITS[name]
-    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.length}[field.of]
+    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.length, "ratio": u.ratio}[field.of]
 
     def number(value: float) -> str:
         return next((t for more in range(5) if abs(typed_limit(u, name, t := show(value, more)) - value) < 1e-9), show(value, 5))

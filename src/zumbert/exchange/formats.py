@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from zumbert.errors import ReadError
+from zumbert.exchange.area_csv import AREA_HEADS, read_areas
 from zumbert.exchange.asciigrid import read_grid
 from zumbert.exchange.dxf import read_dxf
 from zumbert.exchange.land_csv import LAND_HEADS, SERVICE_HEADS, read_land, read_services
@@ -19,7 +20,7 @@ from zumbert.exchange.points import read_point_text
 from zumbert.exchange.rows import decoded, heads_of, meant
 from zumbert.exchange.taking.choices import Taking
 from zumbert.exchange.taking.drawings import take_drawing
-from zumbert.exchange.taking.lists import take_list, take_standard, take_trench
+from zumbert.exchange.taking.lists import take_list, take_rain, take_standard, take_trench
 from zumbert.exchange.taking.roads import take_landxml
 from zumbert.exchange.taking.surfaces import take_grid, take_points
 from zumbert.model.project import Project
@@ -71,6 +72,16 @@ def _is_land(path: Path) -> bool:
     return {"name", "kind", "x", "y"} <= set(heads_of(path))
 
 
+def _is_areas(path: Path) -> bool:
+    heads = set(heads_of(path))
+    return "name" in heads and bool({"structure", "area_m2", "coefficient"} & heads)
+
+
+def _is_rain(path: Path) -> bool:
+    text = decoded(path)
+    return "[formula]" in text or "[table" in text
+
+
 def _is_structures(path: Path) -> bool:
     heads = set(heads_of(path))
     known = set(meant(list(heads), STRUCTURE_HEADS))
@@ -93,10 +104,14 @@ FORMATS: dict[str, Format] = {  # in the order in which they are taken
     "trench": Format(title="TOML", endings=(".toml",), help="A trench type as TOML.", take=take_trench, names_unit=True, sole=True),
     "standard": Format(title="TOML", endings=(".toml",), help="A design standard as TOML.", holds=_is_standard, take=take_standard,
                        names_unit=True, sole=True),
+    "rain": Format(title="TOML", endings=(".toml",), help="A rain as TOML.", holds=_is_rain, take=take_rain,
+                   names_unit=True, sole=True),
     "structures": Format(title="CSV", endings=(".csv", ".txt"), help="Structures as CSV; repeat for several.",
                          holds=_is_structures, take=take_list(read_structures), heads=STRUCTURE_HEADS),
     "land": Format(title="CSV", endings=(".csv", ".txt"), help="Areas of land as CSV; repeat for several.", holds=_is_land,
                    take=take_list(read_land), heads=LAND_HEADS),
+    "areas": Format(title="CSV", endings=(".csv", ".txt"), help="Areas that drain to structures as CSV; repeat for several.",
+                    holds=_is_areas, take=take_list(read_areas), heads=AREA_HEADS),
     "services": Format(title="CSV", endings=(".csv", ".txt"), help="Services of others as CSV; repeat for several.",
                        holds=_is_services, take=take_list(read_services), heads=SERVICE_HEADS),
     "pipes": Format(title="CSV", endings=(".csv", ".txt"), help="Pipes as CSV; repeat for several.", holds=_is_pipes,

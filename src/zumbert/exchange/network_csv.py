@@ -16,7 +16,20 @@ from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
 
-STRUCTURE_HEADS = ("label", "type", "alignment", "chainage", "offset", "x", "y", "rim", "service", "status", "network")
+STRUCTURE_HEADS = (
+    "label",
+    "type",
+    "alignment",
+    "chainage",
+    "offset",
+    "x",
+    "y",
+    "rim",
+    "service",
+    "status",
+    "network",
+    "inflow_m3s",
+)
 PIPE_HEADS = ("label", "from", "to", "size", "diameter_mm", "wall_mm", "invert_up", "invert_down")
 SERVICES = ("storm", "foul")
 STATUSES = ("proposed", "existing", "abandoned")
@@ -38,6 +51,9 @@ def read_structures(
             if label in labels:
                 raise row.error(f'there is already a structure "{label}": labels are given once')
             rim, kind, place = row.level_of("rim"), _type(project, row), _place(project, facts, row)
+            inflow = row.number_of("inflow_m3s") or 0.0
+            if not 0 <= inflow <= 1000:
+                raise row.error(f"inflow_m3s is {inflow:g}: an inflow is 0 or more")
             service, status = row.one_of("service", SERVICES, "storm"), row.one_of("status", STATUSES, "proposed")
         except ReadError as e:
             gather.row(e)
@@ -48,6 +64,7 @@ def read_structures(
         structures[StructureId(key)] = Structure(
             id=StructureId(key), label=label, type=kind, place=place, network=network,
             rim=OnSurface() if rim is None else FixedRim(rim), service=service, status=status,  # type: ignore[arg-type]
+            inflow=inflow,
         )  # fmt: skip
     return replace(project, structures=structures)
 

@@ -99,6 +99,11 @@ class Tin(Faces):
         found &= (at + 1 >= len(ranked)) | (ranked[np.minimum(at + 1, len(ranked) - 1)] != back)
         return np.where(found, order[at] // 3, -1).reshape(-1, 3)
 
+    @property
+    def neighbours(self) -> np.ndarray:
+        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none or more than one."""
+        return self._neighbours
+
     @cached_property
     def _plan(self) -> Array:
         """The corners of the faces (m, 3, 2), without their levels."""

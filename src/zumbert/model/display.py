@@ -109,6 +109,51 @@ class Units(Struct, frozen=True, kw_only=True):
         """A velocity (m/s) with its unit."""
         return f"{self._length(value, 2 + more)} {self.m}/s"
 
+    @staticmethod
+    def ratio(value: float | None, more: int = 0) -> str:
+        """A plain ratio, 2 decimals."""
+        return number(value, 2 + more)
+
+    @staticmethod
+    def minutes(value: float | None) -> str:
+        """A time (min), 2 decimals."""
+        return number(value, 2)
+
+    def flow(self, value: float | None, more: int = 0) -> str:
+        """A flow (m³/s) in l/s, 1 decimal, or in cubic feet a second, 2."""
+        if value is None:
+            return NONE
+        return number(value / FOOT**3, 2 + more) if self.us else number(value * 1000, 1 + more)
+
+    @property
+    def flow_unit(self) -> str:
+        """The unit of flows."""
+        return "cfs" if self.us else "l/s"
+
+    def flows(self, value: float | None, more: int = 0) -> str:
+        """A flow with its unit."""
+        return f"{self.flow(value, more)} {self.flow_unit}"
+
+    def intensity(self, value: float | None) -> str:
+        """An intensity of rain (mm/h), 1 decimal, or in inches an hour, 2."""
+        if value is None:
+            return NONE
+        return number(value / 25.4, 2) if self.us else number(value, 1)
+
+    @property
+    def intensity_unit(self) -> str:
+        """The unit of intensities."""
+        return "in/h" if self.us else "mm/h"
+
+    def wide(self, value: float | None) -> str:
+        """An area (m²) in hectares, or acres."""
+        return number(None if value is None else value / (ACRE if self.us else HECTARE), 3)
+
+    @property
+    def wide_unit(self) -> str:
+        """The unit of large areas."""
+        return "ac" if self.us else "ha"
+
     def far(self, value: float) -> str:
         """A great distance (m), in kilometres or miles."""
         return f"{number(value / MILE, 1)} miles" if self.us else f"{number(value / 1000, 1)} km"
@@ -182,6 +227,11 @@ class Units(Struct, frozen=True, kw_only=True):
     def typed(self, text: str) -> float:
         """A typed length or level as metres. Raises TypedError with a sentence for anything else."""
         return typed_number(text) * self.metres
+
+    def typed_flow(self, text: str) -> float:
+        """A typed flow in l/s (cubic feet a second), as m³/s. Raises TypedError."""
+        value = typed_number(text.strip().removesuffix(self.flow_unit).strip() or "0")
+        return value * FOOT**3 if self.us else value / 1000
 
     def typed_chainage(self, text: str) -> float:
         """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises TypedError."""

@@ -40,6 +40,7 @@ class Pipe(Struct, frozen=True, kw_only=True):
     hold_up: bool = False  # its invert at that end is held
     hold_down: bool = False
     hold_slope: bool = False  # held: an end that moves takes the other along
+    share: float | None = None  # of the flow that leaves its upper structure; None: what the others leave, to the lowest
     limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
     trench: TrenchTypeId | None = None  # its own trench type; None: as its network has it
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe

@@ -5,6 +5,7 @@ from typing import Any, Literal
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from zumbert.model.area import AREA_KINDS, Area, AreaKind
 from zumbert.model.background import Background
 from zumbert.model.catalogue import (
     PIPE_SIZES,
@@ -19,6 +20,7 @@ from zumbert.model.decision import Decision
 from zumbert.model.digging import Digging
 from zumbert.model.display import Units
 from zumbert.model.ids import (
+    AreaId,
     AttachmentId,
     BackgroundId,
     IssueId,
@@ -42,16 +44,19 @@ from zumbert.model.land import Land
 from zumbert.model.network import Network
 from zumbert.model.note import Attachment, Pin, Spot
 from zumbert.model.pipe import Bore, InvertBasis, Pipe
+from zumbert.model.rain import Rain
 from zumbert.model.road import Road
 from zumbert.model.run import NamedRun
 from zumbert.model.service import ServiceLine
 from zumbert.model.sheet import Delivery, Issue, Sheet
+from zumbert.model.sizing import SizeLog
 from zumbert.model.standard import US_LIMITS, Standard
 from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
 from zumbert.model.trench import TrenchType
 
 Formula = Literal["manning", "colebrook-white"]
+Travel = Literal["actual", "full"]
 LengthBasis = Literal["centre-plan", "wall-plan", "centre-slope", "wall-slope"]
 FORMULAS: tuple[Formula, ...] = ("manning", "colebrook-white")
 LENGTH_BASES: tuple[LengthBasis, ...] = ("centre-plan", "wall-plan", "centre-slope", "wall-slope")
@@ -63,6 +68,7 @@ class Settings(Struct, frozen=True, kw_only=True):
     invert_basis: InvertBasis = "centres"
     length_basis: LengthBasis = "centre-plan"
     formula: Formula = "manning"  # of the velocity in a pipe
+    travel: Travel = "actual"  # the velocity that water travels with from structure to structure
     units: Units = Units()
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
@@ -81,6 +87,10 @@ class Project(Struct, frozen=True, kw_only=True):
     surfaces: dict[SurfaceId, Surface] = field(default_factory=dict)
     backgrounds: dict[BackgroundId, Background] = field(default_factory=dict)
     land: dict[LandId, Land] = field(default_factory=dict)
+    areas: dict[AreaId, Area] = field(default_factory=dict)
+    area_kinds: tuple[AreaKind, ...] = AREA_KINDS
+    rain: Rain | None = None
+    size_log: SizeLog | None = None  # of the last sizing that was taken
     services: dict[ServiceId, ServiceLine] = field(default_factory=dict)
     spots: dict[SpotId, Spot] = field(default_factory=dict)
     attachments: dict[AttachmentId, Attachment] = field(default_factory=dict)

@@ -32,6 +32,10 @@ class Standard(Struct, frozen=True, kw_only=True):
     slope_max: Limit = 0.1  # fraction
     velocity_min: Limit = 0.75  # m/s, full bore
     velocity_max: Limit = 4.0  # m/s
+    capacity_max: Limit = 1.0  # design flow over full-bore flow
+    depth_ratio_max: Limit = 0.8  # depth over diameter at design flow
+    flow_velocity_min: Limit = 0.6  # m/s, at design flow
+    flow_velocity_max: Limit = 4.0  # m/s
     drop_min: Limit = DROP_BY_DEFLECTION  # m
     drop_max: Limit = 0.6  # m
     spacing_max: Limit = 100.0  # m, centre plan
@@ -49,7 +53,7 @@ class LimitField(NamedTuple):
     """One limit of a standard and how it is written."""
 
     title: str
-    of: Literal["m", "slope", "m/s", "degrees"]
+    of: Literal["m", "slope", "m/s", "degrees", "ratio"]
     rule: str  # the rule that it is the limit of
     by: Literal["dn", "degrees", ""] = "dn"  # what a table of it goes by; empty: it is one number
     table: Literal["pipes", "structures"] = "pipes"  # where it stands in a file
@@ -66,6 +70,10 @@ LIMITS: dict[str, LimitField] = {
     "slope_max": LimitField("Greatest slope", "slope", "slope_max"),
     "velocity_min": LimitField("Least velocity, full bore", "m/s", "velocity_min"),
     "velocity_max": LimitField("Greatest velocity, full bore", "m/s", "velocity_max"),
+    "capacity_max": LimitField("Flow over full-bore flow, at most", "ratio", "capacity"),
+    "depth_ratio_max": LimitField("Depth over diameter, at most", "ratio", "depth_ratio"),
+    "flow_velocity_min": LimitField("Least velocity at design flow", "m/s", "flow_velocity_min"),
+    "flow_velocity_max": LimitField("Greatest velocity at design flow", "m/s", "flow_velocity_max"),
     "drop_min": LimitField("Least drop", "m", "drop_min", "degrees"),
     "drop_max": LimitField("Greatest drop", "m", "drop_max"),
     "spacing_max": LimitField("Greatest spacing", "m", "spacing"),
@@ -96,6 +104,7 @@ _INCH_DN = 25.4  # mm
 # the built-in limits in round feet, for projects in US units
 US_LIMITS: dict[str, Any] = {
     "cover_min": 3 * _FOOT, "cover_max": 20 * _FOOT, "velocity_min": 2.5 * _FOOT, "velocity_max": 13 * _FOOT,
+    "flow_velocity_min": 2 * _FOOT, "flow_velocity_max": 13 * _FOOT,
     "drop_min": ((15.0, 0.07 * _FOOT), (45.0, 0.1 * _FOOT), (180.0, 0.17 * _FOOT)), "drop_max": 2 * _FOOT,
     "rim_tolerance": 0.15 * _FOOT,
     "spacing_max": 330 * _FOOT,

@@ -56,6 +56,7 @@ class Structure(Struct, frozen=True, kw_only=True):
     status: Status = "proposed"
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type
     hold_size: bool = False  # held: its type stays
+    inflow: float = 0.0  # m³/s that comes in besides what areas give
     cover: tuple[float, float] = (0.0, 0.0)  # m from the reference point to the middle of its cover: along and to the right
     limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
     label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the reference point

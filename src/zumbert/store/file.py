@@ -23,10 +23,11 @@ from zumbert.model.background import Background, DrawnPlace, DrawnText
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
 from zumbert.model.note import Attachment
 from zumbert.model.project import Project
+from zumbert.model.rain import rain_fault
 from zumbert.model.surface import Role, Surface
 from zumbert.store.migrations import migrated
 
-FORMAT = 8
+FORMAT = 9
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
 LARGEST_ARRAYS = 1 << 30  # bytes of the arrays of one surface or drawing
 FIXED_TIME = (2020, 1, 1, 0, 0, 0)  # the same project gives the same bytes
@@ -299,6 +300,17 @@ def _sound(project: Project, path: Any) -> None:
         road = getattr(s.place, "road", None)
         if s.type not in project.types or s.network not in project.networks or (road and road not in project.roads):
             raise StoreError(f'{path} is broken: structure "{s.label}" has an unknown type, network or road.')
+    for area in project.areas.values():
+        ends = () if area.along is None else (area.along.first, area.along.last)
+        named = [k for k in (area.structure, *ends) if k is not None]
+        if not set(named) <= project.structures.keys() or (area.along is not None and area.along.road not in project.roads):
+            raise StoreError(
+                f'{path} is broken: area "{area.name}" names a structure or road that is not there. Open a copy of it.'
+            )
+        if area.kind not in {k.name for k in project.area_kinds}:
+            raise StoreError(f'{path} is broken: area "{area.name}" has an unknown kind. Open a copy of it.')
+    if project.rain is not None and (fault := rain_fault(project.rain)) is not None:
+        raise StoreError(f"{path} is broken: its rain: {fault}. Open a copy of it.")
     for r in project.roads.values():
         if not r.elements and len(r.points) < 2:
             raise StoreError(f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.')

@@ -91,6 +91,11 @@ def _sheets(document: Document) -> Document:
     return document
 
 
+def _flow(document: Document) -> Document:
+    """Format 8 had no areas, no rain and no inflows; since 9 it may."""
+    return document
+
+
 _STEPS: dict[int, Callable[[Document], Document]] = {
     1: _strips_for_carriageways,
     2: _straight_pipes,
@@ -99,4 +104,5 @@ _STEPS: dict[int, Callable[[Document], Document]] = {
     5: _limits_and_decisions,
     6: _trench_rows,
     7: _sheets,
+    8: _flow,
 }

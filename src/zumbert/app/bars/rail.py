@@ -13,7 +13,7 @@ from zumbert.app.theme import RAIL, font, qcolor
 
 STAGES: tuple[tuple[StageName, str], ...] = (
     ("ground", "Ground"),
-    ("layout", "Layout"), ("levels", "Levels"), ("checks", "Checks"), ("trench", "Trench"),
+    ("layout", "Layout"), ("levels", "Levels"), ("flow", "Flow"), ("checks", "Checks"), ("trench", "Trench"),
     ("deliver", "Deliver"),
 )  # fmt: skip
 

@@ -16,11 +16,12 @@ from zumbert.model.ids import PipeId, StructureId
 
 if TYPE_CHECKING:
     from zumbert.app.delivering import Delivering
+    from zumbert.app.flowacts import FlowActs
     from zumbert.app.going import Going
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
-PLAIN = ("stage", "item", "stale", "leaf")  # compared by value
+PLAIN = ("stage", "item", "stale", "leaf", "area_kind")  # compared by value
 
 
 class SidePanel(QScrollArea):
@@ -35,10 +36,12 @@ class SidePanel(QScrollArea):
         export: Callable[[], None],
         acts: Callable[[], "GroundActs"],
         delivering: Callable[[], "Delivering"],
+        flowing: Callable[[], "FlowActs"],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
         self._tool, self._going, self._export, self._acts, self._delivering = tool, going, export, acts, delivering
+        self._flowing = flowing
         self._key: Any = None
         self.panel: Any = None
         self.setObjectName("panelscroll")
@@ -73,6 +76,7 @@ class SidePanel(QScrollArea):
             "sectioned",
             "cursor",
             "leaf",
+            "area_kind",
         )
         moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
         if not moved_only:
@@ -95,6 +99,8 @@ class SidePanel(QScrollArea):
         by_tool = {"lay": self._lay, "gullies": self._gullies, "line": self._line}
         if tool.kind in by_tool:
             return (tool.kind, tool), lambda: by_tool[tool.kind](tool)
+        if s.stage == "flow":
+            return ("flow",), self._flow
         if s.stage == "checks":
             return ("checks",), self._checks
         if s.stage == "trench":
@@ -139,6 +145,11 @@ class SidePanel(QScrollArea):
         return ChecksPanel(
             self.session, self.pen, going.to_finding, going.to_place, lambda words, run: self._acts().work.run(words, run)
         )
+
+    def _flow(self) -> QWidget:
+        from zumbert.app.panels.flow.flowpanel import FlowPanel
+
+        return FlowPanel(self.session, self.pen, self._flowing())
 
     def _trench(self) -> QWidget:
         from zumbert.app.panels.trench.trenchpanel import TrenchPanel

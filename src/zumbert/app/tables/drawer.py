@@ -8,6 +8,7 @@ from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
+from zumbert.app.tables.areas import AreaTable
 from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records
 from zumbert.app.tables.takeoff import TakeoffBar, TakeoffTable
@@ -24,7 +25,8 @@ class TablesDrawer(QWidget):
         self.kind: TableKind = "structures"
         kinds: tuple[TableKind, ...] = tuple(KINDS)
         self.takeoff = TakeoffTable(session, pen)
-        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds if k != "quantities"}
+        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds if k not in ("areas", "quantities")}
+        self.tables["areas"] = AreaTable(session, pen)
         self.tables["quantities"] = self.takeoff
         self.bar = TakeoffBar(self.takeoff, pen, self.refresh)
         self.which = SegmentedButton(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))

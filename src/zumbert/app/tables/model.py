@@ -11,12 +11,14 @@ from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.sentences import remark
 from zumbert.edits.fields import FieldText
-from zumbert.exchange.tables import Column, Table, columns_of, library_table, pipe_table, structure_table
+from zumbert.edits.holds import may_change
+from zumbert.exchange.flowtables import area_table
+from zumbert.exchange.tables import Column, Table, columns_of, in_units, library_table, pipe_table, structure_table
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 
-TableKind = Literal["structures", "pipes", "types", "sizes", "quantities"]
+TableKind = Literal["structures", "pipes", "types", "sizes", "areas", "quantities"]
 
 
 ModelIndex = QModelIndex | QPersistentModelIndex
@@ -27,6 +29,7 @@ KINDS: dict[TableKind, str] = {
     "pipes": "Pipes",
     "types": "Types",
     "sizes": "Sizes",
+    "areas": "Areas",
     "quantities": "Quantities",
 }
 
@@ -40,18 +43,23 @@ def fields(kind: TableKind) -> list[Field]:
 
 
 REMARKS = Column("Remarks", of="text")
+MAY = Column("May change", of="text")  # what sizing and edits of many may change
 
 
 def table_of(s: State, kind: TableKind) -> Table:
     """The schedule of structures or pipes, and what each row breaks."""
     if kind in SHELVES:
         return library_table(s.shown.project, cast("Shelf", kind))
+    if kind == "areas":
+        return in_units(area_table(s.shown.facts), s.units)
     table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
     found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
     ids: Any = getattr(s.shown.project, kind)
     remarks = (" ".join(remark(s.shown.facts, f) for f in found.get(k, ())) for k in ids)
-    rows = tuple((row[0], text, *row[1:]) for row, text in zip(table.rows, remarks, strict=True))
-    return replace(table, columns=(table.columns[0], REMARKS, *table.columns[1:]), rows=rows)
+    first, *rest = table.columns
+    mays = (may_change(r) for r in ids.values())
+    rows = tuple((row[0], text, may, *row[1:]) for row, text, may in zip(table.rows, remarks, mays, strict=True))
+    return replace(table, columns=(first, REMARKS, MAY, *rest), rows=rows)
 
 
 class RecordModel(QAbstractTableModel):
@@ -91,7 +99,7 @@ class RecordModel(QAbstractTableModel):
             shelf = cast("Shelf", self.kind)
             return [f"{shelf}.{f.name}" for f in LIBRARY[shelf]] + [None]
         first, *rest = (f.key if f.edit else None for f in fields(self.kind))
-        return [first, None, *rest]
+        return [first, None, None, *rest]
 
     def _field(self, column: int) -> Field | None:
         """The field of a column of structures or pipes."""

@@ -11,7 +11,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tables.model import SHELVES, ModelIndex, RecordModel, Sorted, TableKind
 from zumbert.app.theme import REMARKS
-from zumbert.edits.fields import set_fields
+from zumbert.edits.fields import FieldText, set_fields
 
 ROW = 22
 LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
@@ -76,7 +76,7 @@ class Records(QTableView):
             self._following = False
         if not self._sized and self.records.ids:
             self.resizeColumnsToContents()
-            if self.kind not in SHELVES:
+            if self.kind in ("structures", "pipes"):
                 self.setColumnWidth(1, REMARKS)
             self._sized = True
         self._follow(s)
@@ -178,4 +178,8 @@ class Records(QTableView):
         elif edits:
             count = len(edits)
             name = f"Paste {count} cell{'s' if count > 1 else ''}"
-            self.session.edit(name, lambda p, f: set_fields(p, f, edits))
+            self._take(name, edits)
+
+    def _take(self, name: str, edits: list[FieldText]) -> None:
+        """Makes pasted cells one undo step."""
+        self.session.edit(name, lambda p, f: set_fields(p, f, edits))

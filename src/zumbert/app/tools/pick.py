@@ -91,6 +91,8 @@ class PickTool(Tool):
             return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
         if s.stage == "trench" and s.cross:
             return "Move along the long section to see its trench, Shift+P pins it. Click a pipe to drag its levels."
+        if s.stage == "flow" and s.hand is None:
+            return "Click a pipe, a structure, or an area. Drag to move the drawing, wheel to zoom."
         if s.stage == "ground":
             return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
         return "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, wheel to zoom."
@@ -169,6 +171,8 @@ class PickTool(Tool):
         project = s.current.project
         if target.kind in ("structure", "pipe"):
             return target.id in project.structures or target.id in project.pipes
+        if target.kind == "area":
+            return target.id in project.areas
         return target.kind != "pin" or (s.stage != "ground" and target.id in project.pins)
 
     def _pick_any(self, view: View, target: Target, at: MousePlace) -> None:

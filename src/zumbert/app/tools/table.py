@@ -99,7 +99,18 @@ def _from_line(purpose: "Purpose") -> Callable[[Session], Tool]:
     return make
 
 
+def _flow(name: str) -> Callable[[Session], Tool]:
+    def make(session: Session) -> Tool:
+        from zumbert.app.tools.areas import AREA_TOOLS
+
+        tool: Tool = AREA_TOOLS[name](session)
+        return tool
+
+    return make
+
+
 TOOLS: dict[str, Offer] = {
+    **{name: Offer(_flow(name), "flow", again=True) for name in ("area", "area-line", "assign", "drop-path", "catchment")},
     "lay": Offer(_lay, "layout", again=True),
     "gullies": Offer(_gullies, "layout", again=True),
     "line-pipes": Offer(_line_pipes, "layout", again=True),

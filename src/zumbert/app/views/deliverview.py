@@ -124,7 +124,7 @@ class DeliverView(QWidget):
             job = Job(v.project, v.facts, v.findings, self.session.dug)
             made: list[Leaf] | None = None
             if self._many and self.work is not None:
-                made = self.work.run("Listing sheets", lambda tell: leaves(job))
+                made = self.work.run("Listing sheets", lambda tell: leaves(job, tell))
             else:
                 made = leaves(job)
             self._of = LeavesOf(v, job, made or [], made is None)

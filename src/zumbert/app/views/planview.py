@@ -25,6 +25,7 @@ from zumbert.drawing.plantrenches import trench_outlines
 from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.drawing.targets import Targets
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.join import nearest_distance
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.model.project import Settings
@@ -116,6 +117,8 @@ class PlanView(PlanSightView):
         settings = b.project.settings
         if _says_levels(settings) or (old.run is None) != (new.run is None):
             return False
+        if new.stage == "flow" and a.facts.flows is not b.facts.flows:
+            return False
         if a is b:
             return True
         pipes, structures = new_since(b.facts, new.current.facts)
@@ -147,10 +150,22 @@ class PlanView(PlanSightView):
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        over = [*self._trenches(s, picture, sight), *lifted(picture, sight, hover, still.named | live.named)]
+        over = [
+            *self._tints(s, picture, sight),
+            *self._trenches(s, picture, sight),
+            *lifted(picture, sight, hover, still.named | live.named),
+        ]
         if new and s.shown.facts.spans is s.current.facts.spans and s.shown.facts.places is s.current.facts.places:
             return [(self._flat(base, pixmap, s, picture, sight), 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
+
+    def _tints(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
+        """In the stage Flow how full the pipes are."""
+        if s.stage != "flow":
+            return []
+        from zumbert.drawing.flowmarks import tints
+
+        return tints(picture, sight)
 
     def _trenches(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
         """In the stage Trench the outlines of trenches and pits; the same marks where nothing of them is another."""
@@ -212,7 +227,8 @@ class PlanView(PlanSightView):
     def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
         p = facts.project
-        world = (facts.surfaces, facts.roads, p.surfaces, p.backgrounds, p.land, p.services, p.spots, p.settings)
+        areas = (facts.areas, p.area_kinds) if self.session.state.stage == "flow" else ()
+        world = (facts.surfaces, facts.roads, p.surfaces, p.backgrounds, p.land, p.services, p.spots, p.settings, *areas)
         if isinstance(sight, StraightSight):
             self._wide = None
             self._offset = (0.0, 0.0)
@@ -238,7 +254,8 @@ class PlanView(PlanSightView):
         return (float(x), float(y)) if -2 * MARGIN <= x <= 0 and -2 * MARGIN <= y <= 0 else None
 
     def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
-        marks = base(facts, sight, 0.0 if isinstance(sight, StraightSight) else float(MARGIN))
+        margin = 0.0 if isinstance(sight, StraightSight) else float(MARGIN)
+        marks = base(facts, sight, margin, self.session.state.stage == "flow")
         self._under = [text_box(t) for t in texts_in(marks)]
         return marks
 
@@ -252,6 +269,18 @@ class PlanView(PlanSightView):
         near = [*self._covered[1].near(x, y), *self.still.near(x - dx, y - dy)]
         near = [t for t in near if t[0].kind in ("structure", "pipe")]
         return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
+
+    def clicked_nothing(self) -> None:
+        """In the stage Flow a click inside an area picks it."""
+        s, at = self.session.state, self.mouse
+        if s.stage == "flow" and at is not None and (world := self.world(at.x, at.y)) is not None:
+            from zumbert.drawing.flowmarks import area_at
+
+            found = area_at(s.current.facts, *world)
+            if found is not None:
+                self.session.pick(GroundItem("area", found))
+                return
+        super().clicked_nothing()
 
     @property
     def takes_clicks(self) -> bool:
@@ -271,12 +300,28 @@ class PlanView(PlanSightView):
         s = self.session.state
         if s.stage == "ground" and s.item is not None:
             marks += item_halo(s.shown.facts, s.item.kind, s.item.id, sight)
+        if s.stage == "flow":
+            marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
         return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight)
 
+    def _flow_over(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
+        """The key of the tints, and the outline of the area that is selected."""
+        from zumbert.drawing.flowmarks import area_halo, tint_key
+
+        halo = area_halo(s.shown.facts, s.item.id, sight) if s.item is not None and s.item.kind == "area" else []
+        return halo + tint_key(s.shown.facts, self.width() - 10.0, self.height() - 10.0)
+
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
         """What of the ground can be picked: in its stage alone, kept until something of it changes."""
+        if s.stage == "flow":
+            from zumbert.drawing.flowmarks import area_targets
+
+            areas = (s.shown.facts.areas, sight)
+            if self._ground is None or not same(self._ground[0], areas):
+                self._ground = areas, area_targets(s.shown.facts, sight)
+            return self._ground[1]
         if s.stage != "ground":
             return []
         p = s.shown.project

@@ -13,7 +13,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.theme import qcolor
 from zumbert.app.tools.labeldrag import UP
 from zumbert.app.tools.near import STRAY
-from zumbert.delivery.paper import Page
+from zumbert.delivery.paper import Page, windows_of
 from zumbert.drawing.marks import Disc, Fill, Inset, Mark, Stroke, Target, Text, points, texts_in
 from zumbert.drawing.plan import label_base
 from zumbert.drawing.sight import MapSight, StraightSight
@@ -218,15 +218,15 @@ class SheetView(QWidget):
         if self.page is None or self.facts is None:
             return None
         x, y = target.xy.mean(axis=0).tolist()
-        for m in self.page.marks:
-            if isinstance(m, Inset) and isinstance(m.window, (MapSight, StraightSight)):
-                if m.x <= x <= m.x + m.width and m.y <= y <= m.y + m.height:
-                    bx, by = label_base(self.facts, target.id, m.window)
-                    (x0, y0), (x1, y1) = target.xy.tolist()
-                    turn = float(np.arctan2(y1 - y0, x1 - x0))
-                    tx, ty = (x0, y0) if target.id in self.facts.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
-                    bx, by = bx + m.x, by + m.y
-                    return bx, by, tx - UP * np.sin(turn) - bx, ty + UP * np.cos(turn) - by
+        for window, m in windows_of(self.page.marks):
+            inside = m.x <= x <= m.x + m.width and m.y <= y <= m.y + m.height
+            if inside and isinstance(window.sight, (MapSight, StraightSight)):
+                bx, by = label_base(self.facts, target.id, window.sight)
+                (x0, y0), (x1, y1) = target.xy.tolist()
+                turn = float(np.arctan2(y1 - y0, x1 - x0))
+                tx, ty = (x0, y0) if target.id in self.facts.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
+                bx, by = bx + m.x, by + m.y
+                return bx, by, tx - UP * np.sin(turn) - bx, ty + UP * np.cos(turn) - by
         return None
 
     def label_under(self, at: QPointF) -> Target | None:

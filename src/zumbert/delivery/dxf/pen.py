@@ -6,13 +6,14 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from zumbert.delivery.dxf.layers import LayerTable, ink_of
+from zumbert.delivery.dxf.layers import THROUGH, LayerTable, aci, ink_of
+from zumbert.drawing.labels import corners
 from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
 from zumbert.drawing.style import CAPITALS, LINES, TEXTS
 from zumbert.geometry.elements import Array
 
+WHITE = 0xFFFFFE  # pure white is drawn black on a white ground by some programs
 LIGHT = 235  # of 255: areas that are lighter are left out, since paper is no entity
-WEIGHTS = (5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211)  # 1/100 mm
 
 
 class LayoutPlace(NamedTuple):
@@ -30,13 +31,16 @@ class LayoutPlace(NamedTuple):
 
 
 class DxfPen:
-    """Inks marks into a layout. `weight` is the width of one drawing unit in mm, where lines have weights."""
+    """Inks marks into a layout, all onto one layer where one is given. A mm of paper is `mm` units of the layout.
 
-    def __init__(self, layout: Any, layers: LayerTable, true_colour: bool, weight: float = 0.0) -> None:
-        self.layout, self.layers, self.true_colour, self.weight = layout, layers, true_colour, weight
+    On `paper` what is white hides what lies under it, so that words stand clear of viewports' lines.
+    """
+
+    def __init__(self, layout: Any, layers: LayerTable, mm: float = 1.0, onto: str | None = None, paper: bool = False) -> None:
+        self.layout, self.layers, self.mm, self.onto, self.paper = layout, layers, mm, onto, paper
 
     def ink(self, marks: Iterable[Mark], spot: LayoutPlace) -> None:
-        """Draws marks in their order; windows that `shown` takes over are left to it."""
+        """Draws marks in their order."""
         for m in marks:
             if isinstance(m, Inset):
                 self.ink(m.marks, inner(m, spot))
@@ -57,40 +61,48 @@ class DxfPen:
                 assert isinstance(m, Raster)  # noqa: S101 - shading of the ground is no line work
 
     def _line(self, role: str) -> dict[str, Any]:
-        out = {"layer": self.layers.of_role(role), **self._ink(role)}
-        if self.weight:
-            wide = LINES[role].width * self.weight * 100
-            out["lineweight"] = min(WEIGHTS, key=lambda w: abs(w - wide))
-        if LINES[role].dash:
-            out["linetype"] = "DASHED" if LINES[role].dash[0] > 2 else "DOT"
-        return out
+        return {
+            **self._ink(role), "lineweight": self.layers.weight(role), "linetype": self.layers.linetype(role), "ltscale": self.mm,
+        }  # fmt: skip
 
     def _ink(self, role: str) -> dict[str, Any]:
-        if not self.true_colour:
-            return {}
-        return {"true_color": int(ink_of(role)[1:], 16)}
+        out: dict[str, Any] = {"layer": self.onto or self.layers.of_role(role)}
+        if self.layers.true_colour:
+            out["true_color"] = int(ink_of(role)[1:], 16)
+        elif self.onto is not None:
+            out["color"] = aci(ink_of(role))
+        return out
 
     def _stroke(self, role: str, xy: Array, closed: bool, spot: LayoutPlace) -> None:
         if closed and len(xy) > 2 and spot.box is not None and not _inside(xy, spot.box):
             xy, closed = np.vstack([xy, xy[:1]]), False
         for part in _cut(xy, spot.box):
-            self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
+            line = self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
+            line.dxf.flags |= THROUGH
 
     def _fill(self, m: Fill, spot: LayoutPlace) -> None:
         xy = spot.at(m.xy)
         if np.isnan(xy).any():
             return
-        if min(int(ink_of(m.role)[i : i + 2], 16) for i in (1, 3, 5)) < LIGHT and m.role not in ("plate", "field"):
-            for ring in _cut_area(xy, spot.box):
-                hatch = self.layout.add_hatch(dxfattribs={"layer": self.layers.of_role(m.role), **self._ink(m.role)})
-                hatch.paths.add_polyline_path(ring.tolist(), is_closed=True)
+        white = m.role in ("plate", "field") or min(int(ink_of(m.role)[i : i + 2], 16) for i in (1, 3, 5)) >= LIGHT
+        if (self.paper and self.layers.true_colour) or not white:
+            self._area(m.role, xy, spot, white)
         if m.edge is not None:
             self._stroke(m.edge, xy, True, spot)
+
+    def _area(self, role: str, xy: Array, spot: LayoutPlace, white: bool) -> None:
+        for ring in _cut_area(xy, spot.box):
+            ink = {"layer": self.onto or self.layers.of_role(role), "true_color": WHITE} if white else self._ink(role)
+            hatch = self.layout.add_hatch(dxfattribs=ink)
+            hatch.paths.add_polyline_path(ring.tolist(), is_closed=True)
 
     def _disc(self, m: Disc, spot: LayoutPlace) -> None:
         (x, y), r = spot.at(np.array([[m.x, m.y]]))[0].tolist(), m.radius * spot.kx
         if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
             return
+        if self.paper and self.layers.true_colour and m.role in ("field", "plate", "chrome"):
+            t = np.linspace(0.0, 2 * np.pi, 25)[:-1]
+            self._area(m.role, np.column_stack([x + r * np.cos(t), y + r * np.sin(t)]), spot, True)
         role = m.edge or (m.role if m.role in LINES else "ink-thin")
         self.layout.add_circle((x, y), r, dxfattribs=self._line(role))
 
@@ -100,10 +112,11 @@ class DxfPen:
         [[x, y]] = spot.at(np.array([[m.x, m.y]])).tolist()
         if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
             return
+        if self.paper and self.layers.true_colour and m.plate:
+            self._area(m.role, spot.at(np.array(corners(m), float)), spot, True)
         s = TEXTS[m.role]
         attributes = {
-            "layer": self.layers.of_role(m.role), "rotation": -m.angle, "width": m.squeeze,
-            "style": "PLEX-BOLD" if s.weight == 600 else "PLEX", **self._ink(m.role),
+            **self._ink(m.role), "rotation": -m.angle, "width": m.squeeze, "style": "PLEX-BOLD" if s.weight == 600 else "PLEX",
         }  # fmt: skip
         made = self.layout.add_text(m.text, height=s.size * CAPITALS * spot.ky, dxfattribs=attributes)
         made.set_placement((x, y), align={"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[m.anchor])

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis.runs import RunKey
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
-from zumbert.delivery.job import Job
+from zumbert.delivery.job import Job, Tell
 from zumbert.delivery.paper import printed, scale_on_paper, unit_of
 from zumbert.delivery.planwindow import picture_of
 from zumbert.delivery.revisions import last_issue
@@ -29,7 +29,6 @@ from zumbert.model.standard import LIMITS
 from zumbert.model.trench import UPPER_WORDS
 from zumbert.words import tr
 
-Tell = Callable[[float, str], None]
 TALLEST = 240.0  # units of a long section without its rows
 PAGE = 860.0  # units: width of a picture that is as wide as a page
 SCALES = (100.0, 125.0, 200.0, 250.0, 500.0, 1000.0, 1250.0, 2000.0, 2500.0, 5000.0, 10000.0)

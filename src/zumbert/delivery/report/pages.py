@@ -1,6 +1,6 @@
 """A report on pages of A4 across: a title with its contents, then its parts, each heading on a page of its own."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from zumbert.delivery.paper import Box, Page, large, line
@@ -13,7 +13,6 @@ from zumbert.words import tr
 
 WIDTH, HEIGHT, EDGE = 297.0, 210.0, 15.0  # mm
 ROW, NAMES = 17.0, 260.0  # units: a value, and the column of its name
-Tell = Callable[[float, str], None]
 
 
 class _Sheet(NamedTuple):

@@ -4,8 +4,8 @@ import io
 from pathlib import Path
 from typing import Any
 
-from zumbert.delivery.job import Job
-from zumbert.delivery.outputs import Maker, Tell
+from zumbert.delivery.job import Job, Tell
+from zumbert.delivery.outputs import Maker
 from zumbert.delivery.paper import unit_of
 from zumbert.delivery.png import png_bytes
 from zumbert.delivery.report.content import Figure, Report, report

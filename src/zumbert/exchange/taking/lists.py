@@ -5,7 +5,9 @@ from pathlib import Path
 from typing import Any
 
 from zumbert.analysis import analyse
+from zumbert.edits.rain import set_rain
 from zumbert.edits.setup import set_standard, set_trench_type
+from zumbert.exchange.raintoml import read_rain
 from zumbert.exchange.rows import MOST_TOLD
 from zumbert.exchange.rows import told as told_rows
 from zumbert.exchange.taking.choices import BadRows, Taking
@@ -16,8 +18,11 @@ from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 
 FAR_OFF = 5.0  # m between a rim and its surface that is told
-LISTED = (("land", "area of land", "areas of land"), ("services", "service", None), ("structures", "structure", None),
-          ("pipes", "pipe", None))  # fmt: skip
+LISTED = (  # told together, where a file has them; the second always
+    (("land", "area of land", "areas of land"), ("services", "service", None)),
+    (("structures", "structure", None), ("pipes", "pipe", None)),
+    (("areas", "area", None),),
+)
 
 
 def take_standard(taking: Taking, project: Project, path: Path, found: None) -> Project:
@@ -34,6 +39,13 @@ def take_trench(taking: Taking, project: Project, path: Path, found: None) -> Pr
     project = set_trench_type(project, trench, taking.choices.taken_by)
     taking.notes.append(f'The trench type "{trench.name}" is added to {_names(project.trench_types)}: {_takers(taking, project)}.')
     return project
+
+
+def take_rain(taking: Taking, project: Project, path: Path, found: None) -> Project:
+    """The rain that the project is drained for."""
+    rain = read_rain(path)
+    taking.notes.append(f'The rain "{rain.name}" is taken, {rain.years:g} years.')
+    return set_rain(project, rain)
 
 
 def _takers(taking: Taking, project: Project) -> str:
@@ -67,10 +79,10 @@ def lists_told(taking: Taking, before: Project, project: Project, names: Collect
     if bad:
         taking.notes += [f"Left out: {b}" for b in bad[:MOST_TOLD]]
         taking.notes += [f"and {len(bad) - MOST_TOLD} rows more."] if len(bad) > MOST_TOLD else []
-    for kinds, asked in ((LISTED[:2], bool({"land", "services"} & set(names))), (LISTED[2:], True)):
+    for i, kinds in enumerate(LISTED):
         new = [counted(len(getattr(project, k)) - len(getattr(before, k)), one, many) for k, one, many in kinds]
         there = [counted(len(getattr(before, k)), one, many) for k, one, many in kinds if getattr(before, k)]
-        if asked:
+        if i == 1 or any(k in names for k, _, _ in kinds):
             taking.notes.append(", ".join(new) + (f" new; {', '.join(there)} there before." if there else "."))
     if "structures" in names:
         taking.notes += off_ground(project, set(before.structures))

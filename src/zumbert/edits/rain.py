@@ -1,0 +1,26 @@
+"""The rain that a project is drained for."""
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from zumbert.errors import EditError
+from zumbert.model.project import Project, Travel
+from zumbert.model.rain import Rain, rain_fault
+
+
+def set_rain(project: Project, rain: Rain | None) -> Project:
+    """The project with a rain, or without one. Raises EditError for one that cannot be."""
+    if rain is not None and (fault := rain_fault(rain)) is not None:
+        raise EditError(f"This rain cannot be: {fault}.")
+    return project if rain == project.rain else replace(project, rain=rain)
+
+
+def change_rain(project: Project, **values: Any) -> Project:
+    """The project with fields of its rain replaced; a rain by formula where there was none. Raises EditError."""
+    return set_rain(project, replace(project.rain or Rain(), **values))
+
+
+def set_travel(project: Project, travel: Travel) -> Project:
+    """The project with the velocity that water travels with from structure to structure."""
+    return replace(project, settings=replace(project.settings, travel=travel))

@@ -1,0 +1,1 @@
+"""Flow of water in sections of any shape: no project in sight."""
