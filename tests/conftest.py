@@ -2,6 +2,7 @@
 
 import pytest
 from hypothesis import HealthCheck, settings
+from PySide6.QtCore import QSettings
 
 settings.register_profile(
     "zumbert", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture]
@@ -11,7 +12,9 @@ settings.load_profile("zumbert")
 
 @pytest.fixture(autouse=True)
 def own_home(tmp_path_factory, monkeypatch):
-    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
+    home = str(tmp_path_factory.mktemp("config"))
+    monkeypatch.setenv("XDG_CONFIG_HOME", home)
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)  # Qt reads the variable once only
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
 
 

@@ -85,6 +85,7 @@ class Driver:
         x, y = self.along(pipe.id, 0.3)
         self.click(self.section, x, y)
         self.settle()
+        assert self.session.state.pipes == {pipe.id}, (x, y, self.section.sight, self.session.state.run_key)
         return pipe
 
     def along(self, pipe, share):

@@ -211,8 +211,10 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     assert user.window.centre.head.what.text() == "all structures left out"
     user.do("undo")
     pipe = user.look_at("S5", "S4")
-    cell = next(c for c in user.section.cells if c.row == "Invert in" and c.id == pipe.id)
-    ring = user.ring("down")
+    assert user.session.state.run.structures and not user.session.state.previewing
+    cells = {c.id: c for c in user.section.cells if c.row == "Invert in"}
+    assert pipe.id in cells, (user.section.sight, user.section.cells, user.section.zooming)
+    cell, ring = cells[pipe.id], user.ring("down")
     user.click(user.section, cell.box[0] + 20, cell.box[1] + 8)
     user.session.show_run(RunKey("run", user.structure("S17").id))  # before it is painted
     assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
