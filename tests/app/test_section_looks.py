@@ -226,6 +226,7 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     pipe = user.look_at("S5", "S4")
     user.session.select(structures=frozenset(k for k, _ in user.session.state.run.structures))
     user.settle()
+    run = user.session.state.run_key
     tick = user.window.side.panel.shared.left_out
     middle = QPointF(5, 5)
     QApplication.sendEvent(tick, QEnterEvent(middle, middle, QPointF(tick.mapToGlobal(middle.toPoint()))))
@@ -234,4 +235,5 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     user.session.select(pipes=frozenset({pipe.id}))  # by a key: the pointer stays
     user.settle()
     assert not user.session.state.previewing
+    assert user.session.state.run_key == run and user.session.state.run is not None  # the run that got a name is gone again
     assert user.window.side.panel.pipe == pipe.id

@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from zumbert.analysis.selecting import WAYS
 from zumbert.app.frame import Frame
+from zumbert.space.eye import VIEWS, View
 
 
 class Action(Struct, frozen=True, kw_only=True):
@@ -48,6 +49,17 @@ def _trench(w: Frame) -> bool:
 
 def _deliver(w: Frame) -> bool:
     return w.session.state.stage == "deliver"
+
+
+def _space(w: Frame) -> bool:
+    return w.centre.space_seen
+
+
+def _view(i: int, view: View) -> Action:
+    """An action that looks at space from one of six sides."""
+    words = f"Look from {view}" if view in ("above", "below") else f"Look from the {view}"
+    return Action(id=f"look-{view}", text=words, keys=(f"Ctrl+{i + 1}",), menu="View", enabled=_space,
+                  run=lambda w: w.centre.space.look_from(view))  # fmt: skip
 
 
 def _selected(w: Frame) -> bool:
@@ -139,6 +151,11 @@ ACTIONS: tuple[Action, ...] = (
            run=lambda w: w.centre.cross.step(False), enabled=_trench),
     Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View", run=lambda w: w.centre.cross.pin(),
            enabled=_trench),
+    Action(id="space", text="Space: in the plan's place, beside it, or away", keys=("F3",), menu="View", drawings=True,
+           run=lambda w: w.centre.next_space()),
+    Action(id="along", text="Look along the run", keys=("Shift+F3",), menu="View", run=lambda w: w.centre.space.toggle_along(),
+           enabled=_space),
+    *(_view(i, v) for i, v in enumerate(VIEWS)),
     Action(id="tables", text="Tables of structures and pipes", drawings=True, keys=("Ctrl+T",), menu="View", icon="tables",
            run=lambda w: w.centre.toggle_tables()),
     Action(id="straighten", text="Straighten the plan",

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zumbert.app.bars.sectionhead import SectionHead
@@ -20,11 +20,14 @@ if TYPE_CHECKING:
     from zumbert.app.tables.drawer import TablesDrawer
     from zumbert.app.views.crossview import CrossView
     from zumbert.app.views.deliverview import DeliverView
+    from zumbert.app.views.spaceview import SpaceView
     from zumbert.app.work import Work
 
 
 class Centre(QSplitter):
-    """Both drawings, and which of them had the keyboard last."""
+    """Plan and long section, with space in the plan's place or beside it, and which of them had the keyboard last."""
+
+    made_view = Signal(object)  # the view in space, once it is made
 
     def __init__(self, session: Session, pen: Pen, changed: Callable[[], None]) -> None:
         super().__init__(Qt.Orientation.Vertical)
@@ -33,17 +36,23 @@ class Centre(QSplitter):
         self.session, self.pen, self._changed = session, pen, changed
         self.section = SectionView(session, pen)
         self.plan = PlanView(session, pen, self.section)
-        self.views: tuple[DrawingView, DrawingView] = (self.plan, self.section)
+        self.views: tuple[DrawingView, ...] = (self.plan, self.section)
         self.drawing: DrawingView = self.section  # that had the keyboard last
         for view in self.views:
-            view.focused.connect(partial(setattr, self, "drawing", view))
+            self._heard(view)
         self.head = SectionHead(session, self.section.scales, self._switch, self.section.set_scale)
+        self.top = QSplitter(Qt.Orientation.Horizontal)  # the plan, or what is in its place, and space
         self.upper, self.lower_half = QStackedWidget(), QWidget()
         self.column = QVBoxLayout(self.lower_half)
 
+    def _heard(self, view: DrawingView) -> None:
+        view.focused.connect(partial(setattr, self, "drawing", view))
+
     def fill(self) -> None:
         """Adds the drawings, once the splitter itself is in the window."""
-        self.addWidget(self.upper)
+        self.addWidget(self.top)
+        self.top.addWidget(self.upper)
+        self.top.setChildrenCollapsible(False)
         self.upper.addWidget(self.plan)
         self.addWidget(self.lower_half)
         self.column.setContentsMargins(0, 0, 0, 0)
@@ -90,13 +99,17 @@ class Centre(QSplitter):
         """Gives the whole centre to the zone with the keyboard; called again, restores both."""
         if self.delivering:
             return
-        if self.upper.isHidden() or self.lower_half.isHidden():
-            self.upper.show()
+        if self.top.isHidden() or self.lower_half.isHidden():
+            self.top.show()
             self.lower_half.show()
+            self._place_space()
         elif self.section.hasFocus() or self.section.underMouse():
-            self.upper.hide()
+            self.top.hide()
         else:
             self.lower_half.hide()
+            if self.session.state.space_at == "beside":
+                whole = self.space.underMouse() or (self.space.hasFocus() and not self.upper_view.underMouse())
+                (self.upper if whole else self.space).hide()
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
@@ -105,6 +118,51 @@ class Centre(QSplitter):
         else:
             shown = self.drawing
         shown.setFocus()
+
+    # -- space ---------------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def space(self) -> "SpaceView":
+        """The view in space; made when it is first shown."""
+        from zumbert.app.bars.spacechips import SpaceChips
+        from zumbert.app.views.spaceview import SpaceView
+
+        made = SpaceView(self.session, self.pen)
+        made.tool = self.plan.tool
+        self.chips = SpaceChips(self.session, made, self.beside)
+        self._heard(made)
+        made.travelled.connect(self.section.show_distance)
+        self.views = (*self.views, made)
+        self.top.addWidget(made)
+        self.made_view.emit(made)
+        return made
+
+    @property
+    def space_seen(self) -> bool:
+        """Whether the view in space is in sight."""
+        return "space" in self.__dict__ and self.space.isVisibleTo(self) and not self.delivering
+
+    def next_space(self) -> None:
+        """Space in the plan's place, then beside the plan, then no more."""
+        now = self.session.state.space_at
+        self.session.set(space_at={"": "place", "place": "beside", "beside": ""}[now])
+        (self.space if self.session.state.space_at else self.plan).setFocus()
+
+    def beside(self) -> None:
+        """Space beside the plan, or in its place."""
+        self.session.set(space_at="place" if self.session.state.space_at == "beside" else "beside")
+
+    def _place_space(self) -> None:
+        """Plan and space, as the state has them."""
+        at = self.session.state.space_at
+        if at or "space" in self.__dict__:
+            beside = at == "beside"
+            self.space.setVisible(bool(at))
+            self.upper.setVisible(at != "place")
+            if beside and min(self.top.sizes()) < 60:
+                half = max(2, self.top.width()) // 2
+                self.top.setSizes([half, half])
+        self._changed()
 
     # -- in the plan's place ------------------------------------------------------------------------------------------
 
@@ -133,7 +191,7 @@ class Centre(QSplitter):
         """What a picture is made of: the sheet, or the drawing that had the keyboard last, where it is in sight."""
         if self.delivering:
             return self.deliver.sheet
-        return self.section if self.drawing is self.section and self.section.isVisible() else self.upper_view
+        return self.drawing if self.drawing is not self.plan and self.drawing.isVisible() else self.upper_view
 
     @property
     def delivering(self) -> bool:
@@ -146,22 +204,24 @@ class Centre(QSplitter):
         if on == self.delivering:
             return
         if on:
-            self._hidden = (self.upper.isHidden(), self.lower_half.isHidden())
+            self._hidden = (self.top.isHidden(), self.lower_half.isHidden())
             self.deliver.show()
-            for w in (self.upper, self.lower_half):
+            for w in (self.top, self.lower_half):
                 w.hide()
             self.deliver.sheet.setFocus()
         else:
             self.deliver.hide()
-            for w, hidden in zip((self.upper, self.lower_half), self._hidden, strict=True):
+            for w, hidden in zip((self.top, self.lower_half), self._hidden, strict=True):
                 w.setVisible(not hidden)
             self.drawing.setFocus()
 
     @property
     def upper_view(self) -> QWidget:
-        """What the upper half shows: the plan, or the cross-section; the sheet in the stage Deliver."""
+        """What the upper half shows: the plan, the cross-section, or space in their place; the sheet in the stage Deliver."""
         if self.delivering:
             return self.deliver.sheet
+        if self.session.state.space_at == "place":
+            return self.space
         return self.upper.currentWidget() or self.plan
 
     def toggle_cross(self) -> None:
@@ -169,6 +229,8 @@ class Centre(QSplitter):
         self.session.set(cross=not self.session.state.cross)
 
     def _follow(self, old: State, new: State) -> None:
+        if old.space_at != new.space_at:
+            self._place_space()
         if old.stage == new.stage and old.cross == new.cross:
             return
         self._follow_stage(new.stage)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QInputDialog, QWidget
 
 from zumbert.app.bars.foot import Foot
 from zumbert.app.files import Files
@@ -14,6 +14,7 @@ from zumbert.app.questions import ask, file_to_read, file_to_write, folder_to_wr
 from zumbert.app.told import told
 from zumbert.app.views.deliverview import DeliverView
 from zumbert.app.views.sheetview import SheetView
+from zumbert.app.views.spaceview import SpaceView
 from zumbert.app.work import Tell
 from zumbert.delivery import outputs
 from zumbert.delivery.job import Job
@@ -22,6 +23,7 @@ from zumbert.delivery.outputs import Output
 from zumbert.delivery.revisions import issued, next_name
 from zumbert.errors import ReadError
 
+WIDEST = 20_000  # pixels of a picture of space
 FINE = 2  # pixels of a picture for one of the screen
 
 
@@ -90,13 +92,19 @@ class Delivering(QObject):
         view = self._pictured()
         name = f"{self.session.state.current.project.name} {view.accessibleName().lower()}.png"
         path = file_to_write(self.window, "Picture", self.files.folder(), name, "PNG (*.png)")
-        if path is not None:
-            self.write_picture(view, path)
+        if path is None:
+            return
+        wide = FINE * view.width()
+        if isinstance(view, SpaceView):
+            wide, taken = QInputDialog.getInt(self.window, "Picture", "Width in pixels", wide, 100, WIDEST)
+            if not taken:
+                return
+        self.write_picture(view, path, wide)
 
     @told(False)
-    def write_picture(self, view: QWidget, path: Path) -> bool:
-        """Writes a view as PNG, twice as fine as on the screen; a refusal is told."""
-        image = view.picture() if isinstance(view, SheetView) else fine(view)
+    def write_picture(self, view: QWidget, path: Path, wide: int = 0) -> bool:
+        """Writes a view as PNG, twice as fine as on the screen, of space so many pixels wide; a refusal is told."""
+        image = view.picture(wide) if isinstance(view, SpaceView | SheetView) else fine(view)
         spare = path.with_name(f".{path.stem}.part.png")
         if not image.save(str(spare)):
             raise ReadError(f"{path} could not be written. Choose another folder or make room.")

@@ -27,6 +27,7 @@ from zumbert.app.session import Session, StageName, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
 from zumbert.app.values import delete_item, delete_selected
+from zumbert.app.views.view import DrawingView
 from zumbert.app.work import Work
 from zumbert.drawing.style import Theme
 from zumbert.edits.join import all_attached
@@ -58,6 +59,7 @@ class Frame(QMainWindow):
         self.going = Going(self.session, self.plan, self.section)
         for view in self.centre.views:
             view.wanted.connect(self.going.to_thing)
+        self.centre.made_view.connect(self._new_view)
         self.foot = Foot(self.session, self._hint)
         self.work = Work(self.foot)
         self.centre.work = self.work
@@ -80,6 +82,7 @@ class Frame(QMainWindow):
         self.chips = PlanChips(self.session, self.plan, {
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
             "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables, "cross": self.centre.toggle_cross,
+            "space": self.centre.next_space,
         })  # fmt: skip
         self.autosave = Autosave(self.session)
         self.autosave.failed.connect(self.session.refused)
@@ -114,6 +117,13 @@ class Frame(QMainWindow):
             middle.addWidget(w, stretch)
         self.centre.fill()
         self.side.refresh()
+
+    def _new_view(self, view: DrawingView) -> None:
+        """The view in space has the tool in hand, and goes to things, as the others do."""
+        view.tool = self.toolbox.tool
+        self.toolbox.views = self.centre.views
+        view.wanted.connect(self.going.to_thing)
+        view.wanted.connect(lambda _: view.fit_selected())
 
     def _hint(self) -> str:
         """What a click will do."""
@@ -224,7 +234,8 @@ class Frame(QMainWindow):
         """F6 goes round the zones."""
         fields = [w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
         lower = self.centre.tables.table if self.centre.tables_open else self.section
-        zones = [self.centre.upper_view, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        beside = [self.centre.space] if self.session.state.space_at == "beside" else []
+        zones = [self.centre.upper_view, *beside, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
         here = self.focusWidget()
         at = next((i for i, z in enumerate(zones) if here is z), None)
         if at is None:

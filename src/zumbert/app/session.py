@@ -25,7 +25,9 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
+from zumbert.space.wanted import Wanted
 
+SpaceAt = Literal["", "place", "beside"]
 StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
@@ -62,6 +64,9 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     trenches: Trenches | None = None
     net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
     sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
+    pointed: str | None = None  # the pipe or structure under the pointer, in whichever drawing it is
+    space: Wanted = Wanted()  # what is seen in space
+    space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
     cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
     sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
     visited: Any = None  # the finding that was gone to
@@ -133,6 +138,7 @@ class Session(QObject):
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
         self._run_made: Run | None = None
+        self._run_kept = key  # what the long section showed before the edit that is tried
         self.state = State(
             shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
         )
@@ -248,7 +254,11 @@ class Session(QObject):
         self._show(value(project, current), fresh, run_key)
 
     def _show(self, shown: Value, fresh: frozenset[str], run_key: RunKey | None = None) -> None:
+        if not self.state.previewing:
+            self._run_kept = self.state.run_key
         key = run_key or self.state.run_key
+        if shown is self.state.current and self._run(shown, key) is None:
+            key = self._run_kept  # what was shown of the edit that was tried is gone with it
         self.set(shown=shown, run_key=key, run=self._run(shown, key), fresh=fresh)
 
     def _commit(self, v: Value) -> None:
@@ -330,7 +340,10 @@ class Session(QObject):
         self._start(project, path)
         if not saved:
             self._saved_value = None
-        self.state = replace(self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved)
+        self.state = replace(
+            self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved, space=old.space,
+            space_at=old.space_at,
+        )  # fmt: skip
         if self.state.stage == "trench":
             self.state = replace(self.state, trenches=self.dug(self.state.current.facts))
         self.changed.emit(old, self.state)

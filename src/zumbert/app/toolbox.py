@@ -8,6 +8,7 @@ from zumbert.app.tools.table import TOOLS
 from zumbert.app.tools.tool import Tool
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
+from zumbert.app.views.view import DrawingView
 from zumbert.drawing.sight import StraightSight
 
 
@@ -21,6 +22,7 @@ class Toolbox(QObject):
         self.session, self.plan, self.section = session, plan, section
         self.name = ""  # of the tool in hand in the table; none for picking
         self.tool: Tool = PickTool(session)
+        self.views: tuple[DrawingView, ...] = (plan, section)
         plan.tool = section.tool = self.tool
 
     @property
@@ -58,7 +60,8 @@ class Toolbox(QObject):
         if tool.places and not isinstance(self.plan.sight, StraightSight):
             self.session.set(straight=False)  # there was no run to straighten it along
         self.plan.stay(tool.places)
-        self.plan.tool = self.section.tool = tool
+        for view in self.views:
+            view.tool = tool
         self._stop_typing()
         self.changed.emit()
 
@@ -71,14 +74,14 @@ class Toolbox(QObject):
 
     def let_go(self) -> None:
         """What is in hand is given up, and so is a text that is typed."""
-        for view in (self.plan, self.section):
+        for view in self.views:
             if view.typing:
                 view.entry.give_up()
         self.tool.let_go()
         self.session.preview(None)
 
     def _stop_typing(self) -> None:
-        for view in (self.plan, self.section):
+        for view in self.views:
             if view.entry_made:
                 view.entry.stop()
             view.refresh_entry()

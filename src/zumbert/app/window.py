@@ -28,6 +28,7 @@ class Window(Frame):
         self.head.logo.clicked.connect(self.open_menu)
         for view in self.centre.views:
             view.asked.connect(partial(self._context, view))
+        self.centre.made_view.connect(lambda view: view.asked.connect(partial(self._context, view)))
 
     def _made(self, a: Action) -> QAction:
         made = QAction(a.text, self)

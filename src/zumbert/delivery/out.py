@@ -11,6 +11,7 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.outputs import Maker
 from zumbert.delivery.pages import Leaf
 from zumbert.delivery.report.write import docx_maker, report_pdf_maker
+from zumbert.delivery.space import space_png
 
 Make = Callable[[Job, Sequence[Leaf], Path | None], Maker]
 
@@ -46,6 +47,8 @@ OUT: dict[str, Out] = {  # by the option of the command line
                 lambda j, p, t: outputs.space_maker(j, gltf)),
     "ifc": Out("IFC", PROGRAMS, "Pipes, structures, services and ground as bodies with their data, IFC 4", "IFC (*.ifc)", ".ifc",
                lambda j, p, t: outputs.space_maker(j, ifc)),
+    "png": Out("Picture of space", PROGRAMS, "The project seen in space, as a picture", "PNG (*.png)", " in space.png",
+               lambda j, p, t: outputs.space_maker(j, lambda job, tell: space_png(job, tell=tell))),
     "report-pdf": Out("Report as PDF", REPORTS, "Schedules, long sections, findings, quantities, trench sections", "PDF (*.pdf)",
                       " report.pdf", lambda j, p, t: report_pdf_maker(j)),
     "docx": Out("Report as DOCX", REPORTS, "The same, to be changed in a word processor", "DOCX (*.docx)", " report.docx",

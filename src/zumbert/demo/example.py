@@ -77,7 +77,7 @@ def delivered(project: Project, out: Path) -> Iterator[str]:
     yield f"Made {counted(len(job.project.sheets), 'sheet')}, {counted(len(pages), 'page')}."
     names = {
         "pdf": "drawings.pdf", "dxf": "drawings.dxf", "landxml": "quillerby.xml", "geojson": "quillerby.geojson",
-        "gltf": "quillerby.glb",
+        "gltf": "quillerby.glb", "png": "in-space.png",
         "report-pdf": "report.pdf", "docx": "report.docx", "schedules": "schedules",
     }  # fmt: skip
     made = ((out.absolute() / name, OUT[key]) for key, name in names.items())

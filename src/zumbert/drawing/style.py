@@ -190,6 +190,7 @@ LINES: dict[str, LineStyle] = {
     "stalk": LineStyle("ink", 1.0, (2, 2)),
     "cursor": LineStyle("ink", 0.9, (3, 3)),
     "preview": LineStyle("storm", 1.4, (6, 3)),
+    "pointed": LineStyle("ink", 1.6, round=True),
     "former": LineStyle("ink-2", 1.0, (4, 3), 0.75),
     "leader": LineStyle("ink-2", 0.8),
     "crossed": LineStyle("ink-2", 1.4),

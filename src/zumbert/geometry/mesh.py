@@ -135,3 +135,32 @@ def tube(path: ArrayLike, inside: float, outside: float) -> Mesh:
 def outward(mesh: Mesh) -> Mesh:
     """A closed surface with its faces turned outward."""
     return mesh if mesh.volume >= 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1].copy())
+
+
+CREASE = 0.8  # cosine of the angle between faces from which on their edge is sharp
+
+
+def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
+    """Unit normals (m, 3, 3) at the corners of faces: at each the mean of the faces around its vertex that turn from its own by no
+    more than a crease, weighted by size. A face without area has none (zeros).
+    """
+    p = mesh.vertices[mesh.faces]
+    own = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+    size = np.linalg.norm(own, axis=1, keepdims=True)
+    unit = own / np.where(size > 0, size, 1.0)
+    corner = mesh.faces.ravel()
+    order = np.argsort(corner, kind="stable")
+    starts = np.flatnonzero(np.concatenate([[True], np.diff(corner[order]) != 0]))
+    count = np.diff(np.append(starts, len(order)))
+    many = np.repeat(count, count)  # of each sorted corner: how many share its vertex
+    first = np.repeat(starts, count)
+    begins = np.concatenate([[0], np.cumsum(many)[:-1]])
+    mine = np.repeat(np.arange(len(order)), many)
+    other = np.arange(len(mine)) - np.repeat(begins, many) + np.repeat(first, many)
+    a, b = order[mine] // 3, order[other] // 3  # faces
+    near = (unit[a] * unit[b]).sum(axis=1) >= crease
+    total = np.add.reduceat(np.where(near[:, None], own[b], 0.0), begins, axis=0)
+    long = np.linalg.norm(total, axis=1, keepdims=True)
+    out = np.empty((len(order), 3))
+    out[order] = total / np.where(long > 0, long, 1.0)
+    return out.reshape(-1, 3, 3)

@@ -15,6 +15,7 @@ TEXTS = {
     "gullies": "Place gullies",
     "tables": "Tables",
     "cross": "Cross-section",
+    "space": "Space",
 }
 LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
 
@@ -26,10 +27,11 @@ class PlanChips:
         self.session, self.plan = session, plan
         self.buttons: dict[str, QPushButton] = {}
         for name, text in TEXTS.items():
-            button = self.buttons[name] = toggle_chip(text, name, name not in ("scale", "cross"))
+            button = self.buttons[name] = toggle_chip(text, name, name not in ("scale", "cross", "space"))
             button.setParent(plan)
             button.clicked.connect(lambda _=False, run=runs[name]: run())
         self.buttons["scale"].setToolTip("Fit the plan")
+        self.buttons["space"].setToolTip("Shows the project in space: in the plan's place, then beside it (F3)")
 
     def refresh(self, tool: str, tables: bool) -> None:
         """Shows the state: the tool in hand by name, and whether the tables are open."""

@@ -135,6 +135,13 @@ class PickTool(Tool):
             self._pick_any(view, target, at)
         return True
 
+    def space_press(self, view: View, at: MousePlace) -> bool:
+        target = view.hit(at.x, at.y)
+        if target is None or not self._there(target):
+            return False
+        self._pick_any(view, target, at)
+        return True
+
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         if pressed and self.drag is not None and self.drag.follow(at):
             self.drag.plan_move(view, at)

@@ -117,6 +117,10 @@ class Tool:
         """The button went down over the long section; tells whether the tool took it."""
         return False
 
+    def space_press(self, view: View, at: MousePlace) -> bool:
+        """A click in space; tells whether the tool took it."""
+        return False
+
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         """The mouse moved over the plan, with the button held or not."""
 

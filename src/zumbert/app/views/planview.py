@@ -304,7 +304,7 @@ class PlanView(PlanSightView):
             marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
-        return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight)
+        return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight) + self.pointed_marks()
 
     def _flow_over(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         """The key of the tints, and the outline of the area that is selected."""

@@ -195,7 +195,7 @@ class SectionView(SectionSightView):
         live = handles(s.picture, s.hand if s.levelling else None, s.cursor, self.sight)
         over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
-        return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight)
+        return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight) + self.pointed_marks()
 
     def panned(self, dx: float, dy: float) -> None:
         self._making.drop()

@@ -196,12 +196,12 @@ class SheetView(QWidget):
         ]
         return min(near)[1] if near else ""
 
-    def picture(self) -> QImage:
-        """The whole sheet at 150 dots to the inch."""
+    def picture(self, wide: int = 0) -> QImage:
+        """The whole sheet at 150 dots to the inch, however wide the view."""
         assert self.page is not None  # noqa: S101 - asked for with one
         by = self.page.unit / 25.4 * PICTURE
-        wide, tall = self.page.units
-        image = QImage(round(wide * by), round(tall * by), QImage.Format.Format_RGB32)
+        across, tall = self.page.units
+        image = QImage(round(across * by), round(tall * by), QImage.Format.Format_RGB32)
         image.fill(Qt.GlobalColor.white)
         painter = QPainter(image)
         try:

@@ -3,6 +3,7 @@
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
 
@@ -11,7 +12,8 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import MousePlace, Tool
 from zumbert.app.views.layered import Layered
-from zumbert.drawing.marks import Target
+from zumbert.drawing.marks import Mark, Stroke, Target
+from zumbert.drawing.strokes import strokes
 from zumbert.drawing.targets import Targets
 
 if TYPE_CHECKING:
@@ -184,6 +186,7 @@ class DrawingView(Layered):
             return
         if not self.tool.in_hand:
             self.hover = self.hit(at.x, at.y)
+            self._tell_pointed()
         self.tell_place(at)
         pressed = bool(event.buttons() & Qt.MouseButton.LeftButton)
         if pressed or not self.typing:  # a text that is typed holds against a mouse that passes
@@ -223,7 +226,30 @@ class DrawingView(Layered):
 
     def leaveEvent(self, event: QEvent) -> None:
         self.hover, self.mouse = None, None
+        self._tell_pointed()
         self.update()
+
+    def _tell_pointed(self) -> None:
+        """All drawings show the pipe or structure that is pointed at in one of them."""
+        hot = self.hover
+        key = hot.id if hot is not None and hot.kind in ("pipe", "structure") else None
+        if key != self.session.state.pointed:
+            self.session.set(pointed=key)
+
+    def pointed_marks(self) -> list[Mark]:
+        """What is pointed at in another drawing."""
+        key = self.session.state.pointed
+        if key is None or self.mouse is not None:
+            return []
+        marks: list[Mark] = []
+        for t in self.targets:
+            if t.id == key and t.kind == "pipe":
+                marks += strokes("pointed", t.xy)
+            elif t.id == key and t.kind == "structure":
+                x, y = t.xy.mean(axis=0).tolist()
+                a = np.linspace(0, 2 * np.pi, 25)
+                marks.append(Stroke("pointed", np.column_stack([x + 11 * np.cos(a), y + 11 * np.sin(a)])))
+        return marks
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120

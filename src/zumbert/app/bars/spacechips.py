@@ -1,0 +1,87 @@
+"""The chips over the view in space: where it is, what is seen, how the ground is shown, along the run."""
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QPushButton
+
+from zumbert.app.panels.rows import toggle_chip
+from zumbert.app.session import Session
+from zumbert.app.views.spaceview import SpaceView
+from zumbert.space.wanted import ONLY, STRENGTHS, STRETCHES
+
+ONLY_WORDS = {"all": "Everything", "run": "The run only", "selection": "Selection only"}
+TIPS = {
+    "beside": "Shows the plan beside it (F3)",
+    "only": "Everything, the pipes of the run that is shown, or what is selected",
+    "strength": "How strongly the ground is drawn",
+    "cut": "Cuts the ground away on this side of the run that is shown",
+    "section": "Shows the ground in section along the run",
+    "dug": "Shows trenches and pits",
+    "stretch": "Draws heights larger than lengths",
+    "along": "Looks along the run at pipe level; the wheel leads on, Shift a little",
+}
+
+
+class SpaceChips:
+    """Buttons beside one another in the upper left of the view, in as many lines as they need."""
+
+    def __init__(self, session: Session, view: SpaceView, beside: Callable[[], object]) -> None:
+        self.session, self.view = session, view
+        runs: dict[str, Callable[[], object]] = {
+            "beside": beside, "only": self._next_only, "strength": self._next_strength, "cut": lambda: self._turn("cut"),
+            "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug"), "stretch": self._next_stretch,
+            "along": view.toggle_along,
+        }  # fmt: skip
+        self.buttons: dict[str, QPushButton] = {}
+        for name, run in runs.items():
+            button = self.buttons[name] = toggle_chip("", f"space {name}", name not in ("only", "strength", "stretch"))
+            button.setParent(view)
+            button.setToolTip(TIPS[name])
+            button.setAccessibleName(TIPS[name])
+            button.clicked.connect(lambda _=False, run=run: run())
+            button.show()
+        view.looked.connect(self.refresh)
+        view.sized.connect(self.refresh)
+        session.changed.connect(
+            lambda old, new: self.refresh() if old.space is not new.space or old.space_at != new.space_at else None
+        )
+        self.refresh()
+
+    def _turn(self, what: str) -> None:
+        now = self.session.state.space
+        self.session.set(space=replace(now, **{what: not getattr(now, what)}))
+
+    def _next_only(self) -> None:
+        now = self.session.state.space
+        self.session.set(space=replace(now, only=ONLY[(ONLY.index(now.only) + 1) % len(ONLY)]))
+
+    def _next_strength(self) -> None:
+        now = self.session.state.space
+        stronger = next((v for v in STRENGTHS if v > now.strength + 1e-9), STRENGTHS[0])
+        self.session.set(space=replace(now, strength=stronger))
+
+    def _next_stretch(self) -> None:
+        now = self.session.state.space
+        self.session.set(space=replace(now, stretch=next((v for v in STRETCHES if v > now.stretch + 1e-9), STRETCHES[0])))
+
+    def refresh(self) -> None:
+        """Shows the state."""
+        s = self.session.state
+        now = s.space
+        texts = {
+            "beside": (s.space_at == "beside", "Plan beside"), "only": (False, ONLY_WORDS[now.only]),
+            "strength": (False, f"Ground {100 * now.strength:.0f} %"), "cut": (now.cut, "Cut away"),
+            "section": (now.section, "In section"), "dug": (now.dug, "Trenches"),
+            "stretch": (False, f"Heights \u00d7{now.stretch:g}"), "along": (self.view.along, "Along the run"),
+        }  # fmt: skip
+        x, y, edge = 14, 11, self.view.width() - 56
+        for name, (on, text) in texts.items():
+            button = self.buttons[name]
+            button.setText(("\u2713 " if on else "") + text)
+            button.setChecked(on)
+            button.adjustSize()
+            if x > 14 and x + button.width() > edge:
+                x, y = 14, y + button.height() + 6
+            button.move(x, y)
+            x += button.width() + 6

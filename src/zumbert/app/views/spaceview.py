@@ -1,0 +1,363 @@
+"""The project in space on the screen: an image in a plain widget, so that it works with no graphics card and from afar."""
+
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QRectF, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPixmap
+from PySide6.QtWidgets import QApplication
+
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session, State
+from zumbert.app.tools.tool import MousePlace
+from zumbert.app.views.layered import Layer, Stretched, same
+from zumbert.app.views.view import DrawingView
+from zumbert.drawing.marks import Fill, Mark, Target, Text, points
+from zumbert.geometry.cut import on_left
+from zumbert.geometry.elements import Array
+from zumbert.space.eye import Eye, View
+from zumbert.space.over import cursor_place, over
+from zumbert.space.pen import SpaceError, SpacePen
+from zumbert.space.scene import PICKED, Scene, box, scene
+
+REACH = 6.0  # drawing units from a thing within which it is pointed at
+STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
+BEHIND, ASIDE, DOWN = 14.0, np.radians(20.0), np.radians(14.0)  # m, and how the eye looks at a place along the run
+NEAR_PIPE = 8.0  # m about what is fitted when it is small
+LINE = 16.0  # drawing units between the lines of a sentence
+
+
+class SpaceView(DrawingView):
+    """Looks at the project in space. Drag turns about what is under the pointer, with Shift it moves; the wheel zooms to it.
+
+    rest -eye or project changes-> rough (half as fine, so that it follows the hand) -nothing more comes-> rest.
+    """
+
+    leads = True
+    sized = Signal()
+    travelled = Signal(float)  # along the run to a distance, m
+
+    def __init__(self, session: Session, pen: Pen) -> None:
+        super().__init__(session, pen)
+        self.eye = Eye()
+        self.scene: Scene | None = None
+        self.trouble = ""  # why nothing can be drawn
+        self.along = False  # whether the wheel leads along the run
+        self._space: SpacePen | None = None
+        self._fitted = False
+        self._anchor: Array | None = None  # what a drag turns about, in stretched space
+        self._zooms: tuple[float, float, Array] | None = None  # the pointer, and what a zoom leads to
+        self._picture: tuple[tuple[Any, ...], QPixmap] | None = None
+        self._known: tuple[Any, ...] = ()  # what the last picture that can be asked was drawn from
+        self.setAccessibleName("View in space")
+        self.setObjectName("space")
+
+    # -- what is drawn -------------------------------------------------------------------------------------------------
+
+    @property
+    def pen_in_space(self) -> SpacePen | None:
+        """The pen, made when it is first needed; None where there is no driver, which is told in the picture."""
+        if self._space is None and not self.trouble:
+            try:
+                self._space = SpacePen()
+            except SpaceError as e:
+                self.trouble = str(e)
+        return self._space
+
+    def compose(self) -> SpacePen | None:
+        """Brings the scene up to date, and sends what of it has changed."""
+        space, s = self.pen_in_space, self.session.state
+        if space is None:
+            return None
+        picture = s.picture
+        if s.space.dug and picture.trenches is None:
+            picture = replace(picture, trenches=self.session.dug(s.shown.facts))
+        self.scene = scene(picture, s.space, self.scene)
+        space.load(self.scene)
+        if not self._fitted:
+            self._fitted = True
+            self.fit()
+        item = frozenset([s.item.id]) if s.item is not None else frozenset()
+        space.look(self.pen.theme, picture.pipes | picture.structures | item, s.pointed, self.hidden_side())
+        return space
+
+    def hidden_side(self) -> str:
+        """The side of the run on which the ground is cut away: that of the eye."""
+        line = None if self.scene is None else self.scene.line
+        if line is None or not self.session.state.space.cut:
+            return ""
+        return "left" if on_left(line, self.eye.place[None, :2])[0] else "right"
+
+    def _pixels(self, rough: bool) -> tuple[int, int]:
+        ratio = self.devicePixelRatioF() * (0.5 if rough else 1.0)
+        return max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
+
+    def layers(self) -> list[Layer]:
+        self._measure()
+        space, s = self.compose(), self.session.state
+        paper: list[Mark] = [Fill("paper", points((0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())))]
+        if space is None:
+            return [[*paper, *self._told()]]
+        how = "rough" if self.settling.isActive() else "fine"
+        key = (self.scene, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength, how)
+        if self._picture is None or not (same(self._picture[0], key) or self._fine_enough(key)):
+            size = self._pixels(how == "rough")
+            raw = space.draw(self.eye, size, s.space.strength, how == "fine")
+            image = QImage(raw, *size, 4 * size[0], QImage.Format.Format_RGBX8888)
+            pixmap = QPixmap.fromImage(image)
+            self._picture = key, pixmap
+            if how == "rough":
+                self._known = key[:-1]
+        pixmap = self._picture[1]
+        wide, tall = float(self.width()), float(self.height())
+        return [Stretched(pixmap, 0.0, 0.0, wide / pixmap.width(), tall / pixmap.height(), QRectF(0, 0, wide, tall))]
+
+    def _fine_enough(self, key: tuple[Any, ...]) -> bool:
+        """Whether the fine picture that there is shows the same: it is not made rough again."""
+        return self._picture is not None and self._picture[0][-1] == "fine" and same(self._picture[0][:-1], key[:-1])
+
+    def _told(self) -> list[Mark]:
+        """Why there is nothing to see, in lines."""
+        words, lines = self.trouble.split(), [""]
+        for word in words:
+            if len(lines[-1]) + len(word) > max(20, (self.width() - 40) // 7):
+                lines.append("")
+            lines[-1] = f"{lines[-1]} {word}".strip()
+        y = self.height() / 2 - LINE * len(lines) / 2
+        return [Text("body", t, self.width() / 2, y + i * LINE, "middle") for i, t in enumerate(lines)]
+
+    def overlay(self) -> list[Mark]:
+        s = self.session.state
+        if self.scene is None or self.trouble:
+            return []
+        return over(s.picture, self.scene, self.eye, s.cursor, s.pointed)
+
+    def _measure(self) -> None:
+        """The eye's picture is as large as the view."""
+        if (self.eye.width, self.eye.height) != (self.width(), self.height()):
+            self.eye = replace(self.eye, width=float(max(1, self.width())), height=float(max(1, self.height())))
+
+    def _changed(self, old: State, new: State) -> None:
+        if not self.isVisible():
+            return
+        if old.shown is not new.shown or old.space is not new.space:
+            self.settling.start()  # it follows the hand, and is drawn fine when that rests
+        if old.space.stretch != new.space.stretch:
+            self.eye = self.eye.heightened(new.space.stretch)
+        if old.path is not new.path and old.current is not new.current:
+            self._fitted = False
+        self.update()
+
+    def _sharpen(self) -> None:
+        if self.settling.isActive():
+            self.settling.stop()
+        self._zooms = None
+        self.update()
+
+    def picture(self, wide: int) -> QImage:
+        """The view as it is, drawn fine, so many pixels wide."""
+        from zumbert.delivery.space import space_image
+
+        s = self.session.state
+        assert self.scene is not None  # noqa: S101 - asked for where it is seen
+        size = wide, max(1, round(wide * self.height() / max(1, self.width())))
+        return QImage.fromData(space_image(s.picture, s.space, self.eye, size, self.pen.theme, s.cursor))
+
+    # -- what is where -------------------------------------------------------------------------------------------------
+
+    def _asked(self) -> SpacePen | None:
+        """The pen with a picture of now that tells what lies where; None while the eye moves."""
+        space, s = self._space, self.session.state
+        if space is None or self.scene is None:
+            return None
+        key = (self.scene, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength)
+        if not same(self._known, key):
+            space.draw(self.eye, self._pixels(False), s.space.strength)
+            self._known = key
+        return space
+
+    def hit(self, x: float, y: float) -> Target | None:
+        """What is seen at a drawing place: pipes and structures; in the stage Ground services, roads and land too."""
+        space = None if self.settling.isActive() else self._asked()
+        kinds = PICKED if self.session.state.stage == "ground" else ("pipe", "structure")
+        part = None if space is None else space.under(x, y, kinds, round(REACH * self.devicePixelRatioF()))
+        if part is None:
+            return None
+        return Target(part.kind, part.id, np.array([[x, y]]), 0.0)
+
+    def place_under(self, x: float, y: float) -> Array | None:
+        """The place in stretched space that is seen there; None where there is nothing."""
+        space = self._asked()
+        return None if space is None else space.place_under(x, y)
+
+    def world(self, x: float, y: float) -> tuple[float, float] | None:
+        place = None if self.settling.isActive() else self.place_under(x, y)
+        return None if place is None else (float(place[0]), float(place[1]))
+
+    def tell_place(self, at: MousePlace) -> None:
+        if self.along:
+            return  # the cursor is where the eye looks
+        place, run = self.world(at.x, at.y), self.session.state.run
+        cursor = None
+        if place is not None and run is not None and run.line is not None:
+            ch, off = run.line.project(*place)
+            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
+        self.session.point_at(place, cursor)
+        pipe = self.pipe_hovered
+        if pipe is not None and place is not None:
+            from zumbert.edits.join import nearest_distance
+
+            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
+        elif self.toolTip():
+            self.setToolTip("")
+
+    # -- moving --------------------------------------------------------------------------------------------------------
+
+    def look(self, eye: Eye) -> None:
+        """Another eye looks."""
+        if eye != self.eye:
+            self.eye = eye
+            self.settling.start()
+            self.looked.emit()
+            self.update()
+
+    def _toward(self, x: float, y: float) -> Array:
+        """What a drag or a zoom at a drawing place is about: what is seen there, else as far away as what is looked at."""
+        found = self.place_under(x, y)
+        return self.eye.seen(x, y, self.eye.distance) if found is None else found
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._measure()
+        if self._space is not None and self.scene is not None:
+            self._anchor = self._toward(event.position().x(), event.position().y())
+        self._button = event.button()
+        super().mousePressEvent(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        self._anchor = None
+
+    def panned(self, dx: float, dy: float) -> None:
+        """Turned about what was pressed on; with Shift, or with another button, moved with the mouse."""
+        if self.scene is None:
+            return
+        about = self.eye.target if self._anchor is None else self._anchor
+        shift = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if shift or (self._anchor is not None and self._button != Qt.MouseButton.LeftButton):
+            ahead = float((about - self.eye.place) @ self.eye.axes[2])
+            self.look(self.eye.panned(ahead, dx, dy))
+        else:
+            self.look(self.eye.orbited(about, dx, dy))
+
+    def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
+        """Nearer to what is under the pointer; along the run, on or back."""
+        if self.scene is None:
+            return
+        if self.along:
+            step = STEP / 10 if keys & Qt.KeyboardModifier.ShiftModifier else STEP
+            self.travel(step * np.log(factor) / np.log(1.25))
+            return
+        if self._zooms is None or self._zooms[:2] != (x, y):
+            self._zooms = x, y, self._toward(x, y)
+        self.look(self.eye.zoomed(self._zooms[2], factor))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        turn = _ARROWS.get(Qt.Key(event.key()))
+        plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        if turn is not None and plain and not self.typing:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self.look(self.eye.panned(self.eye.distance, *turn))
+            else:
+                self.look(self.eye.orbited(self.eye.target, *turn))
+            return
+        super().keyPressEvent(event)
+
+    def fit(self) -> None:
+        """Shows the network whole; where there is none, everything."""
+        if self.compose_once():
+            assert self.scene is not None  # noqa: S101 - composed
+            base = float(self._space.origin[2]) if self._space is not None and self._space.origin is not None else 0.0
+            self._measure()
+            eye = replace(self.eye, base=base, stretch=self.session.state.space.stretch)
+            self.look(eye.fitted(box(self.scene)))
+
+    def compose_once(self) -> bool:
+        """Whether there is a scene."""
+        return self.scene is not None or (self.compose() is not None and self.scene is not None)
+
+    def fit_selected(self) -> bool:
+        s = self.session.state
+        parts = [] if self.scene is None else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
+        xyz = [p.xyz for p in parts if p.kind in ("pipe", "structure")]
+        if not xyz:
+            return False
+        low, high = np.min([p.min(axis=0) for p in xyz], axis=0), np.max([p.max(axis=0) for p in xyz], axis=0)
+        half = np.maximum((high - low) / 2, [NEAR_PIPE / 2, NEAR_PIPE / 2, 1.0])
+        ends = (low + high) / 2 - half, (low + high) / 2 + half
+        before = self.eye
+        self.look(self.eye.fitted(np.array(np.meshgrid(*zip(*ends, strict=True))).reshape(3, -1).T))
+        return self.eye != before
+
+    def look_from(self, view: View) -> None:
+        """One of the six views."""
+        self.along = False
+        if self.scene is not None:
+            self.look(self.eye.looking(view).fitted(box(self.scene)))
+
+    # -- along the run -------------------------------------------------------------------------------------------------
+
+    def toggle_along(self) -> None:
+        """The eye goes to pipe level at the shared cursor, and the wheel leads it along the run; again, and it is free."""
+        self.along = not self.along
+        s = self.session.state
+        if self.along and s.run is not None:
+            self._fit_run(s.cursor if s.cursor is not None else s.run.start + min(1.0, s.run.length / 2))
+        self.looked.emit()
+        self.update()
+
+    def travel(self, by: float) -> None:
+        """On along the run by so many metres, or back."""
+        run = self.session.state.run
+        if run is None:
+            return
+        now = self.session.state.cursor
+        at = (run.start if now is None else now) + by
+        self._fit_run(float(np.clip(at, run.start, run.start + run.length)))
+
+    def _fit_run(self, s: float) -> None:
+        """The eye looks at a distance along the run, at pipe level, the way the run goes there."""
+        run = self.session.state.run
+        place = None if run is None else cursor_place(run, self.session.state.shown.facts, s)
+        if run is None or run.line is None or place is None:
+            return
+        end = run.start + run.length
+        a, b = max(run.start, min(s, end - 1.0)), min(end, max(s, run.start) + 1.0)
+        (x0, y0), (x1, y1) = (tuple(float(v) for v in run.line.point(t, 0.0)) for t in (a, max(b, a + 0.01)))
+        way = float(np.arctan2(x1 - x0, y1 - y0)) if (x0, y0) != (x1, y1) and x0 == x0 and x1 == x1 else self.eye.bearing - ASIDE
+        x, y, axis, _ = place
+        self.session.point_at((x, y), s)
+        self.look(replace(self.eye, x=x, y=y, z=axis, bearing=way + ASIDE, tilt=DOWN, distance=BEHIND))
+        self.travelled.emit(s)
+
+    # -- events --------------------------------------------------------------------------------------------------------
+
+    @property
+    def takes_clicks(self) -> bool:
+        return True
+
+    def press_tool(self, at: MousePlace) -> bool:
+        return self.tool.space_press(self, at)
+
+    def move_tool(self, at: MousePlace, pressed: bool) -> None:
+        """No tool has anything to show in space."""
+
+    def resized(self) -> None:
+        self.settling.start()
+        self.sized.emit()
+
+    def hideEvent(self, event: QEvent) -> None:
+        self.settling.stop()
+
+
+_ARROWS = {Qt.Key.Key_Left: (-40.0, 0.0), Qt.Key.Key_Right: (40.0, 0.0), Qt.Key.Key_Up: (0.0, -40.0), Qt.Key.Key_Down: (0.0, 40.0)}

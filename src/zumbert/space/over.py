@@ -1,0 +1,162 @@
+"""What lies over the picture of space: findings where they are, pinned notes, labels, the shared cursor, north."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from zumbert.analysis.chambers import extent
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.probe import within
+from zumbert.analysis.runs import Run
+from zumbert.checks.finding import Finding
+from zumbert.drawing.labels import Labels, around
+from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
+from zumbert.drawing.planlabels import structure_lines
+from zumbert.drawing.planstructures import severity_sign
+from zumbert.geometry.elements import Array
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.space.eye import Eye
+from zumbert.space.scene import Scene
+
+PIECE = 1.0  # m between the places by which a stretch is drawn
+MOST = 400  # structures: of more only those that are selected have labels
+
+
+def over(picture: Picture, scene: Scene, eye: Eye, cursor: float | None, pointed: str | None = None) -> list[Mark]:
+    """The marks, in drawing units of the eye's picture."""
+    facts = picture.facts
+    pipes = [PipeId(k) for kind, k in scene.parts if kind == "pipe" and k in facts.pipes]
+    structures = [StructureId(k) for kind, k in scene.parts if kind == "structure" and k in facts.structures]
+    marks: list[Mark] = []
+    labels = Labels(plates=True)
+    signs: list[Mark] = []
+    for pipe in pipes:
+        for finding in picture.found(pipe):
+            marks += _stretches(finding, facts.pipes[pipe], eye)
+            signs += _sign(finding, _finding_place(finding, facts.pipes[pipe]), eye)
+    tops = _tops(facts, structures, eye)
+    for key, (x, y) in tops.items():
+        signs += severity_sign(picture.worst(key), x, y - 2)
+    for m in signs:
+        if isinstance(m, Fill):
+            (x0, y0), (x1, y1) = m.xy.min(axis=0).tolist(), m.xy.max(axis=0).tolist()
+            labels.block((x0 - 2, y0 - 2, x1 + 2, y1 + 2))
+    marks += signs
+    marks += _pins(picture, frozenset(pipes), eye, labels)
+    asked = [k for k in tops if k in picture.structures or k == pointed]
+    for key in [*asked, *(k for k in tops if k not in set(asked))] if len(tops) <= MOST else asked:
+        x, y = tops[key]
+        gully = facts.project.types[facts.project.structures[key].type].kind == "gully"
+        if gully and key not in asked:
+            continue
+        labels.put_lines(structure_lines(facts.structures[key], facts)[:1], around(x, y - 6, 8.0), always=key in asked)
+    marks += labels.texts
+    marks += _cursor(picture.run, facts, cursor, eye)
+    return [*marks, *_north(eye)]
+
+
+def _inside(eye: Eye, x: float, y: float) -> bool:
+    return -30 < x < eye.width + 30 and -30 < y < eye.height + 30  # NaN is not
+
+
+def _tops(facts: Facts, keys: list[StructureId], eye: Eye) -> dict[StructureId, tuple[float, float]]:
+    """Drawing places of the rims of structures that are in sight."""
+    places = []
+    known = []
+    for key in keys:
+        f = facts.structures[key]
+        upright = extent(f)
+        if upright is not None and f.place.x is not None and f.place.y is not None:
+            known.append(key)
+            places.append((f.place.x, f.place.y, upright[0]))
+    xy = eye.drawn(np.array(places, float).reshape(-1, 3))[:, :2].tolist()
+    return {k: (x, y) for k, (x, y) in zip(known, xy, strict=True) if _inside(eye, x, y)}
+
+
+def _on_top(f: PipeFacts, s: Array) -> Array:
+    """Places (n, 3) on the outside top of a pipe."""
+    return np.array([(*f.span.point(d), f.invert(d) + f.inside + f.wall) for d in s.tolist()])
+
+
+def _stretches(finding: Finding, f: PipeFacts, eye: Eye) -> Iterator[Mark]:
+    """Where along a pipe a rule is broken, with a bar at both ends."""
+    for a, b in finding.stretches:
+        n = max(2, min(60, int((b - a) / PIECE) + 2))
+        line = eye.drawn(_on_top(f, np.linspace(a, b, n)))[:, :2]
+        if np.isnan(line).any():
+            continue
+        yield Stroke(f"{finding.look}-plan", line)
+        for end, near in ((line[0], line[1]), (line[-1], line[-2])):
+            d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
+            yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+
+
+def _finding_place(finding: Finding, f: PipeFacts) -> Array | None:
+    if f.span.up.x is None or f.span.down.x is None:
+        return None
+    at = f.span.length / 2 if finding.distance is None else finding.distance
+    place: Array = _on_top(f, np.array([at]))[0]
+    return place
+
+
+def _sign(finding: Finding, place: Array | None, eye: Eye) -> Iterator[Mark]:
+    if place is None:
+        return
+    x, y, _ = eye.drawn(place)[0].tolist()
+    if _inside(eye, x, y):
+        yield from severity_sign(finding.look, x, y - 4)
+
+
+def _pins(picture: Picture, pipes: frozenset[PipeId], eye: Eye, labels: Labels) -> Iterator[Mark]:
+    """Pinned notes with what they say now."""
+    for pin in picture.facts.project.pins.values():
+        if pin.pipe not in pipes:
+            continue
+        f = picture.facts.pipes[pin.pipe]
+        x, y, _ = eye.drawn((*f.span.point(within(f, pin.at)), pin_level(f, picture.facts, pin)))[0].tolist()
+        if _inside(eye, x, y):
+            yield from pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, pin.id == picture.pin)
+
+
+def cursor_place(run: Run, facts: Facts, cursor: float) -> tuple[float, float, float, float] | None:
+    """X, y, the level of the pipe's axis and that of the ground (m) at a distance along a run; without a pipe there, 1 m under the
+    ground; without ground, 1 m over the axis. None where nothing is known.
+    """
+    if run.line is None:
+        return None
+    x, y = (float(v) for v in run.line.point(cursor, 0.0))
+    ground = float(np.interp(cursor, run.ground.s, run.ground.z, np.nan, np.nan)) if run.ground is not None else np.nan
+    axis = np.nan
+    for r in run.reaches:
+        if min(r.up, r.down) <= cursor <= max(r.up, r.down) and r.up != r.down:
+            f = facts.pipes[r.pipe]
+            axis = f.invert((cursor - r.up) / (r.down - r.up) * f.span.length) + f.inside / 2
+            break
+    axis, ground = (ground - 1.0 if axis != axis else axis), (axis + 1.0 if ground != ground else ground)
+    return (x, y, axis, ground) if x == x and axis == axis and ground == ground else None
+
+
+def _cursor(run: Run | None, facts: Facts, cursor: float | None, eye: Eye) -> Iterator[Mark]:
+    """The shared cursor: upright from the pipe to over the ground."""
+    at = cursor_place(run, facts, cursor) if run is not None and cursor is not None else None
+    if at is None:
+        return
+    x, y, axis, ground = at
+    ends = eye.drawn(np.array([(x, y, axis - 0.5), (x, y, ground + 1.0)]))[:, :2]
+    if not np.isnan(ends).any():
+        yield Stroke("cursor", ends)
+        px, py, _ = eye.drawn((x, y, axis))[0].tolist()
+        yield Disc("field", px, py, 3.0, "leader")
+
+
+def _north(eye: Eye) -> Iterator[Mark]:
+    """Where north lies, foreshortened as it is seen; upright, from the side, it is a point."""
+    x, y, r = eye.width - 24.0, 24.0, 9.0
+    yield Disc("chrome", x, y, 13.0, "pill")
+    right, up, _ = eye.axes
+    ahead, aside = np.array([right[1], -up[1]]), np.array([right[0], -up[0]])
+    shape = [(0.0, 1.0), (0.45, -0.75), (0.0, -0.35), (-0.45, -0.75)]
+    yield Fill("ink", np.array([(x, y) + r * (q * ahead + p * aside) for p, q in shape]))

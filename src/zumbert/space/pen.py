@@ -1,0 +1,370 @@
+"""The pen of what is seen in space: inks parts with OpenGL as an image, with no window and no monitor. What has not changed is
+not sent again.
+"""
+
+from collections.abc import Sequence
+from threading import local
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from zumbert.drawing.style import LINES as STYLES
+from zumbert.drawing.style import Theme, colour
+from zumbert.errors import ZumbertError
+from zumbert.geometry.elements import Array
+from zumbert.geometry.mesh import corner_normals
+from zumbert.space.eye import WHOLE, Eye
+from zumbert.space.scene import Key, Part, Scene
+from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, SHOWN, WIDE
+from zumbert.space.store import FACE, LINE, Store
+
+LARGEST = 16_384  # pixels of a side
+SAMPLES = 4  # of a pixel of a fine picture
+LIGHT = np.array([-0.45, 0.35, 0.82])  # where light comes from, as seen by the eye: left, up, behind
+SHADE = {"light": 0.42, "dark": 0.6}  # what of a colour is lost where no light falls
+HALOS = ((SELECTED, "halo", 5.0), (HOVERED, "ink", 2.5))  # bit, colour and width (drawing units); the last one lies on top
+NEARER = 2e-4  # of the depth that lines lie before the surfaces that they are on
+LAYERS = ("solid", "dug", "road", "sheet")
+LAYER = {"trench": "dug", "pit": "dug", "road": "road", "ground": "sheet", "design": "road"}  # of faces; all others are solid
+KEPT = 3  # sizes of pictures that are kept ready
+DUG = 0.5  # strength of what is dug
+
+
+class SpaceError(ZumbertError):
+    """Nothing can be drawn in space here."""
+
+
+_THREAD = local()
+
+
+def context() -> Any:
+    """The one OpenGL context of this thread. Raises SpaceError where there is no driver."""
+    made = getattr(_THREAD, "context", None)
+    if made is None:
+        try:
+            import moderngl
+
+            how: Any = {"backend": "egl", "libgl": "libGL.so.1", "libegl": "libEGL.so.1"}
+            made = moderngl.create_context(standalone=True, **how)
+        except Exception as e:  # what a driver lacks is told in as many ways as there are drivers
+            raise SpaceError(
+                "The view in space needs OpenGL 3.3 by EGL, and no driver for it was found: install Mesa's "
+                "(libegl1 and libgl1-mesa-dri), then start again."
+            ) from e
+        if made.version_code < 330:
+            raise SpaceError(
+                f"The view in space needs OpenGL 3.3; this driver has {made.version_code / 100:g}: install a newer one."
+            )
+        _THREAD.context = made
+    return made
+
+
+class Target(NamedTuple):
+    """What is drawn on: a picture, the parts at its pixels, depths; and the same without the parts."""
+
+    size: tuple[int, int]
+    picked: Any
+    plain: Any
+    fine: Any  # several samples a pixel
+    out: Any  # of those the mean
+
+    def release(self) -> None:
+        """Gives it back."""
+        for made in self[1:]:
+            made.release()
+
+
+def _target(ctx: Any, size: tuple[int, int]) -> Target:
+    image, ids, depth = ctx.texture(size, 4), ctx.texture(size, 1, dtype="u4"), ctx.depth_texture(size)
+    fine = ctx.framebuffer([ctx.renderbuffer(size, 4, samples=SAMPLES)], ctx.depth_renderbuffer(size, samples=SAMPLES))
+    out = ctx.framebuffer([ctx.renderbuffer(size, 4)])
+    return Target(size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out)
+
+
+class SpacePen:
+    """Keeps the parts on the side of the driver, and draws them."""
+
+    def __init__(self) -> None:
+        self.ctx = context()
+        faces = self.ctx.program(vertex_shader=FACES, fragment_shader=SHADED)
+        halo = self.ctx.program(vertex_shader=HALO, fragment_shader=PLAIN)
+        lines = self.ctx.program(vertex_shader=LINES, geometry_shader=WIDE, fragment_shader=DASHED)
+        self.faces, self.halo, self.lines = faces, halo, lines
+        self.stores = {name: Store(self.ctx, FACE, {"faces": faces, "halo": halo}) for name in LAYERS}
+        self.stores |= {name: Store(self.ctx, LINE, {"lines": lines}) for name in ("axis", "line")}
+        self.origin: Array | None = None  # what places are counted from, so that float32 keeps them
+        self._sent: dict[Key, Part] = {}
+        self._numbers: dict[Key, int] = {}
+        self._free: list[int] = []
+        self.owners: list[Part | None] = []  # by number
+        self._looks: tuple[Any, Any] | None = None
+        self.looked: tuple[bytes, bytes] = (b"", b"")  # all looks as they were told last
+        self._targets: dict[tuple[int, int], Target] = {}  # by size, the last one last
+        self._target: Target | None = None  # of the last picture with parts
+        self._box = np.zeros((8, 3))
+        self._view: tuple[Eye, float] | None = None  # how the last picture with parts was drawn: the eye, and how far
+
+    # -- what there is ------------------------------------------------------------------------------------------------
+
+    @property
+    def sent(self) -> int:
+        """Bytes of vertices that were sent so far."""
+        return sum(s.sent for s in self.stores.values())
+
+    def load(self, scene: Scene) -> None:
+        """Takes a scene: sends the parts that are new or another, forgets those that are gone."""
+        parts = scene.parts
+        for key in [k for k in self._sent if k not in parts]:
+            self._drop(key)
+        fresh = [k for k, p in parts.items() if self._sent.get(k) is not p]
+        if not fresh:
+            return
+        if self.origin is None or not self._sent:
+            self.origin = _middle([parts[k] for k in fresh])
+        for key in fresh:
+            self._put(key, parts[key])
+        for store in self.stores.values():
+            store.flush()
+        low = [p.xyz.min(axis=0) for p in self._sent.values() if len(p.xyz)]
+        high = [p.xyz.max(axis=0) for p in self._sent.values() if len(p.xyz)]
+        if low:
+            ends = np.min(low, axis=0), np.max(high, axis=0)
+            self._box = np.array(np.meshgrid(*zip(*ends, strict=True))).reshape(3, -1).T
+
+    def _put(self, key: Key, part: Part) -> None:
+        before = self._sent.get(key)
+        if key not in self._numbers:
+            self._numbers[key] = self._free.pop() if self._free else len(self.owners)
+            if self._numbers[key] == len(self.owners):
+                self.owners.append(None)
+        number = self._numbers[key]
+        self.owners[number] = part
+        self._sent[key] = part
+        if before is not None and (before.mesh is part.mesh and before.lines is part.lines):
+            return  # it only looks otherwise
+        name, data = _layer(part), self._vertices(part, number)
+        if before is not None and _layer(before) != name:
+            self.stores[_layer(before)].drop(key)
+        self.stores[name].put(key, data)
+
+    def _drop(self, key: Key) -> None:
+        self.stores[_layer(self._sent.pop(key))].drop(key)
+        number = self._numbers.pop(key)
+        self.owners[number] = None
+        self._free.append(number)
+
+    def _vertices(self, part: Part, number: int) -> np.ndarray:
+        assert self.origin is not None  # noqa: S101 - set before the first part is sent
+        if part.mesh is not None:
+            out = np.zeros(part.mesh.faces.size, FACE)
+            out["place"] = (part.mesh.vertices - self.origin)[part.mesh.faces.ravel()]
+            out["normal"] = corner_normals(part.mesh).reshape(-1, 3)
+        else:
+            assert part.lines is not None  # noqa: S101 - a part has faces or lines
+            out = np.zeros(2 * len(part.lines), LINE)
+            out["place"] = part.lines.reshape(-1, 3) - self.origin
+        out["part"] = number
+        return out
+
+    # -- how it looks -------------------------------------------------------------------------------------------------
+
+    def look(self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str = "") -> None:
+        """Colours of a theme; what is selected and pointed at by id, and the side of the ground that is cut away."""
+        rows = max(1, -(-len(self.owners) // ROW))
+        looks, styles = np.zeros((rows * ROW, 4), np.uint8), np.zeros((rows * ROW, 4), np.uint8)
+        inks: dict[str, tuple[int, int, int]] = {}
+        for i, part in enumerate(self.owners):
+            if part is None:
+                continue
+            role = part.role
+            if part.mesh is None:
+                s = STYLES[role]
+                styles[i] = round(10 * s.width), round(255 * s.alpha), round(10 * s.dash[0]) if s.dash else 0, 0
+                role = s.colour
+            if role not in inks:
+                inks[role] = _rgb(role, theme)
+            bits = 0 if part.side and part.side == hidden else SHOWN
+            if part.kind in ("pipe", "structure", "service", "road"):
+                bits |= (SELECTED if part.id in selected else 0) | (HOVERED if part.id == hovered else 0)
+            looks[i] = *inks[role], bits
+        told = looks.tobytes(), styles.tobytes()
+        if told == self.looked:
+            return
+        if self._looks is None or self._looks[0].size != (ROW, rows):
+            self._looks = self.ctx.texture((ROW, rows), 4), self.ctx.texture((ROW, rows), 4)
+            for t in self._looks:
+                t.filter = (self.ctx.NEAREST, self.ctx.NEAREST)
+        for texture, raw in zip(self._looks, told, strict=True):
+            texture.write(raw)
+        self.looked = told
+        self._lit = np.flatnonzero(looks[:, 3] & (SELECTED | HOVERED))
+        self._theme = theme
+
+    # -- drawing ------------------------------------------------------------------------------------------------------
+
+    def draw(
+        self, eye: Eye, size: tuple[int, int], strength: float, fine: bool = False,
+        window: tuple[float, float, float, float] = WHOLE,
+    ) -> bytes:  # fmt: skip
+        """The picture, or a window of it, as rows of RGBA, top first; so many pixels, the ground so strong. A fine one has smooth
+        edges; of one that is not what lies under a pixel can be asked.
+        """
+        assert self._looks is not None  # noqa: S101 - look() goes before
+        t, ctx = self._on(size), self.ctx
+        far = self.far(eye)
+        paper = [v / 255 for v in _rgb("paper", self._theme)]
+        first = t.fine if fine else t.picked
+        if not fine:
+            self._view, self._target = (eye, far), t
+            t.picked.clear(0, 0, 0, 0)  # no part
+        plain = t.fine if fine else t.plain
+        plain.use()
+        plain.clear(*paper, 1.0, depth=1.0)
+        for texture, unit in zip(self._looks, (0, 1), strict=True):
+            texture.use(unit)
+        self._uniforms(eye, far, window)
+        ctx.enable(ctx.DEPTH_TEST | ctx.BLEND)
+        ctx.depth_func = "<"
+        first.use()
+        self.faces["strength"] = 1.0
+        self.stores["solid"].render("faces")
+        plain.use()
+        self._halos(plain)
+        self.stores["axis"].render("lines", ctx.LINES)
+        for name, how in (("dug", DUG), ("road", strength), ("sheet", strength)):
+            if how > 0:
+                to = first if how >= 1 else plain
+                to.use()
+                to.depth_mask = name != "road" or how >= 1  # the ground shows through a road as the road through the ground
+                self.faces["strength"] = how
+                self.stores[name].render("faces")
+                to.depth_mask = True
+        plain.use()
+        ctx.depth_func = "<="
+        self.stores["line"].render("lines", ctx.LINES)
+        if fine:
+            ctx.copy_framebuffer(t.out, t.fine)
+            return bytes(t.out.read(components=4))
+        return bytes(t.plain.read(components=4))
+
+    def far(self, eye: Eye) -> float:
+        """How far ahead (m) the farthest thing lies."""
+        ahead = (eye.stretched(self._box) - eye.place) @ eye.axes[2]
+        return float(max(ahead.max(), eye.distance)) * 1.02 + 1.0
+
+    def _uniforms(self, eye: Eye, far: float, window: tuple[float, float, float, float]) -> None:
+        matrix = eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window).T.astype("f4").tobytes()
+        axes = eye.axes
+        for program in (self.faces, self.halo, self.lines):
+            program["matrix"].write(matrix)
+            program["looks"] = 0
+        light = LIGHT[0] * axes[0] + LIGHT[1] * axes[1] - LIGHT[2] * axes[2]
+        self.faces["light"] = tuple((light / np.linalg.norm(light)).tolist())
+        self.faces["eye"] = tuple((-axes[2]).tolist())
+        self.faces["shade"] = SHADE.get(self._theme, SHADE["light"])
+        self.faces["stretch"] = self.halo["stretch"] = eye.stretch
+        self.lines["styles"] = 1
+        self.lines["nearer"] = NEARER
+        self._units = eye.width * (window[2] - window[0]), eye.height * (window[3] - window[1])
+        self.lines["size"] = self._units
+
+    def _halos(self, plain: Any) -> None:
+        """Outlines of what is selected and pointed at: grown, and the things themselves over that."""
+        if not len(self._lit):
+            return
+        ctx, numbers = self.ctx, set(self._lit.tolist())
+        lit = {k for k, n in self._numbers.items() if n in numbers}
+        ctx.enable(ctx.CULL_FACE)
+        ctx.front_face, ctx.cull_face = "cw", "back"  # the picture is upside down
+        plain.depth_mask = False
+        for bit, role, wide in HALOS:
+            self.halo["bit"] = bit
+            self.halo["ink"] = (*[v / 255 for v in _rgb(role, self._theme)], 0.75)
+            self.halo["grow"] = tuple(2 * wide / v for v in self._units)
+            self.stores["solid"].render("halo", only=lit)
+        plain.depth_mask = True
+        ctx.disable(ctx.CULL_FACE)
+        ctx.depth_func = "<="
+        self.stores["solid"].render("faces", only=lit)
+
+    def _on(self, size: tuple[int, int]) -> Target:
+        """Something to draw on, of a size in pixels; the last ones are kept."""
+        found = self._targets.pop(size, None)
+        if found is None:
+            if min(size) < 1 or max(size) > min(LARGEST, int(self.ctx.info["GL_MAX_RENDERBUFFER_SIZE"])):
+                raise SpaceError(f"A picture of {size[0]} x {size[1]} pixels cannot be drawn at once here: make it smaller.")
+            while len(self._targets) >= KEPT:
+                self._targets.pop(next(iter(self._targets))).release()
+            found = _target(self.ctx, size)
+        self._targets[size] = found
+        return found
+
+    # -- what lies where ----------------------------------------------------------------------------------------------
+
+    def under(self, x: float, y: float, kinds: Sequence[str], reach: int = 0) -> Part | None:
+        """The part of some kinds that is seen at a drawing place of the last picture that was not fine, or nearest to it within so
+        many pixels.
+        """
+        at = self._pixel(x, y)
+        if at is None or self._target is None:
+            return None
+        wide, tall = self._target.size
+        x0, y0, x1, y1 = max(0, at[0] - reach), max(0, at[1] - reach), min(wide, at[0] + reach + 1), min(tall, at[1] + reach + 1)
+        raw = self._target.picked.read(viewport=(x0, y0, x1 - x0, y1 - y0), attachment=1, components=1, dtype="u4")
+        seen = np.frombuffer(raw, "u4").reshape(y1 - y0, x1 - x0)
+        rows, columns = np.nonzero(seen)
+        for i in np.argsort((rows + y0 - at[1]) ** 2 + (columns + x0 - at[0]) ** 2, kind="stable").tolist():
+            part = self.owners[int(seen[rows[i], columns[i]]) - 1]
+            if part is not None and part.kind in kinds:
+                return part
+        return None
+
+    def place_under(self, x: float, y: float) -> Array | None:
+        """The place in stretched space under a drawing place of that picture; None where there is nothing."""
+        at = self._pixel(x, y)
+        if at is None or self._target is None or self._view is None:
+            return None
+        depth = float(
+            np.frombuffer(self._target.plain.read(viewport=(*at, 1, 1), attachment=-1, components=1, dtype="f4"), "f4")[0]
+        )
+        eye, far = self._view
+        return None if depth >= 1.0 else eye.seen(x, y, eye.ahead(depth, far))
+
+    def parts_seen(self) -> np.ndarray:
+        """The number of the part at each pixel of that picture, rows from the top; -1 where there is none."""
+        assert self._target is not None  # noqa: S101 - asked for after a picture
+        wide, tall = self._target.size
+        raw = self._target.picked.read(attachment=1, components=1, dtype="u4")
+        return np.frombuffer(raw, "u4").reshape(tall, wide).astype(np.int64) - 1
+
+    def _pixel(self, x: float, y: float) -> tuple[int, int] | None:
+        if self._view is None or self._target is None:
+            return None
+        eye, (wide, tall) = self._view[0], self._target.size
+        at = int(x * wide / eye.width), int(y * tall / eye.height)
+        return at if 0 <= at[0] < wide and 0 <= at[1] < tall else None
+
+    def release(self) -> None:
+        """Gives back what the driver holds."""
+        for store in self.stores.values():
+            store.release()
+        for target in self._targets.values():
+            target.release()
+        self._targets, self._target = {}, None
+
+
+def _layer(part: Part) -> str:
+    if part.mesh is None:
+        return "axis" if part.kind == "pipe" else "line"
+    return LAYER.get(part.kind, "solid")
+
+
+def _middle(parts: list[Part]) -> Array:
+    """A whole metre near the middle of some parts."""
+    return np.asarray(np.round(np.mean([p.xyz.mean(axis=0) for p in parts if len(p.xyz)] or [np.zeros(3)], axis=0)), float)
+
+
+def _rgb(role: str, theme: Theme) -> tuple[int, int, int]:
+    code = colour(role, theme)
+    red, green, blue = (int(code[i : i + 2], 16) for i in (1, 3, 5))
+    return red, green, blue

@@ -1,0 +1,335 @@
+"""What is seen in space: parts with ids and roles, from facts. A part whose facts have not changed stays the same object."""
+
+from collections.abc import Callable, Iterator, Sequence
+from functools import lru_cache, partial
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+from msgspec import Struct
+
+from zumbert.analysis.digs import trench_type
+from zumbert.analysis.facts import Facts
+from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.pits import PitFacts
+from zumbert.analysis.roads import RoadFacts
+from zumbert.analysis.runs import Run
+from zumbert.analysis.surfaces import Ground
+from zumbert.analysis.trench import Trenches, TrenchFacts
+from zumbert.drawing.groundplan import contour_ceiling, contour_steps
+from zumbert.drawing.picture import Picture
+from zumbert.drawing.solids import LOOKS, axis, pipe_mesh, service_mesh, structure_mesh, surface_mesh
+from zumbert.geometry.contours import contours
+from zumbert.geometry.cut import Parted, parted
+from zumbert.geometry.elements import Array
+from zumbert.geometry.mesh import Mesh
+from zumbert.geometry.strip import strip_tins
+from zumbert.geometry.tin import Tin
+from zumbert.model.land import Land
+from zumbert.model.project import base_thickness
+from zumbert.model.service import ServiceLine
+from zumbert.space.digs import pit_mesh, trench_mesh
+from zumbert.space.wanted import Only, Wanted
+
+Kind = Literal["pipe", "structure", "service", "ground", "design", "road", "land", "trench", "pit", "section", "former"]
+Key = tuple[str, str]
+PICKED = ("pipe", "structure", "service", "road", "land")  # kinds that can be picked
+SCALE = 2.5  # drawing units a metre whose steps the contours have
+UNDER = 1.0  # m that a section of the ground reaches below the lowest invert
+SIDES = ("left", "right")
+
+
+class Part(NamedTuple):
+    """One thing in space: a body or sheet of triangles, or lines (n, 2, 3) from place to place, m."""
+
+    kind: Kind
+    id: str
+    role: str  # its colour; of lines their style
+    mesh: Mesh | None = None
+    lines: Array | None = None
+    side: str = ""  # of the run, for the halves of the ground
+
+    @property
+    def xyz(self) -> Array:
+        """All its places (n, 3)."""
+        if self.mesh is not None:
+            return self.mesh.vertices
+        return np.zeros((0, 3)) if self.lines is None else self.lines.reshape(-1, 3)
+
+
+Made = dict[Key, tuple[tuple[Any, ...], Part | None]]  # what each part was made from, and the part
+Maker = Callable[[], Part | None]
+
+
+class Scene(Struct, frozen=True, kw_only=True, eq=False):
+    """The parts that there are, and what they were made from."""
+
+    parts: dict[Key, Part]
+    made: Made
+    line: Array | None = None  # of the run in plan (n, 2), m: what parts the ground
+
+
+def scene(picture: Picture, wanted: Wanted, before: Scene | None = None) -> Scene:
+    """Everything that is wanted; of an earlier scene all stays that was made from the same facts and records."""
+    old: Made = {} if before is None else before.made
+    made: Made = {}
+    line = _line(picture.run) if wanted.cut or wanted.section else None
+    if before is not None and line is not None and before.line is not None and np.array_equal(line, before.line):
+        line = before.line
+    for key, of, make in _asked(picture, wanted, line):
+        kept = old.get(key)
+        if kept is not None and len(kept[0]) == len(of) and all(a is b or a == b for a, b in zip(kept[0], of, strict=True)):
+            made[key] = kept
+        else:
+            made[key] = of, make()
+    parts = {k: part for k, (_, part) in made.items() if part is not None}
+    return Scene(parts=parts, made=made, line=line)
+
+
+def _asked(picture: Picture, wanted: Wanted, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """Every part that is wanted: its key, what it is made from, and how."""
+    facts, p = picture.facts, picture.facts.project
+    pipes, structures = _chosen(picture, wanted.only)
+    for k in pipes:
+        f = facts.pipes[k]
+        yield ("pipe", k), (f, k in picture.fresh), partial(_pipe, picture, f)
+        yield ("axis", k), (f, k in picture.fresh), partial(_axis, picture, f)
+    records = p.types, p.trench_types, p.networks
+    for s in structures:
+        sf = facts.structures[s]
+        of = (sf, base_thickness(p, sf.structure), s in picture.fresh, p.types)
+        yield ("structure", s), (*of, *records), partial(_structure, picture, s)
+    for v, service in p.services.items():
+        if service.shown:
+            yield ("service", v), (service,), partial(_service, service)
+    yield from _ground(facts, wanted, line)
+    if wanted.section and picture.run is not None:
+        run = picture.run
+        yield ("section", "run"), (run.ground, run.line, _lowest(run, facts)), lambda: _section(run, facts)
+    if wanted.dug and picture.trenches is not None:
+        yield from _dug(picture.trenches, pipes, structures)
+    yield from _former(picture)
+
+
+def _dug(dug: Trenches, pipes: Sequence[Any], structures: Sequence[Any]) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """Trenches and pits."""
+    for k in pipes:
+        t = dug.pipes.get(k)
+        if t is not None and t.dig is not None:
+            yield ("trench", k), (t,), partial(_trench, dug, t)
+    for k in structures:
+        pit = dug.pits.get(k)
+        if pit is not None:
+            yield ("pit", k), (pit,), partial(_pit, dug, pit)
+
+
+def _trench(dug: Trenches, t: TrenchFacts) -> Part | None:
+    return _solid("trench", t.pipe.pipe.id, "general", trench_mesh(t, dug.world))
+
+
+def _pit(dug: Trenches, pit: PitFacts) -> Part | None:
+    record = pit.structure.structure
+    return _solid("pit", record.id, "general", pit_mesh(pit, dug.world, trench_type(dug.facts.project, record).upper))
+
+
+def _chosen(picture: Picture, only: Only) -> tuple[Sequence[Any], Sequence[Any]]:
+    """The pipes and structures that are wanted."""
+    p = picture.facts.project
+    if only == "run" and picture.run is not None:
+        return [r.pipe for r in picture.run.reaches], [k for k, _ in picture.run.structures]
+    if only == "selection":
+        ends = [e for k in picture.pipes if k in p.pipes for e in (p.pipes[k].up, p.pipes[k].down)]
+        chosen = [*(k for k in picture.structures if k in p.structures), *ends]
+        return [k for k in picture.pipes if k in p.pipes], list(dict.fromkeys(chosen))
+    return list(p.pipes), list(p.structures)
+
+
+def _solid(kind: Kind, key: str, role: str, mesh: Mesh | None) -> Part | None:
+    return None if mesh is None or not len(mesh.faces) else Part(kind, key, role, mesh)
+
+
+def _pipe(picture: Picture, f: PipeFacts) -> Part | None:
+    role = LOOKS.get(f.pipe.status, f.pipe.service)
+    return _solid("pipe", f.pipe.id, "ink" if f.pipe.id in picture.fresh else role, pipe_mesh(f))
+
+
+def _axis(picture: Picture, f: PipeFacts) -> Part | None:
+    """What is seen of a pipe from far away."""
+    fresh = f.pipe.id in picture.fresh
+    return _lines("pipe", f, "preview" if fresh else f.pipe.service + ("-existing" if f.pipe.status != "proposed" else ""))
+
+
+def _service(service: ServiceLine) -> Part | None:
+    return _solid("service", service.id, "service", service_mesh(service))
+
+
+def _structure(picture: Picture, key: Any) -> Part | None:
+    f = picture.facts.structures[key]
+    role = "ink" if key in picture.fresh else LOOKS.get(f.structure.status, "chamber-wall")
+    return _solid("structure", key, role, structure_mesh(picture.facts, f))
+
+
+def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """The axes of pipes where they were before the edit that is tried."""
+    before = picture.before
+    if before is None or before is picture.facts:
+        return
+    for k, f in picture.facts.pipes.items():
+        was = before.pipes.get(k)
+        if was is not None and was is not f and was.pipe != f.pipe:
+            yield ("former", k), (was,), partial(_lines, "former", was, "former")
+
+
+def _lines(kind: Kind, f: PipeFacts, role: str) -> Part | None:
+    """The axis of a pipe."""
+    path = axis(f)
+    return None if path is None else Part(kind, f.pipe.id, role, lines=np.stack([path[:-1], path[1:]], axis=1))
+
+
+# -- ground ------------------------------------------------------------------------------------------------------------
+
+
+def _ground(facts: Facts, wanted: Wanted, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """The surfaces in force with their contours, and the limits of land. With a cut all come in two halves."""
+    p, s = facts.project, facts.surfaces
+    blade = line if wanted.cut else None
+    sheets: list[tuple[Kind, str, Ground | None]] = [("ground", "topsoil", s.existing)]
+    if isinstance(s.design, Tin) and any(r.role == "design" for r in p.surfaces.values()):
+        sheets.append(("design", "soft", s.design))
+    for kind, role, tin in sheets:
+        for side in SIDES if blade is not None else ("",):
+            if tin is not None:
+                yield (kind, side), (tin, blade), partial(_sheet, kind, kind, role, tin, blade, side)
+                for weight in ("major", "minor"):
+                    of = (tin, blade, p.settings.contours, p.settings.units)
+                    yield (kind, f"{side} {weight}"), of, partial(_contours, facts, kind, tin, blade, side, weight)
+    if len(sheets) == 1:
+        for r in facts.roads.values():
+            if r.road.shown and r.road.strip is not None and r.profile is not None:
+                for side in SIDES if blade is not None else ("",):
+                    yield ("road", f"{r.road.id} {side}"), (r, blade), partial(_road, r, blade, side)
+    for area in p.land.values():
+        if area.shown:
+            yield ("land", area.id), (area, s.existing), partial(_limit, area, s.existing)
+
+
+@lru_cache(maxsize=8)
+def _halves(tin: Ground, line: bytes) -> Parted | None:
+    """A surface parted by a line in plan; asked for by each half and by its contours."""
+    mesh = surface_mesh(tin)
+    return None if mesh is None else parted(mesh, np.frombuffer(line).reshape(-1, 2))
+
+
+def _half(tin: Ground, blade: Array | None, side: str) -> Mesh | None:
+    """A surface, or the half of it on one side."""
+    if blade is None:
+        return surface_mesh(tin)
+    both = _halves(tin, blade.tobytes())  # type: ignore[arg-type] # by identity
+    return None if both is None else both.left if side == "left" else both.right
+
+
+def _sheet(kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str) -> Part | None:
+    mesh = _half(tin, blade, side)
+    return None if mesh is None or not len(mesh.faces) else Part(kind, key, role, mesh, side=side)
+
+
+def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str) -> Part | None:
+    """The contours of a surface that are major, or the others."""
+    mesh = _half(tin, blade, side)
+    if mesh is None or not len(mesh.faces):
+        return None
+    typed = facts.project.settings.contours
+    minor, major = contour_steps(SCALE, facts.units) if typed is None else (typed, 5 * typed)
+    half = Tin(mesh.vertices, mesh.faces)
+    step = contour_ceiling(half, minor)
+    major = 5 * step if step > minor else major
+    z = half.vertices[half.used, 2]
+    levels = np.arange(np.floor(z.min() / step), np.ceil(z.max() / step) + 1) * step
+    whole = np.abs(levels / major - np.round(levels / major)) < 1e-6
+    levels = levels[whole if weight == "major" else ~whole]
+    xy, index = contours(half, levels)
+    at = levels[index]
+    ends = np.stack([np.column_stack([xy[:, :2], at]), np.column_stack([xy[:, 2:], at])], axis=1)
+    lines = "contour" if kind == "ground" else "contour-design"
+    return Part(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
+
+
+def _road(r: RoadFacts, blade: Array | None, side: str) -> Part | None:
+    strip = _strip(r)
+    return None if strip is None else _sheet("road", r.road.id, "soft", strip, blade, side)
+
+
+@lru_cache(maxsize=64)
+def _strip(r: RoadFacts) -> Tin | None:
+    """The surface of a road's strip; None where it gives none, which is told among the faults of surfaces."""
+    assert r.road.strip is not None and r.profile is not None  # noqa: S101 - chosen by that
+    try:
+        return strip_tins(r.alignment, r.profile, r.road.strip.sections, r.road.strip.depth).design
+    except ValueError:
+        return None
+
+
+def _limit(area: Land, ground: Ground | None) -> Part | None:
+    """The limit of an area on the ground, where there is one."""
+    if ground is None:
+        return None
+    ring = np.array([*area.ring, area.ring[0]], float)
+    s, z = ground.section(ring)
+    long = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
+    path = np.column_stack([np.interp(s, long, ring[:, 0]), np.interp(s, long, ring[:, 1]), z])
+    pieces = np.stack([path[:-1], path[1:]], axis=1)
+    pieces = pieces[~np.isnan(pieces).any(axis=(1, 2))]
+    return Part("land", area.id, "limit", lines=pieces) if len(pieces) else None
+
+
+# -- along the run -----------------------------------------------------------------------------------------------------
+
+
+def _line(run: Run | None) -> Array | None:
+    """The run in plan (n, 2), m; None where it has no length."""
+    if run is None or run.line is None:
+        return None
+    corners = np.asarray(run.corners, float)
+    if len(corners) < 2 or run.key.kind == "road":
+        n = max(2, int(run.length / 5.0) + 2)
+        corners = np.column_stack(run.line.point(np.linspace(run.start, run.start + run.length, n), np.zeros(n)))
+    corners = corners[~np.isnan(corners).any(axis=1)]
+    corners = corners[np.concatenate([[True], np.hypot(*np.diff(corners, axis=0).T) > 1e-6])] if len(corners) else corners
+    return corners if len(corners) > 1 else None
+
+
+def _lowest(run: Run, facts: Facts) -> float | None:
+    """The level (m) down to which a section of the ground is shown."""
+    z = [v for r in run.reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)]
+    if run.ground is not None:
+        z.append(float(np.nanmin(run.ground.z)) if not np.isnan(run.ground.z).all() else np.inf)
+    low = min(z, default=np.inf)
+    return float(np.floor(low - UNDER)) if np.isfinite(low) else None
+
+
+def _section(run: Run, facts: Facts) -> Part | None:
+    """The ground in section: upright along the run, from the ground line down."""
+    low = _lowest(run, facts)
+    if run.ground is None or run.line is None or low is None:
+        return None
+    s = run.ground.s
+    at = np.unique(np.concatenate([s, run.at[(run.at >= s[0]) & (run.at <= s[-1])]])) if len(run.at) else s
+    z = np.interp(at, s, run.ground.z)
+    xy = np.column_stack(run.line.point(at, np.zeros(len(at))))
+    ok = ~(np.isnan(z) | np.isnan(xy).any(axis=1))
+    top, foot = np.column_stack([xy, z]), np.column_stack([xy, np.full(len(xy), low)])
+    n = len(at)
+    i = np.flatnonzero(ok[:-1] & ok[1:])
+    faces = np.concatenate([np.column_stack([i, i + n, i + n + 1]), np.column_stack([i, i + n + 1, i + 1])]).astype(np.int64)
+    vertices = np.where(np.isnan(np.vstack([top, foot])), 0.0, np.vstack([top, foot]))
+    return _solid("section", "run", "general", Mesh(vertices, faces))
+
+
+def box(scene: Scene, kinds: Sequence[str] = ("pipe", "structure")) -> Array:
+    """The corners (8, 3) about the parts of some kinds, about all where there are none; (0, 3) where there is nothing."""
+    mine = [q.xyz for q in scene.parts.values() if q.kind in kinds and len(q.xyz)] or [
+        q.xyz for q in scene.parts.values() if len(q.xyz)
+    ]
+    if not mine:
+        return np.zeros((0, 3))
+    low, high = np.min([m.min(axis=0) for m in mine], axis=0), np.max([m.max(axis=0) for m in mine], axis=0)
+    return np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T
