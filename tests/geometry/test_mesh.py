@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from zumbert.geometry.mesh import SIDES, Mesh, circle, merged, outward, rings, rod, tube
+from zumbert.geometry.mesh import SIDES, Mesh, circle, corner_normals, merged, outward, rings, rod, tube
 
 CUBE = rings([[(0, 0, z), (1, 0, z), (1, 1, z), (0, 1, z)] for z in (0, 1)])
 
@@ -62,3 +62,18 @@ def test_several_bodies_are_one_mesh():
     two = merged([CUBE, Mesh(CUBE.vertices + np.array([3.0, 0, 0]), CUBE.faces)])
     assert two.closed and two.volume == approx(2.0)
     assert merged([]).volume == 0.0 and len(merged([]).faces) == 0
+
+
+def test_normals_are_sharp_at_edges_and_smooth_round_a_pipe():
+    flat = corner_normals(CUBE)
+    p = CUBE.vertices[CUBE.faces]
+    own = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+    own /= np.linalg.norm(own, axis=1, keepdims=True)
+    assert flat == approx(np.repeat(own[:, None], 3, axis=1))
+    pipe = tube([(0, 0, 0), (5, 0, 0)], 0.3, 0.4)
+    normals, at = corner_normals(pipe).reshape(-1, 3), pipe.vertices[pipe.faces.ravel()]
+    ends = np.abs(normals[:, 0]) > 0.9
+    out = np.hypot(at[:, 1], at[:, 2])
+    aside = at[:, 1:] / out[:, None] * np.where(out > 0.18, 1.0, -1.0)[:, None]  # the bore looks inward
+    assert normals[~ends][:, 1:] == approx(aside[~ends], abs=1e-9) and ends.sum() == 2 * 2 * 3 * SIDES
+    assert corner_normals(Mesh(np.zeros((3, 3)), np.array([[0, 1, 2]]))).tolist() == np.zeros((1, 3, 3)).tolist()

@@ -33,7 +33,7 @@ def parted(mesh: Mesh, line: ArrayLike) -> Parted:
         return Parted(mesh, mesh)
     origin = p[0]
     xy = mesh.vertices[:, :2] - origin
-    path = _carried_on(p - origin, xy)
+    path = _carried_on(np.round(p - origin, 9), xy)
     corners = xy[mesh.faces]
     blade = shapely.linestrings(path)
     shapely.prepare(blade)
@@ -96,5 +96,6 @@ def _cut(
             u = ((xy[:, 0] - x0) * (y2 - y0) - (x2 - x0) * (xy[:, 1] - y0)) / area
             v = ((x1 - x0) * (xy[:, 1] - y0) - (xy[:, 0] - x0) * (y1 - y0)) / area
             z = z0 + u * (z1 - z0) + v * (z2 - z0)
-            turned = np.cross(xy[1] - xy[0], xy[2] - xy[0]) > 0
+            (ax, ay), (bx, by) = (xy[1] - xy[0]).tolist(), (xy[2] - xy[0]).tolist()
+            turned = ax * by - bx * ay > 0
             side.append(Mesh(np.column_stack([xy, z]) + origin, np.array([[0, 1, 2] if turned == (area > 0) else [0, 2, 1]])))

@@ -11,6 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from zumbert.geometry.elements import Array
 
 SIDES = 24  # of a round body: polygons of the circle's area, which leave it by 0.6 % of the radius at most
+CREASE = 0.8  # cosine of the angle between faces from which on their edge is sharp
 _TURN = 2 * pi / SIDES
 GROWN = float(np.sqrt(_TURN / np.sin(_TURN)))  # what makes the area of the polygon that of its circle
 
@@ -137,17 +138,17 @@ def outward(mesh: Mesh) -> Mesh:
     return mesh if mesh.volume >= 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1].copy())
 
 
-CREASE = 0.8  # cosine of the angle between faces from which on their edge is sharp
-
-
 def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
     """Unit normals (m, 3, 3) at the corners of faces: at each the mean of the faces around its vertex that turn from its own by no
-    more than a crease, weighted by size. A face without area has none (zeros).
+    more than a crease, weighted by their angles there. A face without area has none (zeros).
     """
     p = mesh.vertices[mesh.faces]
     own = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
     size = np.linalg.norm(own, axis=1, keepdims=True)
     unit = own / np.where(size > 0, size, 1.0)
+    out, back = np.roll(p, -1, axis=1) - p, np.roll(p, 1, axis=1) - p
+    long = np.linalg.norm(out, axis=2) * np.linalg.norm(back, axis=2)
+    angle = np.arccos(np.clip((out * back).sum(axis=2) / np.where(long > 0, long, 1.0), -1.0, 1.0)).ravel()
     corner = mesh.faces.ravel()
     order = np.argsort(corner, kind="stable")
     starts = np.flatnonzero(np.concatenate([[True], np.diff(corner[order]) != 0]))
@@ -159,8 +160,8 @@ def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
     other = np.arange(len(mine)) - np.repeat(begins, many) + np.repeat(first, many)
     a, b = order[mine] // 3, order[other] // 3  # faces
     near = (unit[a] * unit[b]).sum(axis=1) >= crease
-    total = np.add.reduceat(np.where(near[:, None], own[b], 0.0), begins, axis=0)
-    long = np.linalg.norm(total, axis=1, keepdims=True)
-    out = np.empty((len(order), 3))
-    out[order] = total / np.where(long > 0, long, 1.0)
-    return out.reshape(-1, 3, 3)
+    total = np.add.reduceat(np.where(near[:, None], unit[b] * angle[order[other]][:, None], 0.0), begins, axis=0)
+    size = np.linalg.norm(total, axis=1, keepdims=True)
+    normals = np.empty((len(order), 3))
+    normals[order] = total / np.where(size > 0, size, 1.0)
+    return normals.reshape(-1, 3, 3)

@@ -159,8 +159,9 @@ class Eye(Struct, frozen=True, kw_only=True):
         right, left = (q[:, 0] * kx - q[:, 2]).max(), (-q[:, 0] * kx - q[:, 2]).max()
         up, down = (q[:, 1] * ky - q[:, 2]).max(), (-q[:, 1] * ky - q[:, 2]).max()
         cx, cy = (right - left) / 2 / kx, (up - down) / 2 / ky
-        back = max((right + left) / 2, (up + down) / 2)
-        middle = (q[:, 2].min() + q[:, 2].max()) / 2
+        low, high = q[:, 2].min(), q[:, 2].max()
+        back = max((right + left) / 2, (up + down) / 2, 0.1 * (high - low) + 1.0 - low)  # nothing lies too near
+        middle = (low + high) / 2
         distance = float(np.clip(back + middle, 5.0, FARTHEST))
         return self._at(np.array([cx, cy, -back]) @ self.axes, distance=distance)
 

@@ -21,7 +21,7 @@ from zumbert.space.store import FACE, LINE, Store
 LARGEST = 16_384  # pixels of a side
 SAMPLES = 4  # of a pixel of a fine picture
 LIGHT = np.array([-0.45, 0.35, 0.82])  # where light comes from, as seen by the eye: left, up, behind
-SHADE = {"light": 0.42, "dark": 0.6}  # what of a colour is lost where no light falls
+SHADE = {"light": 0.42, "dark": 0.5}  # what of a colour is lost where no light falls
 HALOS = ((SELECTED, "halo", 5.0), (HOVERED, "ink", 2.5))  # bit, colour and width (drawing units); the last one lies on top
 NEARER = 2e-4  # of the depth that lines lie before the surfaces that they are on
 LAYERS = ("solid", "dug", "road", "sheet")

@@ -111,11 +111,11 @@ class SectionHead(QWidget):
             on = key in s.picture.shows
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
-        for key in ("trench", "bands"):
-            self.chips[key].setVisible(s.stage == "trench")
-        self.chips["services"].setVisible(s.stage != "trench")
-        self.holds.setVisible(s.stage != "trench")
-        self.chips["legal"].setVisible(s.stage == "levels")
+        dug = s.stage == "trench"
+        wanted = {self.chips["trench"]: dug, self.chips["bands"]: dug, self.chips["services"]: not dug, self.holds: not dug}
+        wanted[self.chips["legal"]] = s.stage == "levels"
+        for chip, seen in sorted(wanted.items(), key=lambda c: c[1]):  # what goes goes first: all together are too wide
+            chip.setVisible(seen)
         self.holds.setChecked(s.holds)
         self.holds.setText(("\u2713 " if s.holds else "") + "Rules hold")
         h, v = self._scales()

@@ -23,7 +23,7 @@ from zumbert.space.scene import PICKED, Scene, box, scene
 
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
-BEHIND, ASIDE, DOWN = 14.0, np.radians(20.0), np.radians(14.0)  # m, and how the eye looks at a place along the run
+BEHIND, ASIDE, DOWN = 14.0, float(np.radians(20.0)), float(np.radians(14.0))  # m, and how the eye looks at a place along the run
 NEAR_PIPE = 8.0  # m about what is fitted when it is small
 LINE = 16.0  # drawing units between the lines of a sentence
 
@@ -125,7 +125,7 @@ class SpaceView(DrawingView):
                 lines.append("")
             lines[-1] = f"{lines[-1]} {word}".strip()
         y = self.height() / 2 - LINE * len(lines) / 2
-        return [Text("body", t, self.width() / 2, y + i * LINE, "middle") for i, t in enumerate(lines)]
+        return [Text("small", t, self.width() / 2, y + i * LINE, "middle") for i, t in enumerate(lines)]
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
@@ -233,6 +233,14 @@ class SpaceView(DrawingView):
             self._anchor = self._toward(event.position().x(), event.position().y())
         self._button = event.button()
         super().mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Goes to the thing in all drawings."""
+        hit = self.hit(event.position().x(), event.position().y())
+        if event.button() == Qt.MouseButton.LeftButton and hit is not None and hit.kind in ("pipe", "structure"):
+            self.wanted.emit(hit.id)
+        else:
+            self.mousePressEvent(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)

@@ -1,0 +1,177 @@
+"""What is seen in space: parts, what they are made again for, and halves of the ground."""
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from pytest import approx
+
+from tests.build import facts_of
+from zumbert.analysis.facts import analyse
+from zumbert.analysis.runlist import run_keys
+from zumbert.analysis.runs import run
+from zumbert.analysis.trench import trenches
+from zumbert.checks.check import check
+from zumbert.demo.project import demo_project
+from zumbert.drawing.picture import Picture
+from zumbert.edits.levels import set_invert
+from zumbert.geometry.mesh import Mesh
+from zumbert.space.scene import box, scene
+from zumbert.space.wanted import Wanted
+
+PROJECT = demo_project()
+FACTS = facts_of(PROJECT)
+KEYS = run_keys(PROJECT, FACTS)
+RUN = run(FACTS, KEYS[0])
+
+
+def picture(facts=FACTS, **more):
+    return Picture(facts=facts, findings=check(facts.project, facts), run=run(facts, KEYS[0]), **more)
+
+
+def pipe_of(label):
+    return next(p for p in PROJECT.pipes.values() if p.label == label).id
+
+
+def kinds(made):
+    return {kind for kind, _ in made.parts}
+
+
+def plan_area(mesh):
+    p = mesh.vertices[mesh.faces][:, :, :2]
+    a, b = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    return float(np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() / 2)
+
+
+def test_everything_of_the_demo_is_there_once():
+    made = scene(picture(), Wanted())
+    for kind, records in (
+        ("pipe", PROJECT.pipes),
+        ("structure", PROJECT.structures),
+        ("service", PROJECT.services),
+        ("land", PROJECT.land),
+    ):
+        assert {k for n, k in made.parts if n == kind} == set(records), kind
+    assert {"ground", "design", "axis"} <= kinds(made) and not kinds(made) & {"trench", "pit", "section", "former"}
+    ground = made.parts["ground", ""].mesh
+    assert len(ground.faces) == len(FACTS.surfaces.existing.faces)
+
+
+def test_a_level_makes_only_its_own_parts_again():
+    before = scene(picture(), Wanted())
+    pipe = PROJECT.pipes[pipe_of("P5")]
+    after_facts = analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)
+    after = scene(picture(after_facts), Wanted(), before)
+    changed = {k for k, p in after.parts.items() if before.parts.get(k) is not p}
+    assert {k for k in changed if k[0] in ("pipe", "axis")} == {("pipe", pipe.id), ("axis", pipe.id)}
+    assert {k for k in changed if k[0] == "structure"} <= {("structure", pipe.up), ("structure", pipe.down)}
+    assert len(changed) <= 4
+    again = scene(picture(after_facts), Wanted(), after)
+    assert all(again.parts[k] is p for k, p in after.parts.items()) and again.parts.keys() == after.parts.keys()
+
+
+def test_where_a_pipe_lay_before_an_edit_is_a_line():
+    pipe = PROJECT.pipes[pipe_of("P5")]
+    moved = analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)
+    made = scene(picture(moved, before=FACTS), Wanted())
+    former = [p for p in made.parts.values() if p.kind == "former"]
+    assert [p.id for p in former] == [pipe.id]
+    f = FACTS.pipes[pipe.id]
+    assert former[0].lines[-1, 1, 2] == approx(f.invert(f.span.length - f.span.reach_down) + f.inside / 2)
+
+
+def test_the_run_or_the_selection_only():
+    of_run = scene(picture(), Wanted(only="run"))
+    assert {k for n, k in of_run.parts if n == "pipe"} == {r.pipe for r in RUN.reaches}
+    assert {k for n, k in of_run.parts if n == "structure"} == {k for k, _ in RUN.structures}
+    pipe = PROJECT.pipes[pipe_of("P5")]
+    chosen = scene(picture(pipes=frozenset([pipe.id])), Wanted(only="selection"))
+    assert {k for k in chosen.parts if k[0] in ("pipe", "structure")} == {
+        ("pipe", pipe.id), ("structure", pipe.up), ("structure", pipe.down),
+    }  # fmt: skip
+    assert kinds(scene(picture(), Wanted(only="selection"))) & {"pipe", "structure"} == set()
+
+
+def test_the_ground_is_cut_in_two_halves_along_the_run():
+    whole, cut = scene(picture(), Wanted()), scene(picture(), Wanted(cut=True))
+    halves = [cut.parts["ground", side] for side in ("left", "right")]
+    assert [h.side for h in halves] == ["left", "right"]
+    assert sum(plan_area(h.mesh) for h in halves) == approx(plan_area(whole.parts["ground", ""].mesh), rel=1e-9)
+    lines = {k: p for k, p in cut.parts.items() if k[0] == "ground" and p.lines is not None}
+    long = sum(float(np.linalg.norm(np.diff(p.lines, axis=1), axis=2).sum()) for p in lines.values())
+    uncut = [p for k, p in whole.parts.items() if k[0] == "ground" and p.lines is not None]
+    assert long == approx(sum(float(np.linalg.norm(np.diff(p.lines, axis=1), axis=2).sum()) for p in uncut), rel=1e-6)
+    again = scene(picture(), Wanted(cut=True), cut)
+    assert all(again.parts[k] is p for k, p in cut.parts.items())
+
+
+def test_the_section_of_the_ground_stands_on_the_run_from_its_ground_line_down():
+    made = scene(picture(), Wanted(section=True)).parts["section", "run"].mesh
+    n = len(made.vertices) // 2
+    top, foot = made.vertices[:n], made.vertices[n:]
+    level = FACTS.surfaces.existing.level(top[:, 0], top[:, 1])
+    assert top[:, 2] == approx(level, abs=1e-6) and (foot[:, :2] == top[:, :2]).all()
+    lowest = min(p.invert_down for p in PROJECT.pipes.values() if p.id in {r.pipe for r in RUN.reaches})
+    assert lowest - 2.0 <= foot[0, 2] <= lowest - 1.0
+
+
+def test_trenches_and_pits_when_they_are_asked_for():
+    dug = trenches(FACTS)
+    made = scene(picture(trenches=dug), Wanted(dug=True))
+    assert {k for n, k in made.parts if n == "pit"} == {k for k, q in dug.pits.items() if q is not None and q.bottom is not None}
+    key = pipe_of("P5")
+    mesh, t = made.parts["trench", key].mesh, dug.pipes[key]
+    low = mesh.vertices[:, 2].min()
+    assert low == approx(min(t.bottom(t.begin), t.bottom(t.end)))
+    floor = [f for f in mesh.faces.tolist() if all(abs(mesh.vertices[i, 2] - low) < 1.0 for i in f)]
+    assert floor and plan_area(mesh) >= t.dig.width * t.length - 1e-6
+    pit = next(p for p in made.parts.values() if p.kind == "pit")
+    assert pit.mesh.vertices[:, 2].min() == approx(dug.pits[pit.id].bottom)
+    assert not kinds(scene(picture(), Wanted(dug=True))) & {"trench", "pit"}  # nobody has worked them out
+
+
+def test_land_lies_on_the_ground():
+    made = scene(picture(), Wanted())
+    for part in (p for p in made.parts.values() if p.kind == "land"):
+        at = part.lines.reshape(-1, 3)
+        inside = ~np.isnan(FACTS.surfaces.existing.level(at[:, 0], at[:, 1]))
+        assert inside.any()
+        assert FACTS.surfaces.existing.level(at[inside, 0], at[inside, 1]) == approx(at[inside, 2], abs=1e-6)
+
+
+def test_no_ground_no_run_and_no_network_make_a_scene_too():
+    bare = replace(
+        PROJECT, surfaces={}, roads={}, land={}, services={}, structures={}, pipes={}, pins={}, runs={}, areas={}, sheets={}
+    )
+    facts = facts_of(bare)
+    made = scene(Picture(facts=facts, findings=check(bare, facts)), Wanted(cut=True, section=True, only="run"))
+    assert made.parts == {} and box(made).shape == (0, 3)
+    without = replace(PROJECT, surfaces={})
+    facts = facts_of(without)
+    made = scene(Picture(facts=facts, findings=check(without, facts), run=run(facts, KEYS[0])), Wanted(cut=True, section=True))
+    assert "pipe" in kinds(made) and "ground" not in kinds(made)
+
+
+def test_roads_are_seen_where_no_design_surface_is_loaded():
+    only_roads = replace(PROJECT, surfaces={k: s for k, s in PROJECT.surfaces.items() if s.role != "design"})
+    facts = facts_of(only_roads)
+    made = scene(Picture(facts=facts, findings=check(only_roads, facts)), Wanted())
+    assert {p.id for p in made.parts.values() if p.kind == "road"} == {
+        r.road.id for r in facts.roads.values() if r.road.strip and r.profile
+    }
+    assert "design" not in kinds(made)
+
+
+def test_the_box_is_that_of_the_network():
+    made = scene(picture(), Wanted())
+    corners = box(made)
+    places = [p for p in FACTS.places.values() if p.x is not None]
+    assert corners[:, 0].min() <= min(p.x for p in places) and corners[:, 0].max() >= max(p.x for p in places)
+    assert np.ptp(corners[:, 0]) < np.ptp(made.parts["ground", ""].mesh.vertices[:, 0])
+    assert isinstance(made.parts["ground", ""].mesh, Mesh)
+
+
+@pytest.mark.parametrize("key", KEYS)
+def test_each_run_and_road_of_the_demo_can_be_cut_and_shown_in_section(key):
+    made = scene(Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), Wanted(cut=True, section=True))
+    sides = [p.mesh for p in made.parts.values() if p.kind == "ground" and p.mesh is not None]
+    assert sum(map(plan_area, sides)) == approx(plan_area(scene(picture(), Wanted()).parts["ground", ""].mesh), rel=1e-9)
