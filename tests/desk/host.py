@@ -95,6 +95,18 @@ def along(key, share, view=None):
     return at(view, *(a + (b - a) * share))
 
 
+def in_space(kind, key):
+    """The screen place of a part that is seen in space; None while the eye moves, or where it is not seen."""
+    space = window().centre.space
+    pen = None if space.settling.isActive() else space._asked()
+    number = None if pen is None else pen._numbers.get((kind, key))
+    y, x = np.nonzero(pen.parts_seen() == number) if number is not None else ((), ())
+    if not len(x):
+        return None
+    i = int(np.argmin((x - np.median(x)) ** 2 + (y - np.median(y)) ** 2))
+    return at(space, x[i], y[i])
+
+
 def ring(name):
     """The screen place of a ring of the pipe in hand."""
     w = window()

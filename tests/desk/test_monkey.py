@@ -14,12 +14,13 @@ TEXTS = (
     "99999", "S4", "1e9", "412.5 =", "z42", '"', "0+120 4",
 )  # fmt: skip
 KEYS = (
-    "Return", "Escape", "Escape", "Tab", "BackSpace", "Delete", "Up", "Down", "Left", "Right", "F5", "F6", "F11", "F1", "Shift_L",
-    "Alt_L", "space", "l", "g", "v", "r", "s", "f", "w", "o", "m", "p", "b", "t", "a", "e", "[", "]", "1", "Home", "End",
+    "Return", "Escape", "Escape", "Tab", "BackSpace", "Delete", "Up", "Down", "Left", "Right", "F3", "F5", "F6", "F11", "F1",
+    "Shift_L", "Alt_L", "space", "l", "g", "v", "r", "s", "f", "w", "o", "m", "p", "b", "t", "a", "e", "[", "]", "1", "Home", "End",
 )  # fmt: skip
 CHORDS = (
     "ctrl z", "ctrl z", "ctrl shift z", "ctrl a", "ctrl t", "ctrl k", "ctrl r", "ctrl j", "alt 1", "alt 2", "alt 3", "alt 3",
     "alt 4", "alt 5", "alt 6", "alt 7", "Next", "shift l", "alt m", "shift Tab", "ctrl c", "ctrl v", "ctrl comma",
+    "F3", "shift F3", "ctrl 1", "ctrl 4",
 )  # fmt: skip
 AWAY = ("Quit", "Open", "Save", "Import", "Export", "New project", "Welcome", "Read")  # not without a file or a farewell
 
@@ -34,7 +35,7 @@ class Monkey:
         """A place of the window: mostly in the drawings, often on something that is there."""
         dice = self.dice
         if dice.random() < 0.6:
-            view = dice.choice(("w.plan", "w.section"))
+            view = f"w.centre.views[{dice.randint(0, 5)} % len(w.centre.views)]"  # space too, once it was shown
             share = dice.random()
             at = self.desk.ask(
                 f"(lambda v: (lambda t: at(v, *t[int({share} * len(t))].xy.mean(axis=0)) if t else middle(v))(v.targets))({view})"

@@ -170,6 +170,16 @@ def test_the_box_is_that_of_the_network():
     assert isinstance(made.parts["ground", ""].mesh, Mesh)
 
 
+def test_another_run_cuts_the_ground_elsewhere():
+    made, areas = None, set()
+    for key in (*KEYS, KEYS[0]):
+        made = scene(
+            Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), Wanted(cut=True, section=True), made
+        )
+        areas.add(round(plan_area(made.parts["ground", "left"].mesh), 3))
+    assert len(areas) == len(KEYS)
+
+
 @pytest.mark.parametrize("key", KEYS)
 def test_each_run_and_road_of_the_demo_can_be_cut_and_shown_in_section(key):
     made = scene(Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), Wanted(cut=True, section=True))

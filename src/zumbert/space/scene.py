@@ -36,6 +36,7 @@ PICKED = ("pipe", "structure", "service", "road", "land")  # kinds that can be p
 SCALE = 2.5  # drawing units a metre whose steps the contours have
 UNDER = 1.0  # m that a section of the ground reaches below the lowest invert
 SIDES = ("left", "right")
+PLAIN = (bool, int, float, str)  # what a part is made from that is compared by value
 
 
 class Part(NamedTuple):
@@ -77,12 +78,17 @@ def scene(picture: Picture, wanted: Wanted, before: Scene | None = None) -> Scen
         line = before.line
     for key, of, make in _asked(picture, wanted, line):
         kept = old.get(key)
-        if kept is not None and len(kept[0]) == len(of) and all(a is b or a == b for a, b in zip(kept[0], of, strict=True)):
+        if kept is not None and _same(kept[0], of):
             made[key] = kept
         else:
             made[key] = of, make()
     parts = {k: part for k, (_, part) in made.items() if part is not None}
     return Scene(parts=parts, made=made, line=line)
+
+
+def _same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
+    """Whether two things were made from the same: the same objects, or plain values that are equal."""
+    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
 
 
 def _asked(picture: Picture, wanted: Wanted, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
