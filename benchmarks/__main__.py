@@ -12,13 +12,29 @@ from benchmarks.plan import plan
 from benchmarks.reading import reading
 from benchmarks.rules import rules
 from benchmarks.section import section
+from benchmarks.space import space
 from benchmarks.start import start
 from benchmarks.surfaces import surfaces
 from benchmarks.trenches import trench_volumes
 
 BENCHMARKS = {
     b.__name__: b
-    for b in (checking, deliver, drag, flowing, growth, panning, plan, reading, rules, section, start, surfaces, trench_volumes)
+    for b in (
+        checking,
+        deliver,
+        drag,
+        flowing,
+        growth,
+        panning,
+        plan,
+        reading,
+        rules,
+        section,
+        space,
+        start,
+        surfaces,
+        trench_volumes,
+    )
 }
 
 

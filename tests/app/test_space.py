@@ -37,7 +37,7 @@ def rest(user):
 def seen_at(space, kind, key):
     """A drawing place at which a part is seen."""
     pen = space._asked()
-    y, x = np.nonzero(pen.parts_seen() == pen._numbers[kind, key])
+    y, x = np.nonzero(pen.parts_seen() == pen.register.numbers[kind, key])
     assert len(x), "not seen"
     i = np.argmin((x - np.median(x)) ** 2 + (y - np.median(y)) ** 2)
     return int(x[i]), int(y[i])

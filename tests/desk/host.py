@@ -99,7 +99,7 @@ def in_space(kind, key):
     """The screen place of a part that is seen in space; None while the eye moves, or where it is not seen."""
     space = window().centre.space
     pen = None if space.settling.isActive() else space._asked()
-    number = None if pen is None else pen._numbers.get((kind, key))
+    number = None if pen is None else pen.register.numbers.get((kind, key))
     y, x = np.nonzero(pen.parts_seen() == number) if number is not None else ((), ())
     if not len(x):
         return None

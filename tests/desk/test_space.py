@@ -62,7 +62,9 @@ def test_picked_in_each_of_the_three_and_seen_in_the_others(desk):
         assert seen.count(True) == (2 if "space" in place else 1), place
         desk.click(x, y)
         desk.until(f"s.structures == {{'{key}'}}")
-        desk.until(f"{STILL} and w.centre.space._space.looked[0][4 * w.centre.space._space._numbers['structure', '{key}'] + 3] & 2")
+        desk.until(
+            f"{STILL} and w.centre.space._space.looked[0][4 * w.centre.space._space.register.numbers['structure', '{key}'] + 3] & 2"
+        )
     assert desk.errors == ""
 
 

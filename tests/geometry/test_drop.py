@@ -12,13 +12,13 @@ from zumbert.geometry.tin import Tin
 
 
 def surface(of, n=21, size=100.0, seed=None):
-    """A surface of levels over a square from (0, 0), its inner points moved about."""
+    """A surface of levels over a square from (0, 0), its inner points moved about, by so little that no triangle turns over."""
     g = np.linspace(0.0, size, n)
     x, y = (v.ravel() for v in np.meshgrid(g, g))
     if seed is not None:
         rng = np.random.default_rng(seed)
         inner = (x > 0) & (x < size) & (y > 0) & (y < size)
-        step = size / (n - 1) * 0.35
+        step = size / (n - 1) * 0.16
         x, y = x + inner * rng.uniform(-step, step, x.size), y + inner * rng.uniform(-step, step, x.size)
     i = np.arange(n * n).reshape(n, n)
     a, b, c, d = i[:-1, :-1].ravel(), i[:-1, 1:].ravel(), i[1:, 1:].ravel(), i[1:, :-1].ravel()

@@ -6,11 +6,11 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from zumbert.space.eye import NEAREST, ROOM, VIEWS, Eye
+from zumbert.space.eye import NEAREST, ROOM, VIEWS, SpaceEye
 
 metres = st.floats(-500, 500)
 eyes = st.builds(
-    Eye, width=st.floats(200, 2000), height=st.floats(200, 1200), x=metres, y=metres, z=st.floats(0, 100),
+    SpaceEye, width=st.floats(200, 2000), height=st.floats(200, 1200), x=metres, y=metres, z=st.floats(0, 100),
     bearing=st.floats(-3.1, 3.1), tilt=st.floats(-1.5, 1.5), distance=st.floats(5, 900), stretch=st.sampled_from([1.0, 2.0, 5.0]),
     base=st.floats(0, 50),
 )  # fmt: skip
@@ -84,25 +84,25 @@ def test_what_is_fitted_is_in_sight_and_touches_the_edge_but_for_the_room(eye, p
 
 
 def test_six_views_look_along_the_axes():
-    ahead = {v: Eye().looking(v).axes[2].round(2).tolist() for v in VIEWS}
+    ahead = {v: SpaceEye().looking(v).axes[2].round(2).tolist() for v in VIEWS}
     assert ahead == {
         "above": [0.0, 0.0, -1.0], "below": [0.0, 0.0, 1.0], "north": [0.0, -1.0, 0.0], "east": [-1.0, 0.0, 0.0],
         "south": [0.0, 1.0, 0.0], "west": [1.0, 0.0, 0.0],
     }  # fmt: skip
-    above = Eye().looking("above")
+    above = SpaceEye().looking("above")
     (x0, y0, _), (x1, y1, _) = above.drawn(np.array([(0.0, 0.0, 0.0), (0.0, 10.0, 0.0)]))
     assert x0 == approx(x1) and y1 < y0  # north is up
 
 
 def test_heights_are_stretched_about_the_base():
-    eye = replace(Eye(base=40.0), stretch=5.0)
+    eye = replace(SpaceEye(base=40.0), stretch=5.0)
     assert eye.stretched((1.0, 2.0, 42.0)).tolist() == [1.0, 2.0, 50.0]
     assert eye.true((1.0, 2.0, 50.0)).tolist() == [1.0, 2.0, 42.0]
-    flat, tall = Eye(z=41.0, base=40.0, tilt=0.0), Eye(z=41.0, base=40.0, tilt=0.0, stretch=5.0)
+    flat, tall = SpaceEye(z=41.0, base=40.0, tilt=0.0), SpaceEye(z=41.0, base=40.0, tilt=0.0, stretch=5.0)
     rise = [float(np.diff(e.drawn(np.array([(0, 0, 41.0), (0, 0, 42.0)]))[:, 1])[0]) for e in (flat, tall)]
     assert rise[1] == approx(5 * rise[0])
 
 
 def test_what_lies_behind_the_eye_is_nowhere():
-    eye = Eye(tilt=0.0, bearing=0.0, distance=10.0)
+    eye = SpaceEye(tilt=0.0, bearing=0.0, distance=10.0)
     assert np.isnan(eye.drawn((0.0, -20.0, 0.0))[0]).all()

@@ -16,7 +16,7 @@ from zumbert.drawing.picture import Picture
 from zumbert.edits.levels import set_invert
 from zumbert.geometry.mesh import Mesh
 from zumbert.space.scene import box, scene
-from zumbert.space.wanted import Wanted
+from zumbert.space.wanted import InSpace
 
 PROJECT = demo_project()
 FACTS = facts_of(PROJECT)
@@ -43,7 +43,7 @@ def plan_area(mesh):
 
 
 def test_everything_of_the_demo_is_there_once():
-    made = scene(picture(), Wanted())
+    made = scene(picture(), InSpace())
     for kind, records in (
         ("pipe", PROJECT.pipes),
         ("structure", PROJECT.structures),
@@ -57,22 +57,22 @@ def test_everything_of_the_demo_is_there_once():
 
 
 def test_a_level_makes_only_its_own_parts_again():
-    before = scene(picture(), Wanted())
+    before = scene(picture(), InSpace())
     pipe = PROJECT.pipes[pipe_of("P5")]
     after_facts = analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)
-    after = scene(picture(after_facts), Wanted(), before)
+    after = scene(picture(after_facts), InSpace(), before)
     changed = {k for k, p in after.parts.items() if before.parts.get(k) is not p}
     assert {k for k in changed if k[0] in ("pipe", "axis")} == {("pipe", pipe.id), ("axis", pipe.id)}
     assert {k for k in changed if k[0] == "structure"} <= {("structure", pipe.up), ("structure", pipe.down)}
     assert len(changed) <= 4
-    again = scene(picture(after_facts), Wanted(), after)
+    again = scene(picture(after_facts), InSpace(), after)
     assert all(again.parts[k] is p for k, p in after.parts.items()) and again.parts.keys() == after.parts.keys()
 
 
 def test_where_a_pipe_lay_before_an_edit_is_a_line():
     pipe = PROJECT.pipes[pipe_of("P5")]
     moved = analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)
-    made = scene(picture(moved, before=FACTS), Wanted())
+    made = scene(picture(moved, before=FACTS), InSpace())
     former = [p for p in made.parts.values() if p.kind == "former"]
     assert [p.id for p in former] == [pipe.id]
     f = FACTS.pipes[pipe.id]
@@ -80,19 +80,19 @@ def test_where_a_pipe_lay_before_an_edit_is_a_line():
 
 
 def test_the_run_or_the_selection_only():
-    of_run = scene(picture(), Wanted(only="run"))
+    of_run = scene(picture(), InSpace(only="run"))
     assert {k for n, k in of_run.parts if n == "pipe"} == {r.pipe for r in RUN.reaches}
     assert {k for n, k in of_run.parts if n == "structure"} == {k for k, _ in RUN.structures}
     pipe = PROJECT.pipes[pipe_of("P5")]
-    chosen = scene(picture(pipes=frozenset([pipe.id])), Wanted(only="selection"))
+    chosen = scene(picture(pipes=frozenset([pipe.id])), InSpace(only="selection"))
     assert {k for k in chosen.parts if k[0] in ("pipe", "structure")} == {
         ("pipe", pipe.id), ("structure", pipe.up), ("structure", pipe.down),
     }  # fmt: skip
-    assert kinds(scene(picture(), Wanted(only="selection"))) & {"pipe", "structure"} == set()
+    assert kinds(scene(picture(), InSpace(only="selection"))) & {"pipe", "structure"} == set()
 
 
 def test_the_ground_is_cut_in_two_halves_along_the_run():
-    whole, cut = scene(picture(), Wanted()), scene(picture(), Wanted(cut=True))
+    whole, cut = scene(picture(), InSpace()), scene(picture(), InSpace(cut=True))
     halves = [cut.parts["ground", side] for side in ("left", "right")]
     assert [h.side for h in halves] == ["left", "right"]
     assert sum(plan_area(h.mesh) for h in halves) == approx(plan_area(whole.parts["ground", ""].mesh), rel=1e-9)
@@ -100,12 +100,12 @@ def test_the_ground_is_cut_in_two_halves_along_the_run():
     long = sum(float(np.linalg.norm(np.diff(p.lines, axis=1), axis=2).sum()) for p in lines.values())
     uncut = [p for k, p in whole.parts.items() if k[0] == "ground" and p.lines is not None]
     assert long == approx(sum(float(np.linalg.norm(np.diff(p.lines, axis=1), axis=2).sum()) for p in uncut), rel=1e-6)
-    again = scene(picture(), Wanted(cut=True), cut)
+    again = scene(picture(), InSpace(cut=True), cut)
     assert all(again.parts[k] is p for k, p in cut.parts.items())
 
 
 def test_the_section_of_the_ground_stands_on_the_run_from_its_ground_line_down():
-    made = scene(picture(), Wanted(section=True)).parts["section", "run"].mesh
+    made = scene(picture(), InSpace(section=True)).parts["section", "run"].mesh
     n = len(made.vertices) // 2
     top, foot = made.vertices[:n], made.vertices[n:]
     level = FACTS.surfaces.existing.level(top[:, 0], top[:, 1])
@@ -116,7 +116,7 @@ def test_the_section_of_the_ground_stands_on_the_run_from_its_ground_line_down()
 
 def test_trenches_and_pits_when_they_are_asked_for():
     dug = trenches(FACTS)
-    made = scene(picture(trenches=dug), Wanted(dug=True))
+    made = scene(picture(trenches=dug), InSpace(dug=True))
     assert {k for n, k in made.parts if n == "pit"} == {k for k, q in dug.pits.items() if q is not None and q.bottom is not None}
     key = pipe_of("P5")
     mesh, t = made.parts["trench", key].mesh, dug.pipes[key]
@@ -126,11 +126,11 @@ def test_trenches_and_pits_when_they_are_asked_for():
     assert floor and plan_area(mesh) >= t.dig.width * t.length - 1e-6
     pit = next(p for p in made.parts.values() if p.kind == "pit")
     assert pit.mesh.vertices[:, 2].min() == approx(dug.pits[pit.id].bottom)
-    assert not kinds(scene(picture(), Wanted(dug=True))) & {"trench", "pit"}  # nobody has worked them out
+    assert not kinds(scene(picture(), InSpace(dug=True))) & {"trench", "pit"}  # nobody has worked them out
 
 
 def test_land_lies_on_the_ground():
-    made = scene(picture(), Wanted())
+    made = scene(picture(), InSpace())
     for part in (p for p in made.parts.values() if p.kind == "land"):
         at = part.lines.reshape(-1, 3)
         inside = ~np.isnan(FACTS.surfaces.existing.level(at[:, 0], at[:, 1]))
@@ -143,18 +143,18 @@ def test_no_ground_no_run_and_no_network_make_a_scene_too():
         PROJECT, surfaces={}, roads={}, land={}, services={}, structures={}, pipes={}, pins={}, runs={}, areas={}, sheets={}
     )
     facts = facts_of(bare)
-    made = scene(Picture(facts=facts, findings=check(bare, facts)), Wanted(cut=True, section=True, only="run"))
+    made = scene(Picture(facts=facts, findings=check(bare, facts)), InSpace(cut=True, section=True, only="run"))
     assert made.parts == {} and box(made).shape == (0, 3)
     without = replace(PROJECT, surfaces={})
     facts = facts_of(without)
-    made = scene(Picture(facts=facts, findings=check(without, facts), run=run(facts, KEYS[0])), Wanted(cut=True, section=True))
+    made = scene(Picture(facts=facts, findings=check(without, facts), run=run(facts, KEYS[0])), InSpace(cut=True, section=True))
     assert "pipe" in kinds(made) and "ground" not in kinds(made)
 
 
 def test_roads_are_seen_where_no_design_surface_is_loaded():
     only_roads = replace(PROJECT, surfaces={k: s for k, s in PROJECT.surfaces.items() if s.role != "design"})
     facts = facts_of(only_roads)
-    made = scene(Picture(facts=facts, findings=check(only_roads, facts)), Wanted())
+    made = scene(Picture(facts=facts, findings=check(only_roads, facts)), InSpace())
     assert {p.id for p in made.parts.values() if p.kind == "road"} == {
         r.road.id for r in facts.roads.values() if r.road.strip and r.profile
     }
@@ -162,7 +162,7 @@ def test_roads_are_seen_where_no_design_surface_is_loaded():
 
 
 def test_the_box_is_that_of_the_network():
-    made = scene(picture(), Wanted())
+    made = scene(picture(), InSpace())
     corners = box(made)
     places = [p for p in FACTS.places.values() if p.x is not None]
     assert corners[:, 0].min() <= min(p.x for p in places) and corners[:, 0].max() >= max(p.x for p in places)
@@ -174,7 +174,7 @@ def test_another_run_cuts_the_ground_elsewhere():
     made, areas = None, set()
     for key in (*KEYS, KEYS[0]):
         made = scene(
-            Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), Wanted(cut=True, section=True), made
+            Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), InSpace(cut=True, section=True), made
         )
         areas.add(round(plan_area(made.parts["ground", "left"].mesh), 3))
     assert len(areas) == len(KEYS)
@@ -182,6 +182,6 @@ def test_another_run_cuts_the_ground_elsewhere():
 
 @pytest.mark.parametrize("key", KEYS)
 def test_each_run_and_road_of_the_demo_can_be_cut_and_shown_in_section(key):
-    made = scene(Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), Wanted(cut=True, section=True))
+    made = scene(Picture(facts=FACTS, findings=check(PROJECT, FACTS), run=run(FACTS, key)), InSpace(cut=True, section=True))
     sides = [p.mesh for p in made.parts.values() if p.kind == "ground" and p.mesh is not None]
-    assert sum(map(plan_area, sides)) == approx(plan_area(scene(picture(), Wanted()).parts["ground", ""].mesh), rel=1e-9)
+    assert sum(map(plan_area, sides)) == approx(plan_area(scene(picture(), InSpace()).parts["ground", ""].mesh), rel=1e-9)

@@ -25,7 +25,7 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
-from zumbert.space.wanted import Wanted
+from zumbert.space.wanted import InSpace
 
 SpaceAt = Literal["", "place", "beside"]
 StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
@@ -65,7 +65,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
     sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
     pointed: str | None = None  # the pipe or structure under the pointer, in whichever drawing it is
-    space: Wanted = Wanted()  # what is seen in space
+    space: InSpace = InSpace()  # what is seen in space
     space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
     cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
     sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m

@@ -70,7 +70,7 @@ def _picture_maker(job: "Job", size: str, view: str | None, run: str | None, hei
     """What writes the picture of space that is asked for. Raises ReadError."""
     from zumbert.delivery.outputs import space_maker
     from zumbert.delivery.space import space_png
-    from zumbert.space.wanted import Wanted
+    from zumbert.space.wanted import InSpace
 
     numbers = re.fullmatch(r"(\d+)x(\d+)", size.strip().lower())
     if numbers is None:
@@ -84,7 +84,7 @@ def _picture_maker(job: "Job", size: str, view: str | None, run: str | None, hei
             raise ReadError(f'There is no run or road "{run}": {known(run, list(runs))}')
         cut = runs[run]
     pixels = int(numbers[1]), int(numbers[2])
-    wanted = Wanted(cut=cut is not None, section=cut is not None, stretch=heights)
+    wanted = InSpace(cut=cut is not None, section=cut is not None, stretch=heights)
     return space_maker(job, lambda j, tell: space_png(j, pixels, view, cut, wanted, tell=tell))
 
 

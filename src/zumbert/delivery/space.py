@@ -11,11 +11,11 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import Theme
 from zumbert.errors import ReadError
 from zumbert.geometry.cut import on_left
-from zumbert.space.eye import Eye, View
+from zumbert.space.eye import SpaceEye, View
 from zumbert.space.over import over
 from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, scene
-from zumbert.space.wanted import Wanted
+from zumbert.space.wanted import InSpace
 
 SIZE = (1600, 1000)  # pixels, where none is asked for
 TILE = 2048  # pixels of a side that are drawn at once: a larger picture needs no more memory than that
@@ -23,7 +23,7 @@ MOST = 30_000  # pixels of a side
 
 
 def space_png(
-    job: Job, size: tuple[int, int] = SIZE, view: View | None = None, run: Run | None = None, wanted: Wanted | None = None,
+    job: Job, size: tuple[int, int] = SIZE, view: View | None = None, run: Run | None = None, wanted: InSpace | None = None,
     theme: Theme = "colour", tell: Tell = quiet,
 ) -> bytes:  # fmt: skip
     """The whole project as PNG, from one of the six views or from the south-east; with a run the ground is cut away along it.
@@ -31,20 +31,20 @@ def space_png(
     Raises SpaceError where there is no driver, ReadError for a size that no picture has.
     """
     tell(0.0, "Looking from there")
-    wanted = wanted or Wanted(cut=run is not None, section=run is not None)
+    wanted = wanted or InSpace(cut=run is not None, section=run is not None)
     picture = Picture(facts=job.facts, findings=job.findings, run=run, trenches=job.dug if wanted.dug else None)
     made = scene(picture, wanted)
     corners = box(made)
     tall = 700.0
-    eye = Eye(height=tall, width=tall * size[0] / max(1, size[1]), stretch=wanted.stretch)
+    eye = SpaceEye(height=tall, width=tall * size[0] / max(1, size[1]), stretch=wanted.stretch)
     if len(corners):
-        eye = Eye(height=eye.height, width=eye.width, stretch=wanted.stretch, base=float(np.floor(corners[:, 2].min())))
+        eye = SpaceEye(height=eye.height, width=eye.width, stretch=wanted.stretch, base=float(np.floor(corners[:, 2].min())))
     eye = (eye if view is None else eye.looking(view)).fitted(corners)
     return space_image(picture, wanted, eye, size, theme, None, made, tell)
 
 
 def space_image(
-    picture: Picture, wanted: Wanted, eye: Eye, size: tuple[int, int], theme: Theme, cursor: float | None = None,
+    picture: Picture, wanted: InSpace, eye: SpaceEye, size: tuple[int, int], theme: Theme, cursor: float | None = None,
     made: Scene | None = None, tell: Tell = quiet,
 ) -> bytes:  # fmt: skip
     """What an eye sees, as PNG of a size in pixels; drawn in tiles."""

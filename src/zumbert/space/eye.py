@@ -23,7 +23,7 @@ VIEWS: dict[View, tuple[float, float]] = {  # bearing and tilt (degrees) of the 
 }  # fmt: skip
 
 
-class Eye(Struct, frozen=True, kw_only=True):
+class SpaceEye(Struct, frozen=True, kw_only=True):
     """An eye that looks at a place (m, in the project's coordinates) from a distance (m), with a bearing (clockwise from north)
     and a tilt (down is positive), both in radians. A level z is seen at `base` + (z - base) times `stretch`.
 
@@ -117,13 +117,13 @@ class Eye(Struct, frozen=True, kw_only=True):
 
     # -- moving --------------------------------------------------------------------------------------------------------
 
-    def _at(self, place: Array, **more: float) -> "Eye":
+    def _at(self, place: Array, **more: float) -> "SpaceEye":
         """The same eye where it stands at a stretched place."""
         turned = replace(self, **more)
         x, y, z = self.true(place + turned.distance * turned.axes[2]).tolist()
         return replace(turned, x=x, y=y, z=z)
 
-    def orbited(self, about: Array, dx: float, dy: float) -> "Eye":
+    def orbited(self, about: Array, dx: float, dy: float) -> "SpaceEye":
         """Turned about a stretched place, which stays where it is seen, by a drag of the mouse (drawing units)."""
         half = np.pi / max(self.height, 1.0)
         bearing = float(np.remainder(self.bearing + dx * half + np.pi, 2 * np.pi) - np.pi)
@@ -132,23 +132,23 @@ class Eye(Struct, frozen=True, kw_only=True):
         offset = (about - self.place) @ self.axes.T  # right, up, ahead
         return self._at(about - offset @ turned.axes, bearing=bearing, tilt=tilt)
 
-    def panned(self, ahead: float, dx: float, dy: float) -> "Eye":
+    def panned(self, ahead: float, dx: float, dy: float) -> "SpaceEye":
         """Moved so that what lies so far ahead (m) goes with the mouse."""
         k = ahead / self.scale
         return self._at(self.place - dx * k * self.axes[0] + dy * k * self.axes[1])
 
-    def zoomed(self, to: Array, factor: float) -> "Eye":
+    def zoomed(self, to: Array, factor: float) -> "SpaceEye":
         """Brought nearer to a stretched place, which stays where it is seen."""
         distance = float(np.clip(self.distance / factor, NEAREST, FARTHEST))
         by = distance / self.distance
         return self._at(to + (self.place - to) * by, distance=distance)
 
-    def looking(self, view: View) -> "Eye":
+    def looking(self, view: View) -> "SpaceEye":
         """One of the six views of what is looked at."""
         bearing, tilt = np.radians(VIEWS[view]).tolist()
         return replace(self, bearing=bearing, tilt=tilt)
 
-    def fitted(self, xyz: ArrayLike) -> "Eye":
+    def fitted(self, xyz: ArrayLike) -> "SpaceEye":
         """Moved back until places (n, 3) are all in sight, and no farther; none: as it is."""
         p = self.stretched(np.asarray(xyz, float).reshape(-1, 3))
         if not len(p):
@@ -165,6 +165,6 @@ class Eye(Struct, frozen=True, kw_only=True):
         distance = float(np.clip(back + middle, 5.0, FARTHEST))
         return self._at(np.array([cx, cy, -back]) @ self.axes, distance=distance)
 
-    def heightened(self, stretch: float) -> "Eye":
+    def heightened(self, stretch: float) -> "SpaceEye":
         """Heights drawn so many times larger; what is looked at stays in the middle."""
         return replace(self, stretch=stretch)

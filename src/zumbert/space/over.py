@@ -18,14 +18,14 @@ from zumbert.drawing.planlabels import structure_lines
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.space.eye import Eye
+from zumbert.space.eye import SpaceEye
 from zumbert.space.scene import Scene
 
 PIECE = 1.0  # m between the places by which a stretch is drawn
 MOST = 400  # structures: of more only those that are selected have labels
 
 
-def over(picture: Picture, scene: Scene, eye: Eye, cursor: float | None, pointed: str | None = None) -> list[Mark]:
+def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, pointed: str | None = None) -> list[Mark]:
     """The marks, in drawing units of the eye's picture."""
     facts = picture.facts
     pipes = [PipeId(k) for kind, k in scene.parts if kind == "pipe" and k in facts.pipes]
@@ -58,11 +58,11 @@ def over(picture: Picture, scene: Scene, eye: Eye, cursor: float | None, pointed
     return [*marks, *_north(eye)]
 
 
-def _inside(eye: Eye, x: float, y: float) -> bool:
+def _inside(eye: SpaceEye, x: float, y: float) -> bool:
     return -30 < x < eye.width + 30 and -30 < y < eye.height + 30  # NaN is not
 
 
-def _tops(facts: Facts, keys: list[StructureId], eye: Eye) -> dict[StructureId, tuple[float, float]]:
+def _tops(facts: Facts, keys: list[StructureId], eye: SpaceEye) -> dict[StructureId, tuple[float, float]]:
     """Drawing places of the rims of structures that are in sight."""
     places = []
     known = []
@@ -81,7 +81,7 @@ def _on_top(f: PipeFacts, s: Array) -> Array:
     return np.array([(*f.span.point(d), f.invert(d) + f.inside + f.wall) for d in s.tolist()])
 
 
-def _stretches(finding: Finding, f: PipeFacts, eye: Eye) -> Iterator[Mark]:
+def _stretches(finding: Finding, f: PipeFacts, eye: SpaceEye) -> Iterator[Mark]:
     """Where along a pipe a rule is broken, with a bar at both ends."""
     for a, b in finding.stretches:
         n = max(2, min(60, int((b - a) / PIECE) + 2))
@@ -102,7 +102,7 @@ def _finding_place(finding: Finding, f: PipeFacts) -> Array | None:
     return place
 
 
-def _sign(finding: Finding, place: Array | None, eye: Eye) -> Iterator[Mark]:
+def _sign(finding: Finding, place: Array | None, eye: SpaceEye) -> Iterator[Mark]:
     if place is None:
         return
     x, y, _ = eye.drawn(place)[0].tolist()
@@ -110,7 +110,7 @@ def _sign(finding: Finding, place: Array | None, eye: Eye) -> Iterator[Mark]:
         yield from severity_sign(finding.look, x, y - 4)
 
 
-def _pins(picture: Picture, pipes: frozenset[PipeId], eye: Eye, labels: Labels) -> Iterator[Mark]:
+def _pins(picture: Picture, pipes: frozenset[PipeId], eye: SpaceEye, labels: Labels) -> Iterator[Mark]:
     """Pinned notes with what they say now."""
     for pin in picture.facts.project.pins.values():
         if pin.pipe not in pipes:
@@ -139,7 +139,7 @@ def cursor_place(run: Run, facts: Facts, cursor: float) -> tuple[float, float, f
     return (x, y, axis, ground) if x == x and axis == axis and ground == ground else None
 
 
-def _cursor(run: Run | None, facts: Facts, cursor: float | None, eye: Eye) -> Iterator[Mark]:
+def _cursor(run: Run | None, facts: Facts, cursor: float | None, eye: SpaceEye) -> Iterator[Mark]:
     """The shared cursor: upright from the pipe to over the ground."""
     at = cursor_place(run, facts, cursor) if run is not None and cursor is not None else None
     if at is None:
@@ -152,7 +152,7 @@ def _cursor(run: Run | None, facts: Facts, cursor: float | None, eye: Eye) -> It
         yield Disc("field", px, py, 3.0, "leader")
 
 
-def _north(eye: Eye) -> Iterator[Mark]:
+def _north(eye: SpaceEye) -> Iterator[Mark]:
     """Where north lies, foreshortened as it is seen; upright, from the side, it is a point."""
     x, y, r = eye.width - 24.0, 24.0, 9.0
     yield Disc("chrome", x, y, 13.0, "pill")

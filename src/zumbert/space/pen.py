@@ -8,14 +8,14 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from zumbert.drawing.style import LINES as STYLES
-from zumbert.drawing.style import Theme, colour
+from zumbert.drawing.style import Theme
 from zumbert.errors import ZumbertError
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.mesh import corner_normals
-from zumbert.space.eye import WHOLE, Eye
-from zumbert.space.scene import Key, Part, Scene
-from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, SHOWN, WIDE
+from zumbert.space.eye import WHOLE, SpaceEye
+from zumbert.space.register import Register, rgb
+from zumbert.space.scene import Key, Scene, SpacePart
+from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, WIDE
 from zumbert.space.store import FACE, LINE, Store
 
 LARGEST = 16_384  # pixels of a side
@@ -59,7 +59,7 @@ def context() -> Any:
     return made
 
 
-class Target(NamedTuple):
+class Canvas(NamedTuple):
     """What is drawn on: a picture, the parts at its pixels, depths; and the same without the parts."""
 
     size: tuple[int, int]
@@ -74,11 +74,11 @@ class Target(NamedTuple):
             made.release()
 
 
-def _target(ctx: Any, size: tuple[int, int]) -> Target:
+def _canvas(ctx: Any, size: tuple[int, int]) -> Canvas:
     image, ids, depth = ctx.texture(size, 4), ctx.texture(size, 1, dtype="u4"), ctx.depth_texture(size)
     fine = ctx.framebuffer([ctx.renderbuffer(size, 4, samples=SAMPLES)], ctx.depth_renderbuffer(size, samples=SAMPLES))
     out = ctx.framebuffer([ctx.renderbuffer(size, 4)])
-    return Target(size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out)
+    return Canvas(size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out)
 
 
 class SpacePen:
@@ -93,16 +93,15 @@ class SpacePen:
         self.stores = {name: Store(self.ctx, FACE, {"faces": faces, "halo": halo}) for name in LAYERS}
         self.stores |= {name: Store(self.ctx, LINE, {"lines": lines}) for name in ("axis", "line")}
         self.origin: Array | None = None  # what places are counted from, so that float32 keeps them
-        self._sent: dict[Key, Part] = {}
-        self._numbers: dict[Key, int] = {}
-        self._free: list[int] = []
-        self.owners: list[Part | None] = []  # by number
+        self.register = Register()
+        self._sent: dict[Key, SpacePart] = {}
         self._looks: tuple[Any, Any] | None = None
         self.looked: tuple[bytes, bytes] = (b"", b"")  # all looks as they were told last
-        self._targets: dict[tuple[int, int], Target] = {}  # by size, the last one last
-        self._target: Target | None = None  # of the last picture with parts
-        self._box = np.zeros((8, 3))
-        self._view: tuple[Eye, float] | None = None  # how the last picture with parts was drawn: the eye, and how far
+        self._canvases: dict[tuple[int, int], Canvas] = {}  # by size, the last one last
+        self._canvas: Canvas | None = None  # of the last picture with parts
+        self._lit = np.zeros(0, bool)  # what is selected or pointed at, by number
+        self._theme: Theme = "light"
+        self._view: tuple[SpaceEye, float] | None = None  # how the last picture with parts was drawn: the eye, and how far
 
     # -- what there is ------------------------------------------------------------------------------------------------
 
@@ -125,35 +124,20 @@ class SpacePen:
             self._put(key, parts[key])
         for store in self.stores.values():
             store.flush()
-        low = [p.xyz.min(axis=0) for p in self._sent.values() if len(p.xyz)]
-        high = [p.xyz.max(axis=0) for p in self._sent.values() if len(p.xyz)]
-        if low:
-            ends = np.min(low, axis=0), np.max(high, axis=0)
-            self._box = np.array(np.meshgrid(*zip(*ends, strict=True))).reshape(3, -1).T
 
-    def _put(self, key: Key, part: Part) -> None:
+    def _put(self, key: Key, part: SpacePart) -> None:
         before = self._sent.get(key)
-        if key not in self._numbers:
-            self._numbers[key] = self._free.pop() if self._free else len(self.owners)
-            if self._numbers[key] == len(self.owners):
-                self.owners.append(None)
-        number = self._numbers[key]
-        self.owners[number] = part
+        number = self.register.put(key, part)
         self._sent[key] = part
-        if before is not None and (before.mesh is part.mesh and before.lines is part.lines):
+        if before is not None and before.mesh is part.mesh and before.lines is part.lines:
             return  # it only looks otherwise
-        name, data = _layer(part), self._vertices(part, number)
-        if before is not None and _layer(before) != name:
-            self.stores[_layer(before)].drop(key)
-        self.stores[name].put(key, data)
+        self.stores[_layer(part)].put(number, self._vertices(part, number))
 
     def _drop(self, key: Key) -> None:
-        self.stores[_layer(self._sent.pop(key))].drop(key)
-        number = self._numbers.pop(key)
-        self.owners[number] = None
-        self._free.append(number)
+        part = self._sent.pop(key)
+        self.stores[_layer(part)].drop(self.register.drop(key))
 
-    def _vertices(self, part: Part, number: int) -> np.ndarray:
+    def _vertices(self, part: SpacePart, number: int) -> np.ndarray:
         assert self.origin is not None  # noqa: S101 - set before the first part is sent
         if part.mesh is not None:
             out = np.zeros(part.mesh.faces.size, FACE)
@@ -170,40 +154,27 @@ class SpacePen:
 
     def look(self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str = "") -> None:
         """Colours of a theme; what is selected and pointed at by id, and the side of the ground that is cut away."""
-        rows = max(1, -(-len(self.owners) // ROW))
-        looks, styles = np.zeros((rows * ROW, 4), np.uint8), np.zeros((rows * ROW, 4), np.uint8)
-        inks: dict[str, tuple[int, int, int]] = {}
-        for i, part in enumerate(self.owners):
-            if part is None:
-                continue
-            role = part.role
-            if part.mesh is None:
-                s = STYLES[role]
-                styles[i] = round(10 * s.width), round(255 * s.alpha), round(10 * s.dash[0]) if s.dash else 0, 0
-                role = s.colour
-            if role not in inks:
-                inks[role] = _rgb(role, theme)
-            bits = 0 if part.side and part.side == hidden else SHOWN
-            if part.kind in ("pipe", "structure", "service", "road"):
-                bits |= (SELECTED if part.id in selected else 0) | (HOVERED if part.id == hovered else 0)
-            looks[i] = *inks[role], bits
+        looks, styles = self.register.looks(theme, selected, hovered, hidden)
         told = looks.tobytes(), styles.tobytes()
+        self._theme = theme
         if told == self.looked:
             return
-        if self._looks is None or self._looks[0].size != (ROW, rows):
-            self._looks = self.ctx.texture((ROW, rows), 4), self.ctx.texture((ROW, rows), 4)
+        size = ROW, len(looks) // ROW
+        if self._looks is None or self._looks[0].size != size:
+            for old in self._looks or ():
+                old.release()
+            self._looks = self.ctx.texture(size, 4), self.ctx.texture(size, 4)
             for t in self._looks:
                 t.filter = (self.ctx.NEAREST, self.ctx.NEAREST)
         for texture, raw in zip(self._looks, told, strict=True):
             texture.write(raw)
         self.looked = told
-        self._lit = np.flatnonzero(looks[:, 3] & (SELECTED | HOVERED))
-        self._theme = theme
+        self._lit = (looks[:, 3] & (SELECTED | HOVERED)) > 0
 
     # -- drawing ------------------------------------------------------------------------------------------------------
 
     def draw(
-        self, eye: Eye, size: tuple[int, int], strength: float, fine: bool = False,
+        self, eye: SpaceEye, size: tuple[int, int], strength: float, fine: bool = False,
         window: tuple[float, float, float, float] = WHOLE,
     ) -> bytes:  # fmt: skip
         """The picture, or a window of it, as rows of RGBA, top first; so many pixels, the ground so strong. A fine one has smooth
@@ -212,10 +183,10 @@ class SpacePen:
         assert self._looks is not None  # noqa: S101 - look() goes before
         t, ctx = self._on(size), self.ctx
         far = self.far(eye)
-        paper = [v / 255 for v in _rgb("paper", self._theme)]
+        paper = [v / 255 for v in rgb("paper", self._theme)]
         first = t.fine if fine else t.picked
         if not fine:
-            self._view, self._target = (eye, far), t
+            self._view, self._canvas = (eye, far), t
             t.picked.clear(0, 0, 0, 0)  # no part
         plain = t.fine if fine else t.plain
         plain.use()
@@ -227,17 +198,20 @@ class SpacePen:
         ctx.depth_func = "<"
         first.use()
         self.faces["strength"] = 1.0
-        self.stores["solid"].render("faces")
+        seen, thick = self.register.bodies(eye)
+        self.stores["solid"].render("faces", None, thick)
+        self.lines["nearer"] = 0.0
+        self.stores["axis"].render("lines", ctx.LINES, seen & ~thick)
+        self.lines["nearer"] = NEARER
         plain.use()
-        self._halos(plain)
-        self.stores["axis"].render("lines", ctx.LINES)
+        self._halos(plain, seen)
         for name, how in (("dug", DUG), ("road", strength), ("sheet", strength)):
             if how > 0:
                 to = first if how >= 1 else plain
                 to.use()
                 to.depth_mask = name != "road" or how >= 1  # the ground shows through a road as the road through the ground
                 self.faces["strength"] = how
-                self.stores[name].render("faces")
+                self.stores[name].render("faces", None, seen)
                 to.depth_mask = True
         plain.use()
         ctx.depth_func = "<="
@@ -247,12 +221,11 @@ class SpacePen:
             return bytes(t.out.read(components=4))
         return bytes(t.plain.read(components=4))
 
-    def far(self, eye: Eye) -> float:
-        """How far ahead (m) the farthest thing lies."""
-        ahead = (eye.stretched(self._box) - eye.place) @ eye.axes[2]
-        return float(max(ahead.max(), eye.distance)) * 1.02 + 1.0
+    def far(self, eye: SpaceEye) -> float:
+        """How far ahead (m) what is drawn ends."""
+        return max(self.register.farthest(eye), eye.distance) * 1.02 + 1.0
 
-    def _uniforms(self, eye: Eye, far: float, window: tuple[float, float, float, float]) -> None:
+    def _uniforms(self, eye: SpaceEye, far: float, window: tuple[float, float, float, float]) -> None:
         matrix = eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window).T.astype("f4").tobytes()
         axes = eye.axes
         for program in (self.faces, self.halo, self.lines):
@@ -268,53 +241,53 @@ class SpacePen:
         self._units = eye.width * (window[2] - window[0]), eye.height * (window[3] - window[1])
         self.lines["size"] = self._units
 
-    def _halos(self, plain: Any) -> None:
+    def _halos(self, plain: Any, seen: Mask) -> None:
         """Outlines of what is selected and pointed at: grown, and the things themselves over that."""
-        if not len(self._lit):
+        lit = self._lit[: len(seen)] & seen
+        if not lit.any():
             return
-        ctx, numbers = self.ctx, set(self._lit.tolist())
-        lit = {k for k, n in self._numbers.items() if n in numbers}
+        ctx = self.ctx
         ctx.enable(ctx.CULL_FACE)
         ctx.front_face, ctx.cull_face = "cw", "back"  # the picture is upside down
         plain.depth_mask = False
         for bit, role, wide in HALOS:
             self.halo["bit"] = bit
-            self.halo["ink"] = (*[v / 255 for v in _rgb(role, self._theme)], 0.75)
+            self.halo["ink"] = (*[v / 255 for v in rgb(role, self._theme)], 0.75)
             self.halo["grow"] = tuple(2 * wide / v for v in self._units)
-            self.stores["solid"].render("halo", only=lit)
+            self.stores["solid"].render("halo", None, lit)
         plain.depth_mask = True
         ctx.disable(ctx.CULL_FACE)
         ctx.depth_func = "<="
-        self.stores["solid"].render("faces", only=lit)
+        self.stores["solid"].render("faces", None, lit)
 
-    def _on(self, size: tuple[int, int]) -> Target:
+    def _on(self, size: tuple[int, int]) -> Canvas:
         """Something to draw on, of a size in pixels; the last ones are kept."""
-        found = self._targets.pop(size, None)
+        found = self._canvases.pop(size, None)
         if found is None:
             if min(size) < 1 or max(size) > min(LARGEST, int(self.ctx.info["GL_MAX_RENDERBUFFER_SIZE"])):
                 raise SpaceError(f"A picture of {size[0]} x {size[1]} pixels cannot be drawn at once here: make it smaller.")
-            while len(self._targets) >= KEPT:
-                self._targets.pop(next(iter(self._targets))).release()
-            found = _target(self.ctx, size)
-        self._targets[size] = found
+            while len(self._canvases) >= KEPT:
+                self._canvases.pop(next(iter(self._canvases))).release()
+            found = _canvas(self.ctx, size)
+        self._canvases[size] = found
         return found
 
     # -- what lies where ----------------------------------------------------------------------------------------------
 
-    def under(self, x: float, y: float, kinds: Sequence[str], reach: int = 0) -> Part | None:
+    def under(self, x: float, y: float, kinds: Sequence[str], reach: int = 0) -> SpacePart | None:
         """The part of some kinds that is seen at a drawing place of the last picture that was not fine, or nearest to it within so
         many pixels.
         """
         at = self._pixel(x, y)
-        if at is None or self._target is None:
+        if at is None or self._canvas is None:
             return None
-        wide, tall = self._target.size
+        wide, tall = self._canvas.size
         x0, y0, x1, y1 = max(0, at[0] - reach), max(0, at[1] - reach), min(wide, at[0] + reach + 1), min(tall, at[1] + reach + 1)
-        raw = self._target.picked.read(viewport=(x0, y0, x1 - x0, y1 - y0), attachment=1, components=1, dtype="u4")
+        raw = self._canvas.picked.read(viewport=(x0, y0, x1 - x0, y1 - y0), attachment=1, components=1, dtype="u4")
         seen = np.frombuffer(raw, "u4").reshape(y1 - y0, x1 - x0)
         rows, columns = np.nonzero(seen)
         for i in np.argsort((rows + y0 - at[1]) ** 2 + (columns + x0 - at[0]) ** 2, kind="stable").tolist():
-            part = self.owners[int(seen[rows[i], columns[i]]) - 1]
+            part = self.register.owners[int(seen[rows[i], columns[i]]) - 1]
             if part is not None and part.kind in kinds:
                 return part
         return None
@@ -322,25 +295,25 @@ class SpacePen:
     def place_under(self, x: float, y: float) -> Array | None:
         """The place in stretched space under a drawing place of that picture; None where there is nothing."""
         at = self._pixel(x, y)
-        if at is None or self._target is None or self._view is None:
+        if at is None or self._canvas is None or self._view is None:
             return None
         depth = float(
-            np.frombuffer(self._target.plain.read(viewport=(*at, 1, 1), attachment=-1, components=1, dtype="f4"), "f4")[0]
+            np.frombuffer(self._canvas.plain.read(viewport=(*at, 1, 1), attachment=-1, components=1, dtype="f4"), "f4")[0]
         )
         eye, far = self._view
         return None if depth >= 1.0 else eye.seen(x, y, eye.ahead(depth, far))
 
     def parts_seen(self) -> np.ndarray:
         """The number of the part at each pixel of that picture, rows from the top; -1 where there is none."""
-        assert self._target is not None  # noqa: S101 - asked for after a picture
-        wide, tall = self._target.size
-        raw = self._target.picked.read(attachment=1, components=1, dtype="u4")
+        assert self._canvas is not None  # noqa: S101 - asked for after a picture
+        wide, tall = self._canvas.size
+        raw = self._canvas.picked.read(attachment=1, components=1, dtype="u4")
         return np.frombuffer(raw, "u4").reshape(tall, wide).astype(np.int64) - 1
 
     def _pixel(self, x: float, y: float) -> tuple[int, int] | None:
-        if self._view is None or self._target is None:
+        if self._view is None or self._canvas is None:
             return None
-        eye, (wide, tall) = self._view[0], self._target.size
+        eye, (wide, tall) = self._view[0], self._canvas.size
         at = int(x * wide / eye.width), int(y * tall / eye.height)
         return at if 0 <= at[0] < wide and 0 <= at[1] < tall else None
 
@@ -348,23 +321,17 @@ class SpacePen:
         """Gives back what the driver holds."""
         for store in self.stores.values():
             store.release()
-        for target in self._targets.values():
+        for target in self._canvases.values():
             target.release()
-        self._targets, self._target = {}, None
+        self._canvases, self._canvas = {}, None
 
 
-def _layer(part: Part) -> str:
+def _layer(part: SpacePart) -> str:
     if part.mesh is None:
         return "axis" if part.kind == "pipe" else "line"
     return LAYER.get(part.kind, "solid")
 
 
-def _middle(parts: list[Part]) -> Array:
+def _middle(parts: list[SpacePart]) -> Array:
     """A whole metre near the middle of some parts."""
     return np.asarray(np.round(np.mean([p.xyz.mean(axis=0) for p in parts if len(p.xyz)] or [np.zeros(3)], axis=0)), float)
-
-
-def _rgb(role: str, theme: Theme) -> tuple[int, int, int]:
-    code = colour(role, theme)
-    red, green, blue = (int(code[i : i + 2], 16) for i in (1, 3, 5))
-    return red, green, blue

@@ -28,7 +28,7 @@ from zumbert.model.land import Land
 from zumbert.model.project import base_thickness
 from zumbert.model.service import ServiceLine
 from zumbert.space.digs import pit_mesh, trench_mesh
-from zumbert.space.wanted import Only, Wanted
+from zumbert.space.wanted import InSpace, Only
 
 Kind = Literal["pipe", "structure", "service", "ground", "design", "road", "land", "trench", "pit", "section", "former"]
 Key = tuple[str, str]
@@ -39,7 +39,7 @@ SIDES = ("left", "right")
 PLAIN = (bool, int, float, str)  # what a part is made from that is compared by value
 
 
-class Part(NamedTuple):
+class SpacePart(NamedTuple):
     """One thing in space: a body or sheet of triangles, or lines (n, 2, 3) from place to place, m."""
 
     kind: Kind
@@ -48,6 +48,7 @@ class Part(NamedTuple):
     mesh: Mesh | None = None
     lines: Array | None = None
     side: str = ""  # of the run, for the halves of the ground
+    thick: float = np.inf  # m: how thick a body is, which is drawn as its axis where that is too thin to be seen
 
     @property
     def xyz(self) -> Array:
@@ -57,19 +58,19 @@ class Part(NamedTuple):
         return np.zeros((0, 3)) if self.lines is None else self.lines.reshape(-1, 3)
 
 
-Made = dict[Key, tuple[tuple[Any, ...], Part | None]]  # what each part was made from, and the part
-Maker = Callable[[], Part | None]
+Made = dict[Key, tuple[tuple[Any, ...], SpacePart | None]]  # what each part was made from, and the part
+Maker = Callable[[], SpacePart | None]
 
 
 class Scene(Struct, frozen=True, kw_only=True, eq=False):
     """The parts that there are, and what they were made from."""
 
-    parts: dict[Key, Part]
+    parts: dict[Key, SpacePart]
     made: Made
     line: Array | None = None  # of the run in plan (n, 2), m: what parts the ground
 
 
-def scene(picture: Picture, wanted: Wanted, before: Scene | None = None) -> Scene:
+def scene(picture: Picture, wanted: InSpace, before: Scene | None = None) -> Scene:
     """Everything that is wanted; of an earlier scene all stays that was made from the same facts and records."""
     old: Made = {} if before is None else before.made
     made: Made = {}
@@ -91,7 +92,7 @@ def _same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
     return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
 
 
-def _asked(picture: Picture, wanted: Wanted, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+def _asked(picture: Picture, wanted: InSpace, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     """Every part that is wanted: its key, what it is made from, and how."""
     facts, p = picture.facts, picture.facts.project
     pipes, structures = _chosen(picture, wanted.only)
@@ -128,11 +129,11 @@ def _dug(dug: Trenches, pipes: Sequence[Any], structures: Sequence[Any]) -> Iter
             yield ("pit", k), (pit,), partial(_pit, dug, pit)
 
 
-def _trench(dug: Trenches, t: TrenchFacts) -> Part | None:
+def _trench(dug: Trenches, t: TrenchFacts) -> SpacePart | None:
     return _solid("trench", t.pipe.pipe.id, "general", trench_mesh(t, dug.world))
 
 
-def _pit(dug: Trenches, pit: PitFacts) -> Part | None:
+def _pit(dug: Trenches, pit: PitFacts) -> SpacePart | None:
     record = pit.structure.structure
     return _solid("pit", record.id, "general", pit_mesh(pit, dug.world, trench_type(dug.facts.project, record).upper))
 
@@ -149,29 +150,31 @@ def _chosen(picture: Picture, only: Only) -> tuple[Sequence[Any], Sequence[Any]]
     return list(p.pipes), list(p.structures)
 
 
-def _solid(kind: Kind, key: str, role: str, mesh: Mesh | None) -> Part | None:
-    return None if mesh is None or not len(mesh.faces) else Part(kind, key, role, mesh)
+def _solid(kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np.inf) -> SpacePart | None:
+    return None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, thick=thick)
 
 
-def _pipe(picture: Picture, f: PipeFacts) -> Part | None:
+def _pipe(picture: Picture, f: PipeFacts) -> SpacePart | None:
     role = LOOKS.get(f.pipe.status, f.pipe.service)
-    return _solid("pipe", f.pipe.id, "ink" if f.pipe.id in picture.fresh else role, pipe_mesh(f))
+    return _solid("pipe", f.pipe.id, "ink" if f.pipe.id in picture.fresh else role, pipe_mesh(f), f.inside + 2 * f.wall)
 
 
-def _axis(picture: Picture, f: PipeFacts) -> Part | None:
+def _axis(picture: Picture, f: PipeFacts) -> SpacePart | None:
     """What is seen of a pipe from far away."""
     fresh = f.pipe.id in picture.fresh
     return _lines("pipe", f, "preview" if fresh else f.pipe.service + ("-existing" if f.pipe.status != "proposed" else ""))
 
 
-def _service(service: ServiceLine) -> Part | None:
+def _service(service: ServiceLine) -> SpacePart | None:
     return _solid("service", service.id, "service", service_mesh(service))
 
 
-def _structure(picture: Picture, key: Any) -> Part | None:
+def _structure(picture: Picture, key: Any) -> SpacePart | None:
     f = picture.facts.structures[key]
     role = "ink" if key in picture.fresh else LOOKS.get(f.structure.status, "chamber-wall")
-    return _solid("structure", key, role, structure_mesh(picture.facts, f))
+    mesh = structure_mesh(picture.facts, f)
+    thick = float(np.ptp(mesh.vertices[:, :2], axis=0).min()) if mesh is not None else 0.0
+    return _solid("structure", key, role, mesh, thick)
 
 
 def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
@@ -185,16 +188,17 @@ def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
             yield ("former", k), (was,), partial(_lines, "former", was, "former")
 
 
-def _lines(kind: Kind, f: PipeFacts, role: str) -> Part | None:
+def _lines(kind: Kind, f: PipeFacts, role: str) -> SpacePart | None:
     """The axis of a pipe."""
     path = axis(f)
-    return None if path is None else Part(kind, f.pipe.id, role, lines=np.stack([path[:-1], path[1:]], axis=1))
+    thick = f.inside + 2 * f.wall
+    return None if path is None else SpacePart(kind, f.pipe.id, role, lines=np.stack([path[:-1], path[1:]], axis=1), thick=thick)
 
 
 # -- ground ------------------------------------------------------------------------------------------------------------
 
 
-def _ground(facts: Facts, wanted: Wanted, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+def _ground(facts: Facts, wanted: InSpace, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     """The surfaces in force with their contours, and the limits of land. With a cut all come in two halves."""
     p, s = facts.project, facts.surfaces
     blade = line if wanted.cut else None
@@ -233,12 +237,12 @@ def _half(tin: Ground, blade: Array | None, side: str) -> Mesh | None:
     return None if both is None else both.left if side == "left" else both.right
 
 
-def _sheet(kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str) -> Part | None:
+def _sheet(kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str) -> SpacePart | None:
     mesh = _half(tin, blade, side)
-    return None if mesh is None or not len(mesh.faces) else Part(kind, key, role, mesh, side=side)
+    return None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, side=side)
 
 
-def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str) -> Part | None:
+def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str) -> SpacePart | None:
     """The contours of a surface that are major, or the others."""
     mesh = _half(tin, blade, side)
     if mesh is None or not len(mesh.faces):
@@ -256,10 +260,10 @@ def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: 
     at = levels[index]
     ends = np.stack([np.column_stack([xy[:, :2], at]), np.column_stack([xy[:, 2:], at])], axis=1)
     lines = "contour" if kind == "ground" else "contour-design"
-    return Part(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
+    return SpacePart(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
 
 
-def _road(r: RoadFacts, blade: Array | None, side: str) -> Part | None:
+def _road(r: RoadFacts, blade: Array | None, side: str) -> SpacePart | None:
     strip = _strip(r)
     return None if strip is None else _sheet("road", r.road.id, "soft", strip, blade, side)
 
@@ -274,7 +278,7 @@ def _strip(r: RoadFacts) -> Tin | None:
         return None
 
 
-def _limit(area: Land, ground: Ground | None) -> Part | None:
+def _limit(area: Land, ground: Ground | None) -> SpacePart | None:
     """The limit of an area on the ground, where there is one."""
     if ground is None:
         return None
@@ -284,7 +288,7 @@ def _limit(area: Land, ground: Ground | None) -> Part | None:
     path = np.column_stack([np.interp(s, long, ring[:, 0]), np.interp(s, long, ring[:, 1]), z])
     pieces = np.stack([path[:-1], path[1:]], axis=1)
     pieces = pieces[~np.isnan(pieces).any(axis=(1, 2))]
-    return Part("land", area.id, "limit", lines=pieces) if len(pieces) else None
+    return SpacePart("land", area.id, "limit", lines=pieces) if len(pieces) else None
 
 
 # -- along the run -----------------------------------------------------------------------------------------------------
@@ -312,7 +316,7 @@ def _lowest(run: Run, facts: Facts) -> float | None:
     return float(np.floor(low - UNDER)) if np.isfinite(low) else None
 
 
-def _section(run: Run, facts: Facts) -> Part | None:
+def _section(run: Run, facts: Facts) -> SpacePart | None:
     """The ground in section: upright along the run, from the ground line down."""
     low = _lowest(run, facts)
     if run.ground is None or run.line is None or low is None:

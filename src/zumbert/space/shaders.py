@@ -68,8 +68,9 @@ uniform mat4 matrix; uniform float nearer;
     + _LOOK
     + """
 uniform sampler2D styles;
-out vec4 ink; out vec2 style;
+out vec4 ink; out vec2 style; out uint number;
 void main() {
+    number = part + 1u;
     vec4 look = texelFetch(looks, texel(part), 0), how = texelFetch(styles, texel(part), 0);
     ink = vec4(look.rgb, (bits(look) & 1u) == 0u ? 0.0 : how.g);
     style = vec2(how.r * 25.5, how.b * 25.5);
@@ -81,9 +82,13 @@ void main() {
 
 WIDE = """#version 330
 layout(lines) in; layout(triangle_strip, max_vertices = 4) out;
-in vec4 ink[]; in vec2 style[];
+in vec4 ink[]; in vec2 style[]; in uint number[];
 uniform vec2 size;
-out vec4 shade; out float along; flat out float dash;
+out vec4 shade; out float along; flat out float dash; flat out uint id;
+void put(vec4 at, float s) {
+    shade = ink[0]; dash = style[0].y; id = number[0]; along = s;
+    gl_Position = at; EmitVertex();
+}
 void main() {
     vec4 a = gl_in[0].gl_Position, b = gl_in[1].gl_Position;
     if (ink[0].a <= 0.0 || (a.w <= 1e-4 && b.w <= 1e-4)) return;
@@ -93,20 +98,18 @@ void main() {
     float far = length(way);
     vec2 aside = far > 1e-6 ? vec2(-way.y, way.x) / far : vec2(0.0, 1.0);
     vec2 by = aside * style[0].x / size;
-    shade = ink[0]; dash = style[0].y;
-    along = 0.0;
-    gl_Position = a + vec4(by * a.w, 0.0, 0.0); EmitVertex();
-    gl_Position = a - vec4(by * a.w, 0.0, 0.0); EmitVertex();
-    along = far;
-    gl_Position = b + vec4(by * b.w, 0.0, 0.0); EmitVertex();
-    gl_Position = b - vec4(by * b.w, 0.0, 0.0); EmitVertex();
+    put(a + vec4(by * a.w, 0.0, 0.0), 0.0);
+    put(a - vec4(by * a.w, 0.0, 0.0), 0.0);
+    put(b + vec4(by * b.w, 0.0, 0.0), far);
+    put(b - vec4(by * b.w, 0.0, 0.0), far);
     EndPrimitive();
 }"""
 
 DASHED = """#version 330
-in vec4 shade; in float along; flat in float dash;
-layout(location = 0) out vec4 colour;
+in vec4 shade; in float along; flat in float dash; flat in uint id;
+layout(location = 0) out vec4 colour; layout(location = 1) out uint picked;
 void main() {
+    picked = id;
     if (dash > 0.0 && mod(along, 2.0 * dash) > dash) discard;
     colour = shade;
 }"""

@@ -10,7 +10,7 @@ STRENGTHS = (0.0, 0.2, 0.4, 0.7, 1.0)  # of the ground, to choose from
 STRETCHES = (1.0, 2.0, 5.0, 10.0)  # of heights
 
 
-class Wanted(Struct, frozen=True, kw_only=True):
+class InSpace(Struct, frozen=True, kw_only=True):
     """What of the project is to be seen in space, and how."""
 
     only: Only = "all"

@@ -275,6 +275,7 @@ class SharedFields(QWidget):
         """Leaves structures out of the section of a road or named run. A run without a name gets one, since the list belongs to
         it.
         """
+        self.session.preview(None)  # what pointing at it shows may have another run
         s, chosen = self.session.state, self._chosen()[0]
         if s.run_key is None or s.run is None:
             return

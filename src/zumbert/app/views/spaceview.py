@@ -16,7 +16,7 @@ from zumbert.app.views.view import DrawingView
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
-from zumbert.space.eye import Eye, View
+from zumbert.space.eye import SpaceEye, View
 from zumbert.space.over import cursor_place, over
 from zumbert.space.pen import SpaceError, SpacePen
 from zumbert.space.scene import PICKED, Scene, box, scene
@@ -40,7 +40,7 @@ class SpaceView(DrawingView):
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self.eye = Eye()
+        self.eye = SpaceEye()
         self.scene: Scene | None = None
         self.trouble = ""  # why nothing can be drawn
         self.along = False  # whether the wheel leads along the run
@@ -214,7 +214,7 @@ class SpaceView(DrawingView):
 
     # -- moving --------------------------------------------------------------------------------------------------------
 
-    def look(self, eye: Eye) -> None:
+    def look(self, eye: SpaceEye) -> None:
         """Another eye looks."""
         if eye != self.eye:
             self.eye = eye
