@@ -17,7 +17,6 @@ from PySide6.QtWidgets import QWidget
 from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
-from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.theme import apply_theme
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.window import Window
@@ -165,19 +164,6 @@ def library() -> None:
     keep(w, "library")
 
 
-def several() -> None:
-    w = window()
-    w.centre.straighten()
-    w.go_stage("layout")
-    w.centre.setSizes([430, 300])
-    settle(w)
-    w.plan.fit_map()
-    s9 = next(k for k, v in w.session.state.current.project.structures.items() if v.label == "S9")
-    w.session.select(structures=frozenset({s9}))
-    select_more(w.session, "upstream")
-    keep(w, "several")
-
-
 def checks() -> None:
     w = window()
     w.go_stage("checks")
@@ -310,6 +296,26 @@ def deliver() -> None:
     keep(w, "chambers")
 
 
+def space() -> None:
+    """In space beside the plan: the ground cut away and in section along the run, a chamber selected, a pipe without cover."""
+    w = window()
+    w.centre.next_space()
+    w.centre.next_space()
+    w.centre.setSizes([440, 290])
+    w.centre.top.setSizes([300, 588])
+    settle(w)
+    eye = w.centre.space
+    s4 = next(
+        p for k, p in w.session.state.current.facts.places.items() if w.session.state.current.project.structures[k].label == "S4"
+    )
+    w.session.set(space=replace(w.session.state.space, cut=True, section=True))
+    w.session.select(structures=frozenset(k for k, v in w.session.state.current.project.structures.items() if v.label == "S4"))
+    settle(w)
+    eye.look(replace(eye.eye, x=s4.x + 6.0, y=s4.y, z=s4.rim - 1.2, bearing=-0.5, tilt=0.3, distance=34.0))
+    QTest.qWait(1500)
+    keep(w, "space")
+
+
 if __name__ == "__main__":
     every = (
         levels,
@@ -317,7 +323,6 @@ if __name__ == "__main__":
         layout,
         tables,
         library,
-        several,
         checks,
         standard,
         crossing,
@@ -327,6 +332,7 @@ if __name__ == "__main__":
         ground,
         importing,
         deliver,
+        space,
     )
     for make in (m for m in every if not sys.argv[1:] or m.__name__ in sys.argv[1:]):
         make()

@@ -129,7 +129,7 @@ class Centre(QSplitter):
 
         made = SpaceView(self.session, self.pen)
         made.tool = self.plan.tool
-        self.chips = SpaceChips(self.session, made, self.beside)
+        self.chips = SpaceChips(self.session, made, self.plan_only, self.beside)
         self._heard(made)
         made.travelled.connect(self.section.show_distance)
         self.views = (*self.views, made)
@@ -141,6 +141,16 @@ class Centre(QSplitter):
     def space_seen(self) -> bool:
         """Whether the view in space is in sight."""
         return "space" in self.__dict__ and self.space.isVisibleTo(self) and not self.delivering
+
+    @property
+    def in_space(self) -> bool:
+        """Whether the keyboard was in the view in space last, and that is in sight."""
+        return self.space_seen and self.drawing is self.space
+
+    def plan_only(self) -> None:
+        """The plan in the place of space."""
+        self.session.set(space_at="")
+        self.plan.setFocus()
 
     def next_space(self) -> None:
         """Space in the plan's place, then beside the plan, then no more."""

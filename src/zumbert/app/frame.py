@@ -121,13 +121,18 @@ class Frame(QMainWindow):
     def _new_view(self, view: DrawingView) -> None:
         """The view in space has the tool in hand, and goes to things, as the others do."""
         view.tool = self.toolbox.tool
+        view.looked.connect(self.foot.refresh)
+        for drawing in self.centre.views:
+            drawing.focused.connect(self.foot.refresh)
         self.toolbox.views = self.centre.views
         view.wanted.connect(self.going.to_thing)
         view.wanted.connect(lambda _: view.fit_selected())
 
     def _hint(self) -> str:
         """What a click will do."""
-        return self.centre.deliver.hint if self.centre.delivering else self.toolbox.tool.hint
+        if self.centre.delivering:
+            return self.centre.deliver.hint
+        return self.centre.space.hint if self.centre.in_space and self.toolbox.picking else self.toolbox.tool.hint
 
     def commands(self) -> Commands:
         """What the finder offers by words."""

@@ -1,4 +1,4 @@
-"""Help: how each stage works, from `docs/help`; all keys, from the table of actions."""
+"""Help: how each stage and the view in space work, from `docs/help`; all keys, from the table of actions."""
 
 from pathlib import Path
 
@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayo
 import zumbert
 
 PAGES = Path(zumbert.__file__).parents[2] / "docs" / "help"
-TITLES = {"keys": "All keys", "about": "About Zumbert"}
+TITLES = {"keys": "All keys", "about": "About Zumbert", "space": "Help: the view in space"}
 
 
 def page(name: str) -> str:

@@ -22,6 +22,7 @@ from zumbert.space.eye import SpaceEye
 from zumbert.space.scene import Scene
 
 PIECE = 1.0  # m between the places by which a stretch is drawn
+FAR = 1e5  # drawing units
 MOST = 400  # structures: of more only those that are selected have labels
 
 
@@ -32,6 +33,8 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, po
     structures = [StructureId(k) for kind, k in scene.parts if kind == "structure" and k in facts.structures]
     marks: list[Mark] = []
     labels = Labels(plates=True)
+    for edge in ((-FAR, -FAR, 1.0, FAR), (eye.width - 1.0, -FAR, FAR, FAR), (-FAR, eye.height - 1.0, FAR, FAR)):
+        labels.block(edge)  # none is cut
     signs: list[Mark] = []
     for pipe in pipes:
         for finding in picture.found(pipe):

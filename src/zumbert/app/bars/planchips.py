@@ -35,7 +35,8 @@ class PlanChips:
 
     def refresh(self, tool: str, tables: bool) -> None:
         """Shows the state: the tool in hand by name, and whether the tables are open."""
-        s, on = self.session.state, {"lay": tool == "lay", "gullies": tool == "gullies", "tables": tables}
+        s = self.session.state
+        on = {"lay": tool == "lay", "gullies": tool == "gullies", "tables": tables, "space": s.space_at == "beside"}
         self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
         for name, lit in ({"straight": s.straight} | on).items():
             self.buttons[name].setText(("\u2713 " if lit else "") + TEXTS[name])

@@ -12,6 +12,7 @@ from zumbert.space.wanted import ONLY, STRENGTHS, STRETCHES
 
 ONLY_WORDS = {"all": "Everything", "run": "The run only", "selection": "Selection only"}
 TIPS = {
+    "plan": "Shows the plan in its place",
     "beside": "Shows the plan beside it (F3)",
     "only": "Everything, the pipes of the run that is shown, or what is selected",
     "strength": "How strongly the ground is drawn",
@@ -26,16 +27,16 @@ TIPS = {
 class SpaceChips:
     """Buttons beside one another in the upper left of the view, in as many lines as they need."""
 
-    def __init__(self, session: Session, view: SpaceView, beside: Callable[[], object]) -> None:
+    def __init__(self, session: Session, view: SpaceView, plan: Callable[[], object], beside: Callable[[], object]) -> None:
         self.session, self.view = session, view
         runs: dict[str, Callable[[], object]] = {
-            "beside": beside, "only": self._next_only, "strength": self._next_strength, "cut": lambda: self._turn("cut"),
-            "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug"), "stretch": self._next_stretch,
-            "along": view.toggle_along,
+            "plan": plan, "beside": beside, "only": self._next_only, "strength": self._next_strength,
+            "cut": lambda: self._turn("cut"), "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug"),
+            "stretch": self._next_stretch, "along": view.toggle_along,
         }  # fmt: skip
         self.buttons: dict[str, QPushButton] = {}
         for name, run in runs.items():
-            button = self.buttons[name] = toggle_chip("", f"space {name}", name not in ("only", "strength", "stretch"))
+            button = self.buttons[name] = toggle_chip("", f"space {name}", name not in ("plan", "only", "strength", "stretch"))
             button.setParent(view)
             button.setToolTip(TIPS[name])
             button.setAccessibleName(TIPS[name])
@@ -70,7 +71,7 @@ class SpaceChips:
         s = self.session.state
         now = s.space
         texts = {
-            "beside": (s.space_at == "beside", "Plan beside"), "only": (False, ONLY_WORDS[now.only]),
+            "plan": (False, "Plan"), "beside": (s.space_at == "beside", "Plan beside"), "only": (False, ONLY_WORDS[now.only]),
             "strength": (False, f"Ground {100 * now.strength:.0f} %"), "cut": (now.cut, "Cut away"),
             "section": (now.section, "In section"), "dug": (now.dug, "Trenches"),
             "stretch": (False, f"Heights \u00d7{now.stretch:g}"), "along": (self.view.along, "Along the run"),

@@ -23,7 +23,7 @@ from zumbert.space.scene import PICKED, Scene, box, scene
 
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
-BEHIND, ASIDE, DOWN = 14.0, float(np.radians(20.0)), float(np.radians(14.0))  # m, and how the eye looks at a place along the run
+BEHIND, ASIDE, DOWN = 12.0, float(np.radians(15.0)), float(np.radians(4.0))  # m, and how the eye looks at a place along the run
 NEAR_PIPE = 8.0  # m about what is fitted when it is small
 LINE = 16.0  # drawing units between the lines of a sentence
 
@@ -52,6 +52,13 @@ class SpaceView(DrawingView):
         self._known: tuple[Any, ...] = ()  # what the last picture that can be asked was drawn from
         self.setAccessibleName("View in space")
         self.setObjectName("space")
+
+    @property
+    def hint(self) -> str:
+        """What the mouse does."""
+        if self.along:
+            return "Wheel: along the run, Shift a little. Drag to look about, Shift+F3 to leave the run."
+        return "Drag to turn about what is under the pointer, Shift to move, wheel to zoom to it. Click a structure or a pipe."
 
     # -- what is drawn -------------------------------------------------------------------------------------------------
 
