@@ -21,7 +21,7 @@ from zumbert.model.surface import Surface
 from zumbert.space.eye import SpaceEye
 from zumbert.space.pen import SpacePen, context
 from zumbert.space.scene import Scene, box, scene
-from zumbert.space.store import FACE
+from zumbert.space.store import FACE, LINE
 from zumbert.space.wanted import InSpace
 
 SIZE = (444, 240)  # pixels of a frame while the eye moves: half as fine as a view of 888 x 480
@@ -89,8 +89,11 @@ def _bare(pen: SpacePen, eye: SpaceEye) -> Callable[[], object]:
     ctx: Any = context()
     program = ctx.program(vertex_shader=WHOLE, fragment_shader=PLAIN)
     arrays = [
-        (ctx.vertex_array(program, [(store.buffer, "3f 3f 4x", "place", "normal")]), store.used)
-        for store in pen.stores.values() if store.kind is FACE and store.buffer is not None
+        (ctx.vertex_array(program, [(store.buffer, how, *fields)]), store.used, mode)
+        for kind, how, fields, mode in (
+            (FACE, "3f 3f 4x", ("place", "normal"), ctx.TRIANGLES), (LINE, "3f 4x", ("place",), ctx.LINES),
+        )
+        for store in pen.stores.values() if store.kind is kind and store.buffer is not None
     ]  # fmt: skip
     canvas = ctx.framebuffer([ctx.texture(SIZE, 4)], ctx.depth_texture(SIZE))
     program["matrix"].write(eye.matrix(pen.origin, pen.far(eye)).T.astype("f4").tobytes())
@@ -99,8 +102,8 @@ def _bare(pen: SpacePen, eye: SpaceEye) -> Callable[[], object]:
         canvas.use()
         canvas.clear(1, 1, 1, 1, depth=1.0)
         ctx.enable(ctx.DEPTH_TEST)
-        for array, n in arrays:
-            array.render(ctx.TRIANGLES, vertices=n)
+        for array, n, mode in arrays:
+            array.render(mode, vertices=n)
         return bytes(canvas.read(components=4))
 
     return draw

@@ -69,6 +69,47 @@ def test_a_level_makes_only_its_own_parts_again():
     assert all(again.parts[k] is p for k, p in after.parts.items()) and again.parts.keys() == after.parts.keys()
 
 
+def same_parts(a, b):
+    """Why two scenes differ; empty where they do not."""
+    if a.parts.keys() != b.parts.keys():
+        return f"other parts: {a.parts.keys() ^ b.parts.keys()}"
+    for key, p in a.parts.items():
+        q = b.parts[key]
+        if (p.kind, p.id, p.role, p.side, p.thick, p.linear) != (q.kind, q.id, q.role, q.side, q.thick, q.linear):
+            return f"{key} looks otherwise"
+        if not np.array_equal(p.xyz, q.xyz) or not np.array_equal(p.box, q.box):
+            return f"{key} lies otherwise"
+    return ""
+
+
+def edits():
+    """Edits of many kinds, each of the project before it."""
+    pipe, other = pipe_of("P5"), pipe_of("P9")
+    s4 = next(k for k, s in PROJECT.structures.items() if s.label == "S4")
+    yield lambda p, f: set_invert(p, pipe, "down", p.pipes[pipe].invert_down - 0.1)
+    yield lambda p, f: replace(p, pipes={**p.pipes, other: replace(p.pipes[other], status="existing")})
+    yield lambda p, f: replace(p, pipes={**p.pipes, other: replace(p.pipes[other], size=p.pipes[pipe].size)})
+    yield lambda p, f: replace(p, structures={**p.structures, s4: replace(p.structures[s4], rotation=0.3)})
+    yield lambda p, f: replace(p, pipes={k: v for k, v in p.pipes.items() if k != other})
+    yield lambda p, f: replace(p, types={k: replace(t, wall=t.wall + 0.05) for k, t in p.types.items()})
+    yield lambda p, f: replace(p, services={}, land={})
+    yield lambda p, f: set_invert(p, pipe, "up", p.pipes[pipe].invert_up + 0.05)
+
+
+@pytest.mark.parametrize("wanted", [InSpace(), InSpace(only="run"), InSpace(cut=True, section=True)])
+def test_after_any_edit_a_kept_scene_is_a_new_one(wanted):
+    facts, made = FACTS, scene(picture(), wanted)
+    for edit in edits():
+        before = facts
+        facts = analyse(edit(facts.project, facts), facts)
+        tried = scene(picture(facts, before=before), wanted, made)
+        assert same_parts(tried, scene(picture(facts, before=before), wanted)) == ""
+        taken = scene(picture(facts), wanted, tried)
+        assert same_parts(taken, scene(picture(facts), wanted)) == ""
+        assert same_parts(scene(picture(before), wanted, taken), scene(picture(before), wanted)) == ""  # undone
+        made = taken
+
+
 def test_where_a_pipe_lay_before_an_edit_is_a_line():
     pipe = PROJECT.pipes[pipe_of("P5")]
     moved = analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)

@@ -60,11 +60,16 @@ def solids(facts: Facts) -> Iterator[Solid]:
             yield Solid("surface", role, look, body)
 
 
+def has_barrel(f: PipeFacts) -> bool:
+    """Whether a pipe has a place, and is longer than its chambers are wide."""
+    return f.span.wall > 1e-9 and f.span.up.x is not None and f.span.down.x is not None
+
+
 def axis(f: PipeFacts) -> Array | None:
     """The axis of a pipe from inner wall to inner wall (n, 3), m; on an arc its chords. None where it has no barrel or no place."""
-    span = f.span
-    if span.wall <= 1e-9 or span.up.x is None or span.down.x is None:
+    if not has_barrel(f):
         return None
+    span = f.span
     a, b = span.reach_up, span.length - span.reach_down
     chords = span.chords()
     s = np.concatenate([[a], chords[(chords > a + 1e-9) & (chords < b - 1e-9)], [b]])

@@ -7,7 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import ArrayLike
 
-from zumbert.geometry.elements import Array
+from zumbert.geometry.elements import Array, Mask
 
 ANGLE = np.radians(24.0)  # that is seen from the top of the picture to its foot: narrow, so that little is foreshortened
 STEEPEST = np.radians(89.9)  # that one looks down or up
@@ -80,6 +80,15 @@ class SpaceEye(Struct, frozen=True, kw_only=True):
         ahead = np.where(p[:, 2] > NEAR * self.distance, p[:, 2], np.nan)
         k = self.scale / ahead
         return np.column_stack([self.width / 2 + p[:, 0] * k, self.height / 2 - p[:, 1] * k, ahead])
+
+    def sees(self, middle: Array, radius: Array) -> tuple[Mask, Array]:
+        """Which balls about places (n, 3) with radii (n), m, may be in sight, and how far ahead the nearest of each lies (m)."""
+        q = (self.stretched(np.asarray(middle, float).reshape(-1, 3)) - self.place) @ self.axes.T
+        r, ahead = radius * max(1.0, self.stretch), q[:, 2]
+        seen = ahead > -r
+        for along, half in ((q[:, 0], self.width / 2 / self.scale), (q[:, 1], self.height / 2 / self.scale)):
+            seen &= np.abs(along) <= ahead * half + r * np.hypot(1.0, half)
+        return seen, ahead - r
 
     def ray(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Ways (n, 3) in stretched space that lead from the eye through drawing places, a metre ahead."""

@@ -1,14 +1,15 @@
 """What lies over the picture of space: findings where they are, pinned notes, labels, the shared cursor, north."""
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 
-from zumbert.analysis.chambers import extent
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import within
 from zumbert.analysis.runs import Run
+from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.drawing.labels import Labels, around
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke
@@ -17,38 +18,41 @@ from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
 from zumbert.drawing.planlabels import structure_lines
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.geometry.elements import Array
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.ids import StructureId
 from zumbert.space.eye import SpaceEye
 from zumbert.space.scene import Scene
 
 PIECE = 1.0  # m between the places by which a stretch is drawn
 FAR = 1e5  # drawing units
-MOST = 400  # structures: of more only those that are selected have labels
+MOST = 400  # structures and findings in sight: of more only what is selected has its label, and findings have signs alone
 
 
 def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, pointed: str | None = None) -> list[Mark]:
     """The marks, in drawing units of the eye's picture."""
     facts = picture.facts
-    pipes = [PipeId(k) for kind, k in scene.parts if kind == "pipe" and k in facts.pipes]
-    structures = [StructureId(k) for kind, k in scene.parts if kind == "structure" and k in facts.structures]
     marks: list[Mark] = []
     labels = Labels(plates=True)
     for edge in ((-FAR, -FAR, 1.0, FAR), (eye.width - 1.0, -FAR, FAR, FAR), (-FAR, eye.height - 1.0, FAR, FAR)):
         labels.block(edge)  # none is cut
+    labels.block((eye.width - 42.0, 6.0, eye.width - 6.0, 42.0))  # north
+    found = _found(scene, picture.findings, eye)
     signs: list[Mark] = []
-    for pipe in pipes:
-        for finding in picture.found(pipe):
-            marks += _stretches(finding, facts.pipes[pipe], eye)
-            signs += _sign(finding, _finding_place(finding, facts.pipes[pipe]), eye)
-    tops = _tops(facts, structures, eye)
+    for finding in found:
+        f = facts.pipes[finding.pipe]  # type: ignore[index] # chosen by that
+        if len(found) <= MOST:
+            marks += _stretches(finding, f, eye)
+        signs += _sign(finding, _finding_place(finding, f), eye)
+    tops = _tops_in_sight(scene, eye)
     for key, (x, y) in tops.items():
-        signs += severity_sign(picture.worst(key), x, y - 2)
+        worst = picture.worst(key)
+        if worst is not None:
+            signs += severity_sign(worst, x, y - 2)
     for m in signs:
         if isinstance(m, Fill):
             (x0, y0), (x1, y1) = m.xy.min(axis=0).tolist(), m.xy.max(axis=0).tolist()
             labels.block((x0 - 2, y0 - 2, x1 + 2, y1 + 2))
     marks += signs
-    marks += _pins(picture, frozenset(pipes), eye, labels)
+    marks += _pins(picture, scene, eye, labels)
     asked = [k for k in tops if k in picture.structures or k == pointed]
     for key in [*asked, *(k for k in tops if k not in set(asked))] if len(tops) <= MOST else asked:
         x, y = tops[key]
@@ -65,18 +69,36 @@ def _inside(eye: SpaceEye, x: float, y: float) -> bool:
     return -30 < x < eye.width + 30 and -30 < y < eye.height + 30  # NaN is not
 
 
-def _tops(facts: Facts, keys: list[StructureId], eye: SpaceEye) -> dict[StructureId, tuple[float, float]]:
+@lru_cache(maxsize=4)
+def _tops(scene: Scene) -> tuple[list[StructureId], Array]:
+    """The structures of a scene, and the middles of their tops (n, 3)."""
+    mine = [p for p in scene.parts.values() if p.kind == "structure"]
+    boxes = np.array([p.box for p in mine]).reshape(-1, 2, 3)
+    return [StructureId(p.id) for p in mine], np.column_stack([boxes[:, :, :2].mean(axis=1), boxes[:, 1, 2]])
+
+
+def _tops_in_sight(scene: Scene, eye: SpaceEye) -> dict[StructureId, tuple[float, float]]:
     """Drawing places of the rims of structures that are in sight."""
-    places = []
-    known = []
-    for key in keys:
-        f = facts.structures[key]
-        upright = extent(f)
-        if upright is not None and f.place.x is not None and f.place.y is not None:
-            known.append(key)
-            places.append((f.place.x, f.place.y, upright[0]))
-    xy = eye.drawn(np.array(places, float).reshape(-1, 3))[:, :2].tolist()
-    return {k: (x, y) for k, (x, y) in zip(known, xy, strict=True) if _inside(eye, x, y)}
+    keys, xyz = _tops(scene)
+    x, y, _ = eye.drawn(xyz).T
+    with np.errstate(invalid="ignore"):
+        inside = (x > -30) & (x < eye.width + 30) & (y > -30) & (y < eye.height + 30)
+    return {keys[i]: (float(x[i]), float(y[i])) for i in np.flatnonzero(inside).tolist()}
+
+
+@lru_cache(maxsize=4)
+def _findings(scene: Scene, findings: Findings) -> tuple[list[Finding], Array, Array]:
+    """The findings of pipes of a scene, and balls about those: middles (n, 3) and radii (n)."""
+    mine = [f for f in findings if f.pipe is not None and ("pipe", f.pipe) in scene.parts]
+    boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None]).reshape(-1, 2, 3)
+    return mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+
+
+def _found(scene: Scene, findings: Findings, eye: SpaceEye) -> list[Finding]:
+    """The findings of the pipes that are in sight."""
+    mine, middle, radius = _findings(scene, findings)
+    seen, _ = eye.sees(middle, radius)
+    return [mine[i] for i in np.flatnonzero(seen).tolist()]
 
 
 def _on_top(f: PipeFacts, s: Array) -> Array:
@@ -113,10 +135,10 @@ def _sign(finding: Finding, place: Array | None, eye: SpaceEye) -> Iterator[Mark
         yield from severity_sign(finding.look, x, y - 4)
 
 
-def _pins(picture: Picture, pipes: frozenset[PipeId], eye: SpaceEye, labels: Labels) -> Iterator[Mark]:
+def _pins(picture: Picture, scene: Scene, eye: SpaceEye, labels: Labels) -> Iterator[Mark]:
     """Pinned notes with what they say now."""
     for pin in picture.facts.project.pins.values():
-        if pin.pipe not in pipes:
+        if ("pipe", pin.pipe) not in scene.parts:
             continue
         f = picture.facts.pipes[pin.pipe]
         x, y, _ = eye.drawn((*f.span.point(within(f, pin.at)), pin_level(f, picture.facts, pin)))[0].tolist()

@@ -13,9 +13,10 @@ from zumbert.errors import ZumbertError
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.mesh import corner_normals
 from zumbert.space.eye import WHOLE, SpaceEye
+from zumbert.space.part import SpacePart
 from zumbert.space.register import Register, rgb
-from zumbert.space.scene import Key, Scene, SpacePart
-from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, WIDE
+from zumbert.space.scene import Key, Scene
+from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, SHEET, WIDE
 from zumbert.space.store import FACE, LINE, Store
 
 LARGEST = 16_384  # pixels of a side
@@ -89,8 +90,9 @@ class SpacePen:
         faces = self.ctx.program(vertex_shader=FACES, fragment_shader=SHADED)
         halo = self.ctx.program(vertex_shader=HALO, fragment_shader=PLAIN)
         lines = self.ctx.program(vertex_shader=LINES, geometry_shader=WIDE, fragment_shader=DASHED)
-        self.faces, self.halo, self.lines = faces, halo, lines
-        self.stores = {name: Store(self.ctx, FACE, {"faces": faces, "halo": halo}) for name in LAYERS}
+        sheet = self.ctx.program(vertex_shader=SHEET, fragment_shader=SHADED)
+        self.faces, self.sheet, self.halo, self.lines = faces, sheet, halo, lines
+        self.stores = {name: Store(self.ctx, FACE, {"faces": faces, "halo": halo, "sheet": sheet}) for name in LAYERS}
         self.stores |= {name: Store(self.ctx, LINE, {"lines": lines}) for name in ("axis", "line")}
         self.origin: Array | None = None  # what places are counted from, so that float32 keeps them
         self.register = Register()
@@ -116,37 +118,38 @@ class SpacePen:
         for key in [k for k in self._sent if k not in parts]:
             self._drop(key)
         fresh = [k for k, p in parts.items() if self._sent.get(k) is not p]
-        if not fresh:
-            return
-        if self.origin is None or not self._sent:
+        if fresh and (self.origin is None or not self._sent):
             self.origin = _middle([parts[k] for k in fresh])
         for key in fresh:
-            self._put(key, parts[key])
-        for store in self.stores.values():
-            store.flush()
-
-    def _put(self, key: Key, part: SpacePart) -> None:
-        before = self._sent.get(key)
-        number = self.register.put(key, part)
-        self._sent[key] = part
-        if before is not None and before.mesh is part.mesh and before.lines is part.lines:
-            return  # it only looks otherwise
-        self.stores[_layer(part)].put(number, self._vertices(part, number))
+            self._sent[key] = parts[key]
+            self.register.put(key, parts[key])
 
     def _drop(self, key: Key) -> None:
         part = self._sent.pop(key)
         self.stores[_layer(part)].drop(self.register.drop(key))
 
+    def _send(self, wanted: Mask) -> None:
+        """Sends what is to be drawn and is not there yet, as it is now."""
+        register = self.register
+        for number in np.flatnonzero(wanted & ~register.sent[: len(wanted)]).tolist():
+            part = register.owners[number]
+            if part is not None:
+                self.stores[_layer(part)].put(number, self._vertices(part, number))
+            register.sent[number] = True
+        for store in self.stores.values():
+            store.flush()
+
     def _vertices(self, part: SpacePart, number: int) -> np.ndarray:
         assert self.origin is not None  # noqa: S101 - set before the first part is sent
-        if part.mesh is not None:
-            out = np.zeros(part.mesh.faces.size, FACE)
-            out["place"] = (part.mesh.vertices - self.origin)[part.mesh.faces.ravel()]
-            out["normal"] = corner_normals(part.mesh).reshape(-1, 3)
+        if part.linear:
+            out = np.zeros(len(part.xyz), LINE)
+            out["place"] = part.xyz - self.origin
         else:
-            assert part.lines is not None  # noqa: S101 - a part has faces or lines
-            out = np.zeros(2 * len(part.lines), LINE)
-            out["place"] = part.lines.reshape(-1, 3) - self.origin
+            mesh = part.mesh
+            out = np.zeros(0 if mesh is None else mesh.faces.size, FACE)
+            if mesh is not None:
+                out["place"] = (mesh.vertices - self.origin)[mesh.faces.ravel()]
+                out["normal"] = corner_normals(mesh).reshape(-1, 3)
         out["part"] = number
         return out
 
@@ -182,6 +185,8 @@ class SpacePen:
         """
         assert self._looks is not None  # noqa: S101 - look() goes before
         t, ctx = self._on(size), self.ctx
+        seen, thick = self.register.bodies(eye, size[0] / eye.width / (window[2] - window[0]))
+        self._send(self.register.needed(seen, thick))
         far = self.far(eye)
         paper = [v / 255 for v in rgb("paper", self._theme)]
         first = t.fine if fine else t.picked
@@ -198,7 +203,6 @@ class SpacePen:
         ctx.depth_func = "<"
         first.use()
         self.faces["strength"] = 1.0
-        seen, thick = self.register.bodies(eye)
         self.stores["solid"].render("faces", None, thick)
         self.lines["nearer"] = 0.0
         self.stores["axis"].render("lines", ctx.LINES, seen & ~thick)
@@ -210,8 +214,8 @@ class SpacePen:
                 to = first if how >= 1 else plain
                 to.use()
                 to.depth_mask = name != "road" or how >= 1  # the ground shows through a road as the road through the ground
-                self.faces["strength"] = how
-                self.stores[name].render("faces", None, seen)
+                self.sheet["strength"] = how
+                self._sheets(name, seen)
                 to.depth_mask = True
         plain.use()
         ctx.depth_func = "<="
@@ -221,6 +225,15 @@ class SpacePen:
             return bytes(t.out.read(components=4))
         return bytes(t.plain.read(components=4))
 
+    def _sheets(self, name: str, seen: Mask) -> None:
+        """The parts of a layer one by one."""
+        for number in self.stores[name].held(seen):
+            *ink, bits = self.register.look(number)
+            if bits:
+                self.sheet["whole"] = tuple(v / 255 for v in ink)
+                self.sheet["number"] = number + 1
+                self.stores[name].render_one("sheet", number)
+
     def far(self, eye: SpaceEye) -> float:
         """How far ahead (m) what is drawn ends."""
         return max(self.register.farthest(eye), eye.distance) * 1.02 + 1.0
@@ -228,14 +241,16 @@ class SpacePen:
     def _uniforms(self, eye: SpaceEye, far: float, window: tuple[float, float, float, float]) -> None:
         matrix = eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window).T.astype("f4").tobytes()
         axes = eye.axes
-        for program in (self.faces, self.halo, self.lines):
+        for program in (self.faces, self.sheet, self.halo, self.lines):
             program["matrix"].write(matrix)
-            program["looks"] = 0
+            if program is not self.sheet:
+                program["looks"] = 0
         light = LIGHT[0] * axes[0] + LIGHT[1] * axes[1] - LIGHT[2] * axes[2]
-        self.faces["light"] = tuple((light / np.linalg.norm(light)).tolist())
-        self.faces["eye"] = tuple((-axes[2]).tolist())
-        self.faces["shade"] = SHADE.get(self._theme, SHADE["light"])
-        self.faces["stretch"] = self.halo["stretch"] = eye.stretch
+        for program in (self.faces, self.sheet):
+            program["light"] = tuple((light / np.linalg.norm(light)).tolist())
+            program["eye"] = tuple((-axes[2]).tolist())
+            program["shade"] = SHADE.get(self._theme, SHADE["light"])
+        self.faces["stretch"] = self.sheet["stretch"] = self.halo["stretch"] = eye.stretch
         self.lines["styles"] = 1
         self.lines["nearer"] = NEARER
         self._units = eye.width * (window[2] - window[0]), eye.height * (window[3] - window[1])
@@ -327,11 +342,12 @@ class SpacePen:
 
 
 def _layer(part: SpacePart) -> str:
-    if part.mesh is None:
+    if part.linear:
         return "axis" if part.kind == "pipe" else "line"
     return LAYER.get(part.kind, "solid")
 
 
 def _middle(parts: list[SpacePart]) -> Array:
     """A whole metre near the middle of some parts."""
-    return np.asarray(np.round(np.mean([p.xyz.mean(axis=0) for p in parts if len(p.xyz)] or [np.zeros(3)], axis=0)), float)
+    boxes = [p.box for p in parts if p.box.any()] or [np.zeros((2, 3))]
+    return np.asarray(np.round(np.mean(boxes, axis=(0, 1))), float)

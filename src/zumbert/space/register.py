@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 from zumbert.drawing.style import LINES, Theme, colour
 from zumbert.geometry.elements import Mask
 from zumbert.space.eye import SpaceEye
-from zumbert.space.scene import PICKED, Key, SpacePart
+from zumbert.space.part import PICKED, SpacePart
+from zumbert.space.scene import Key
 from zumbert.space.shaders import HOVERED, ROW, SELECTED, SHOWN
 
 FIRST = 256  # parts that there is room for at first
@@ -28,10 +29,13 @@ class Register:
         self._middle = np.zeros((FIRST, 3))
         self._radius = np.zeros(FIRST)
         self._thick = np.full(FIRST, np.inf)
+        self._axis = np.zeros(FIRST, bool)  # whether it is the axis of a pipe
+        self.sent = np.zeros(FIRST, bool)  # whether its vertices are with the driver as they are now
         self._side = np.zeros(FIRST, np.uint8)
         self._ink = np.zeros((FIRST, 4), np.uint8)
         self._style = np.zeros((FIRST, 4), np.uint8)
         self._theme: Theme = "light"
+        self._looks: Bytes = np.zeros((0, 4), np.uint8)  # as they were asked for last
 
     def put(self, key: Key, part: SpacePart) -> int:
         """The number of a part, which is known from now on as it is."""
@@ -48,10 +52,11 @@ class Register:
         self.owners[number] = part
         if part.kind in PICKED:
             self._by_id.setdefault(part.id, set()).add(number)
-        xyz = part.xyz
-        low, high = (xyz.min(axis=0), xyz.max(axis=0)) if len(xyz) else (np.zeros(3), np.zeros(3))
+        low, high = part.box
         self._middle[number], self._radius[number] = (low + high) / 2, np.linalg.norm(high - low) / 2
+        self.sent[number] = False
         self._thick[number], self._side[number] = part.thick, _SIDES[part.side]
+        self._axis[number] = part.linear and part.kind == "pipe"
         self._colour(number, part)
         return number
 
@@ -74,13 +79,15 @@ class Register:
         self._middle = np.vstack([self._middle, np.zeros((n, 3))])
         self._radius = np.concatenate([self._radius, np.zeros(n)])
         self._thick = np.concatenate([self._thick, np.full(n, np.inf)])
+        self._axis = np.concatenate([self._axis, np.zeros(n, bool)])
+        self.sent = np.concatenate([self.sent, np.zeros(n, bool)])
         self._side = np.concatenate([self._side, np.zeros(n, np.uint8)])
         self._ink = np.vstack([self._ink, np.zeros((n, 4), np.uint8)])
         self._style = np.vstack([self._style, np.zeros((n, 4), np.uint8)])
 
     def _colour(self, number: int, part: SpacePart) -> None:
         role = part.role
-        if part.mesh is None:
+        if part.linear:
             s = LINES[role]
             self._style[number] = round(10 * s.width), round(255 * s.alpha), round(10 * s.dash[0]) if s.dash else 0, 0
             role = s.colour
@@ -103,26 +110,32 @@ class Register:
             for key in ids:
                 for number in self._by_id.get(key or "", ()):
                     looks[number, 3] |= bit
+        self._looks = looks
         styles = np.zeros((rows * ROW, 4), np.uint8)
         styles[:n] = self._style[:n]
         return looks, styles
+
+    def look(self, number: int) -> tuple[int, ...]:
+        """Colour and bits of a part as they were asked for last."""
+        return tuple(self._looks[number].tolist())
 
     @property
     def used(self) -> int:
         """Numbers that were given so far."""
         return len(self.owners)
 
-    def bodies(self, eye: SpaceEye) -> tuple[Mask, Mask]:
-        """Which parts are in sight, and which of those are thick enough there to be drawn as bodies; by number."""
+    def bodies(self, eye: SpaceEye, ratio: float = 1.0) -> tuple[Mask, Mask]:
+        """Which parts are in sight, and which of those are thick enough there to be drawn as bodies; by number. `ratio` is pixels a
+        drawing unit: a finer picture has more of them.
+        """
         n = self.used
-        q = (eye.stretched(self._middle[:n]) - eye.place) @ eye.axes.T
-        radius = self._radius[:n] * max(1.0, eye.stretch)
-        ahead = q[:, 2]
-        seen = ahead > -radius
-        for along, half in ((q[:, 0], eye.width / 2 / eye.scale), (q[:, 1], eye.height / 2 / eye.scale)):
-            seen &= np.abs(along) <= ahead * half + radius * np.hypot(1.0, half)
-        nearest = np.maximum(ahead - radius, 1e-6)
-        return seen, seen & (self._thick[:n] * eye.scale / nearest >= THIN)
+        seen, nearest = eye.sees(self._middle[:n], self._radius[:n])
+        nearest = np.maximum(nearest, 1e-6)
+        return seen, seen & (self._thick[:n] * eye.scale * max(1.0, ratio) / nearest >= THIN)
+
+    def needed(self, seen: Mask, thick: Mask) -> Mask:
+        """Which parts have to be there for a picture: of pipes bodies or axes, of all else what is in sight."""
+        return np.asarray(np.where(self._axis[: len(seen)], seen & ~thick, thick))
 
     def farthest(self, eye: SpaceEye) -> float:
         """How far ahead (m) the farthest part ends."""

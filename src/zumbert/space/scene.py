@@ -2,13 +2,14 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache, partial
-from typing import Any, Literal, NamedTuple
+from typing import Any
 
 import numpy as np
 from msgspec import Struct
 
+from zumbert.analysis.chambers import extent
 from zumbert.analysis.digs import trench_type
-from zumbert.analysis.facts import Facts
+from zumbert.analysis.facts import Facts, new_since
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.pits import PitFacts
 from zumbert.analysis.roads import RoadFacts
@@ -17,7 +18,7 @@ from zumbert.analysis.surfaces import Ground
 from zumbert.analysis.trench import Trenches, TrenchFacts
 from zumbert.drawing.groundplan import contour_ceiling, contour_steps
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.solids import LOOKS, axis, pipe_mesh, service_mesh, structure_mesh, surface_mesh
+from zumbert.drawing.solids import LOOKS, RIM, axis, has_barrel, pipe_mesh, service_mesh, structure_mesh, surface_mesh
 from zumbert.geometry.contours import contours
 from zumbert.geometry.cut import Parted, parted
 from zumbert.geometry.elements import Array
@@ -28,34 +29,14 @@ from zumbert.model.land import Land
 from zumbert.model.project import base_thickness
 from zumbert.model.service import ServiceLine
 from zumbert.space.digs import pit_mesh, trench_mesh
+from zumbert.space.part import Kind, SpacePart
 from zumbert.space.wanted import InSpace, Only
 
-Kind = Literal["pipe", "structure", "service", "ground", "design", "road", "land", "trench", "pit", "section", "former"]
 Key = tuple[str, str]
-PICKED = ("pipe", "structure", "service", "road", "land")  # kinds that can be picked
 SCALE = 2.5  # drawing units a metre whose steps the contours have
 UNDER = 1.0  # m that a section of the ground reaches below the lowest invert
 SIDES = ("left", "right")
 PLAIN = (bool, int, float, str)  # what a part is made from that is compared by value
-
-
-class SpacePart(NamedTuple):
-    """One thing in space: a body or sheet of triangles, or lines (n, 2, 3) from place to place, m."""
-
-    kind: Kind
-    id: str
-    role: str  # its colour; of lines their style
-    mesh: Mesh | None = None
-    lines: Array | None = None
-    side: str = ""  # of the run, for the halves of the ground
-    thick: float = np.inf  # m: how thick a body is, which is drawn as its axis where that is too thin to be seen
-
-    @property
-    def xyz(self) -> Array:
-        """All its places (n, 3)."""
-        if self.mesh is not None:
-            return self.mesh.vertices
-        return np.zeros((0, 3)) if self.lines is None else self.lines.reshape(-1, 3)
 
 
 Made = dict[Key, tuple[tuple[Any, ...], SpacePart | None]]  # what each part was made from, and the part
@@ -68,23 +49,55 @@ class Scene(Struct, frozen=True, kw_only=True, eq=False):
     parts: dict[Key, SpacePart]
     made: Made
     line: Array | None = None  # of the run in plan (n, 2), m: what parts the ground
+    facts: Facts | None = None
+    world: tuple[Any, ...] = ()  # all else that the parts go by
 
 
 def scene(picture: Picture, wanted: InSpace, before: Scene | None = None) -> Scene:
-    """Everything that is wanted; of an earlier scene all stays that was made from the same facts and records."""
-    old: Made = {} if before is None else before.made
-    made: Made = {}
+    """Everything that is wanted; of an earlier scene all stays that was made from the same facts and records. While only levels
+    change nothing else is looked at.
+    """
     line = _line(picture.run) if wanted.cut or wanted.section else None
     if before is not None and line is not None and before.line is not None and np.array_equal(line, before.line):
         line = before.line
-    for key, of, make in _asked(picture, wanted, line):
+    world = _world(picture, wanted, line)
+    made: Made = {}
+    asked = _asked(picture, wanted, line)
+    if before is not None and before.facts is not None and _same(before.world, world):
+        made = {k: v for k, v in before.made.items() if k[0] != "former"} if _any_former(before) else dict(before.made)
+        asked = _changed(picture, before.facts)
+    old: Made = {} if before is None else before.made
+    for key, of, make in asked:
         kept = old.get(key)
-        if kept is not None and _same(kept[0], of):
-            made[key] = kept
-        else:
-            made[key] = of, make()
-    parts = {k: part for k, (_, part) in made.items() if part is not None}
-    return Scene(parts=parts, made=made, line=line)
+        made[key] = kept if kept is not None and _same(kept[0], of) else (of, make())
+    if before is not None and len(made) == len(old) and all(old.get(k) is v for k, v in made.items()):
+        parts = before.parts
+    else:
+        parts = {k: part for k, (_, part) in made.items() if part is not None}
+    return Scene(parts=parts, made=made, line=line, facts=picture.facts, world=world)
+
+
+def _any_former(before: Scene) -> bool:
+    return next(reversed(before.made), ("", ""))[0] == "former"  # they are asked for last
+
+
+def _world(picture: Picture, wanted: InSpace, line: Array | None) -> tuple[Any, ...]:
+    """All that parts go by but the facts of single pipes and structures; never the same where they go by the levels of others."""
+    facts, p, run = picture.facts, picture.facts.project, picture.run
+    levels = object() if wanted.section or wanted.dug else None
+    chosen = object() if wanted.only != "all" else None
+    return (
+        wanted.only, wanted.cut, line, facts.surfaces, facts.spans, facts.places, facts.roads, p.types, p.trench_types, p.networks,
+        p.services, p.land, p.surfaces, p.digging, p.settings, picture.fresh, levels, chosen, None if run is None else run.line,
+    )  # fmt: skip
+
+
+def _changed(picture: Picture, before: Facts) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """The parts of the pipes and structures whose facts are others, and what is shown of those that an edit changes."""
+    facts = picture.facts
+    pipes, structures = new_since(facts, before)
+    yield from _network(picture, [k for k in pipes if k in facts.pipes], [k for k in structures if k in facts.structures])
+    yield from _former(picture)
 
 
 def _same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
@@ -96,15 +109,7 @@ def _asked(picture: Picture, wanted: InSpace, line: Array | None) -> Iterator[tu
     """Every part that is wanted: its key, what it is made from, and how."""
     facts, p = picture.facts, picture.facts.project
     pipes, structures = _chosen(picture, wanted.only)
-    for k in pipes:
-        f = facts.pipes[k]
-        yield ("pipe", k), (f, k in picture.fresh), partial(_pipe, picture, f)
-        yield ("axis", k), (f, k in picture.fresh), partial(_axis, picture, f)
-    records = p.types, p.trench_types, p.networks
-    for s in structures:
-        sf = facts.structures[s]
-        of = (sf, base_thickness(p, sf.structure), s in picture.fresh, p.types)
-        yield ("structure", s), (*of, *records), partial(_structure, picture, s)
+    yield from _network(picture, pipes, structures)
     for v, service in p.services.items():
         if service.shown:
             yield ("service", v), (service,), partial(_service, service)
@@ -115,6 +120,20 @@ def _asked(picture: Picture, wanted: InSpace, line: Array | None) -> Iterator[tu
     if wanted.dug and picture.trenches is not None:
         yield from _dug(picture.trenches, pipes, structures)
     yield from _former(picture)
+
+
+def _network(picture: Picture, pipes: Sequence[Any], structures: Sequence[Any]) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """Pipes with their axes, and structures."""
+    facts, p = picture.facts, picture.facts.project
+    for k in pipes:
+        f = facts.pipes[k]
+        yield ("pipe", k), (f, k in picture.fresh), partial(_pipe, picture, f)
+        yield ("axis", k), (f, k in picture.fresh), partial(_axis, picture, f)
+    records = p.types, p.trench_types, p.networks
+    for s in structures:
+        sf = facts.structures[s]
+        of = (sf, base_thickness(p, sf.structure), s in picture.fresh, *records)
+        yield ("structure", s), of, partial(_structure, picture, s)
 
 
 def _dug(dug: Trenches, pipes: Sequence[Any], structures: Sequence[Any]) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
@@ -155,8 +174,18 @@ def _solid(kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np
 
 
 def _pipe(picture: Picture, f: PipeFacts) -> SpacePart | None:
-    role = LOOKS.get(f.pipe.status, f.pipe.service)
-    return _solid("pipe", f.pipe.id, "ink" if f.pipe.id in picture.fresh else role, pipe_mesh(f), f.inside + 2 * f.wall)
+    if not has_barrel(f):
+        return None
+    role = "ink" if f.pipe.id in picture.fresh else LOOKS.get(f.pipe.status, f.pipe.service)
+    return SpacePart("pipe", f.pipe.id, role, partial(pipe_mesh, f), thick=f.inside + 2 * f.wall, box=_pipe_box(f))
+
+
+def _pipe_box(f: PipeFacts) -> Array:
+    """The box about a pipe."""
+    span, half = f.span, f.inside / 2 + f.wall
+    xy = np.array([span.point(s) for s in (span.chords() if span.arc is not None else (0.0, span.length))])
+    z = [f.invert(0.0), f.invert(span.length)]
+    return np.array([(*(xy.min(axis=0) - half), min(z) - f.wall), (*(xy.max(axis=0) + half), max(z) + f.inside + f.wall)])
 
 
 def _axis(picture: Picture, f: PipeFacts) -> SpacePart | None:
@@ -170,11 +199,19 @@ def _service(service: ServiceLine) -> SpacePart | None:
 
 
 def _structure(picture: Picture, key: Any) -> SpacePart | None:
-    f = picture.facts.structures[key]
+    """A structure; a chamber's body is made when it is drawn, that of others, which go by their pipes, at once."""
+    facts, f = picture.facts, picture.facts.structures[key]
     role = "ink" if key in picture.fresh else LOOKS.get(f.structure.status, "chamber-wall")
-    mesh = structure_mesh(picture.facts, f)
-    thick = float(np.ptp(mesh.vertices[:, :2], axis=0).min()) if mesh is not None else 0.0
-    return _solid("structure", key, role, mesh, thick)
+    kind, upright = facts.project.types[f.structure.type], extent(f)
+    if not kind.inside:
+        return _solid("structure", key, role, structure_mesh(facts, f))
+    if upright is None or f.place.x is None or f.place.y is None:
+        return None
+    sides = kind.inside + 2 * kind.wall, (kind.across or kind.inside) + 2 * kind.wall
+    out = max(float(np.hypot(*sides)) / 2, kind.frame / 2 + RIM + float(np.hypot(*f.structure.cover)))
+    low, high = min(upright) - base_thickness(facts.project, f.structure) - 0.01, max(upright)
+    box = np.array([(f.place.x - out, f.place.y - out, low), (f.place.x + out, f.place.y + out, high)])
+    return SpacePart("structure", key, role, partial(structure_mesh, facts, f), thick=min(sides), box=box)
 
 
 def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
@@ -182,17 +219,22 @@ def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     before = picture.before
     if before is None or before is picture.facts:
         return
-    for k, f in picture.facts.pipes.items():
-        was = before.pipes.get(k)
-        if was is not None and was is not f and was.pipe != f.pipe:
+    for k in new_since(picture.facts, before)[0]:
+        was, f = before.pipes.get(k), picture.facts.pipes.get(k)
+        if was is not None and f is not None and was.pipe != f.pipe:
             yield ("former", k), (was,), partial(_lines, "former", was, "former")
 
 
 def _lines(kind: Kind, f: PipeFacts, role: str) -> SpacePart | None:
     """The axis of a pipe."""
+    if not has_barrel(f):
+        return None
+    return SpacePart(kind, f.pipe.id, role, lines=partial(_pieces, f), thick=f.inside + 2 * f.wall, box=_pipe_box(f))
+
+
+def _pieces(f: PipeFacts) -> Array:
     path = axis(f)
-    thick = f.inside + 2 * f.wall
-    return None if path is None else SpacePart(kind, f.pipe.id, role, lines=np.stack([path[:-1], path[1:]], axis=1), thick=thick)
+    return np.zeros((0, 2, 3)) if path is None else np.stack([path[:-1], path[1:]], axis=1)
 
 
 # -- ground ------------------------------------------------------------------------------------------------------------
@@ -336,10 +378,11 @@ def _section(run: Run, facts: Facts) -> SpacePart | None:
 
 def box(scene: Scene, kinds: Sequence[str] = ("pipe", "structure")) -> Array:
     """The corners (8, 3) about the parts of some kinds, about all where there are none; (0, 3) where there is nothing."""
-    mine = [q.xyz for q in scene.parts.values() if q.kind in kinds and len(q.xyz)] or [
-        q.xyz for q in scene.parts.values() if len(q.xyz)
-    ]
-    if not mine:
-        return np.zeros((0, 3))
-    low, high = np.min([m.min(axis=0) for m in mine], axis=0), np.max([m.max(axis=0) for m in mine], axis=0)
+    every = [q for q in scene.parts.values() if q.box.any()]
+    ends = np.array([q.box for q in every if q.kind in kinds] or [q.box for q in every]).reshape(-1, 2, 3)
+    return corners(ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)) if len(ends) else np.zeros((0, 3))
+
+
+def corners(low: Array, high: Array) -> Array:
+    """The corners (8, 3) of a box."""
     return np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T

@@ -27,6 +27,17 @@ void main() {
 }"""
 )
 
+# of few parts with many faces each: their colour comes as a whole
+SHEET = """#version 330
+in vec3 place; in vec3 normal;
+uniform mat4 matrix; uniform float stretch; uniform vec3 whole; uniform uint number;
+flat out vec3 ink; flat out uint id; out vec3 away;
+void main() {
+    ink = whole; id = number;
+    away = vec3(normal.xy, normal.z / stretch);
+    gl_Position = matrix * vec4(place, 1.0);
+}"""
+
 SHADED = """#version 330
 flat in vec3 ink; flat in uint id; in vec3 away;
 uniform vec3 light; uniform vec3 eye; uniform float strength; uniform float shade;

@@ -114,6 +114,17 @@ class Store:
         for a, n in zip(first.tolist(), count.tolist(), strict=True):
             array.render(mode, vertices=n, first=a)
 
+    def held(self, chosen: Mask) -> list[int]:
+        """Which of some parts have vertices here."""
+        n = min(len(chosen), len(self._count))
+        held: list[int] = np.flatnonzero(chosen[:n] & (self._count[:n] > 0)).tolist()
+        return held
+
+    def render_one(self, program: str, number: int) -> None:
+        """Draws the triangles of one part."""
+        n, first = int(self._count[number]), int(self._first[number])
+        self._arrays[program].render(self.ctx.TRIANGLES, vertices=n, first=first)
+
     def release(self) -> None:
         """Gives the buffer back."""
         for made in (*self._arrays.values(), self.buffer):

@@ -18,8 +18,9 @@ from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
 from zumbert.space.eye import SpaceEye, View
 from zumbert.space.over import cursor_place, over
+from zumbert.space.part import PICKED
 from zumbert.space.pen import SpaceError, SpacePen
-from zumbert.space.scene import PICKED, Scene, box, scene
+from zumbert.space.scene import Scene, box, corners, scene
 
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
@@ -304,14 +305,13 @@ class SpaceView(DrawingView):
     def fit_selected(self) -> bool:
         s = self.session.state
         parts = [] if self.scene is None else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
-        xyz = [p.xyz for p in parts if p.kind in ("pipe", "structure")]
-        if not xyz:
+        boxes = [p.box for p in parts if p.kind in ("pipe", "structure")]
+        if not boxes:
             return False
-        low, high = np.min([p.min(axis=0) for p in xyz], axis=0), np.max([p.max(axis=0) for p in xyz], axis=0)
+        low, high = np.min(boxes, axis=0)[0], np.max(boxes, axis=0)[1]
         half = np.maximum((high - low) / 2, [NEAR_PIPE / 2, NEAR_PIPE / 2, 1.0])
-        ends = (low + high) / 2 - half, (low + high) / 2 + half
         before = self.eye
-        self.look(self.eye.fitted(np.array(np.meshgrid(*zip(*ends, strict=True))).reshape(3, -1).T))
+        self.look(self.eye.fitted(corners((low + high) / 2 - half, (low + high) / 2 + half)))
         return self.eye != before
 
     def look_from(self, view: View) -> None:
