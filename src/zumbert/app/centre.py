@@ -32,6 +32,7 @@ class Centre(QSplitter):
     def __init__(self, session: Session, pen: Pen, changed: Callable[[], None]) -> None:
         super().__init__(Qt.Orientation.Vertical)
         self.work: Work | None = None  # for what takes long
+        self.dig: Callable[[], bool] = lambda: True  # works out the trenches; False where that was given up
         self._hidden = (False, False)  # which half was hidden when the sheets came
         self.session, self.pen, self._changed = session, pen, changed
         self.section = SectionView(session, pen)
@@ -129,7 +130,7 @@ class Centre(QSplitter):
 
         made = SpaceView(self.session, self.pen)
         made.tool = self.plan.tool
-        self.chips = SpaceChips(self.session, made, self.plan_only, self.beside)
+        self.chips = SpaceChips(self.session, made, self.plan_only, self.beside, lambda: self.dig())
         self._heard(made)
         made.travelled.connect(self.section.show_distance)
         self.views = (*self.views, made)

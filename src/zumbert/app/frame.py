@@ -63,6 +63,7 @@ class Frame(QMainWindow):
         self.foot = Foot(self.session, self._hint)
         self.work = Work(self.foot)
         self.centre.work = self.work
+        self.centre.dig = self._dug
         self.net = NetWatch(self.session, self.foot)
         self.files = Files(self, self.session, self.pen, self.work, self.pages)
         self.exchange = Exchange(self, self.files, self.foot)

@@ -1,11 +1,12 @@
 """Long work off the GUI thread, with its progress in the foot strip or a dialog and a button that gives it up."""
 
 import threading
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal, Slot
+from PySide6.QtWidgets import QApplication
 
 from zumbert.errors import Cancelled
 
@@ -110,3 +111,13 @@ class Work(QObject):
     def _end(self, number: int) -> None:
         if number == self._runs:
             self._loop.quit()
+
+
+@contextmanager
+def waiting() -> Iterator[None]:
+    """While it lasts the pointer says that something short is worked out."""
+    QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+    try:
+        yield
+    finally:
+        QApplication.restoreOverrideCursor()

@@ -22,6 +22,7 @@ from zumbert.model.ids import StructureId
 from zumbert.space.eye import SpaceEye
 from zumbert.space.scene import Scene
 
+PLACES = 60  # along a service at which its label may stand
 PIECE = 1.0  # m between the places by which a stretch is drawn
 FAR = 1e5  # drawing units
 MOST = 400  # structures and findings in sight: of more only what is selected has its label, and findings have signs alone
@@ -60,6 +61,7 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, po
         if gully and key not in asked:
             continue
         labels.put_lines(structure_lines(facts.structures[key], facts)[:1], around(x, y - 6, 8.0), always=key in asked)
+    _services(facts, scene, eye, labels)
     marks += labels.texts
     marks += _cursor(picture.run, facts, cursor, eye)
     return [*marks, *_north(eye)]
@@ -133,6 +135,22 @@ def _sign(finding: Finding, place: Array | None, eye: SpaceEye) -> Iterator[Mark
     x, y, _ = eye.drawn(place)[0].tolist()
     if _inside(eye, x, y):
         yield from severity_sign(finding.look, x, y - 4)
+
+
+def _services(facts: Facts, scene: Scene, eye: SpaceEye, labels: Labels) -> None:
+    """Label and kind of each service that is in sight, at the middle of what is seen of it."""
+    for key, line in facts.project.services.items():
+        if ("service", key) not in scene.parts:
+            continue
+        at = [(x, y, z) for x, y, z in line.points if z is not None]
+        long = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(np.array(at), axis=0), axis=1))])
+        s = np.linspace(0.0, long[-1], PLACES)
+        x, y, _ = eye.drawn(np.column_stack([np.interp(s, long, v) for v in np.array(at).T])).T
+        with np.errstate(invalid="ignore"):
+            seen = np.flatnonzero((x > 40) & (x < eye.width - 40) & (y > 20) & (y < eye.height - 20))
+        if len(seen):
+            i = int(seen[len(seen) // 2])
+            labels.put("service", f"{line.label} {line.kind}", around(float(x[i]), float(y[i]), 7.0))
 
 
 def _pins(picture: Picture, scene: Scene, eye: SpaceEye, labels: Labels) -> Iterator[Mark]:

@@ -27,11 +27,13 @@ TIPS = {
 class SpaceChips:
     """Buttons beside one another in the upper left of the view, in as many lines as they need."""
 
-    def __init__(self, session: Session, view: SpaceView, plan: Callable[[], object], beside: Callable[[], object]) -> None:
+    def __init__(
+        self, session: Session, view: SpaceView, plan: Callable[[], object], beside: Callable[[], object], dig: Callable[[], bool]
+    ) -> None:
         self.session, self.view = session, view
         runs: dict[str, Callable[[], object]] = {
             "plan": plan, "beside": beside, "only": self._next_only, "strength": self._next_strength,
-            "cut": lambda: self._turn("cut"), "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug"),
+            "cut": lambda: self._turn("cut"), "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug", dig),
             "stretch": self._next_stretch, "along": view.toggle_along,
         }  # fmt: skip
         self.buttons: dict[str, QPushButton] = {}
@@ -49,8 +51,12 @@ class SpaceChips:
         )
         self.refresh()
 
-    def _turn(self, what: str) -> None:
+    def _turn(self, what: str, first: Callable[[], bool] = lambda: True) -> None:
+        """Switches one of them; on only where what has to be worked out first was not given up."""
         now = self.session.state.space
+        if not getattr(now, what) and not first():
+            self.refresh()
+            return
         self.session.set(space=replace(now, **{what: not getattr(now, what)}))
 
     def _next_only(self) -> None:

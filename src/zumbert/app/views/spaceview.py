@@ -1,5 +1,6 @@
 """The project in space on the screen: an image in a plain widget, so that it works with no graphics card and from afar."""
 
+from contextlib import nullcontext
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from zumbert.app.session import Session, State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.view import DrawingView
+from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
@@ -26,6 +28,7 @@ REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
 BEHIND, ASIDE, DOWN = 12.0, float(np.radians(15.0)), float(np.radians(4.0))  # m, and how the eye looks at a place along the run
 NEAR_PIPE = 8.0  # m about what is fitted when it is small
+MANY = 1500  # pipes: the first look at so many takes a moment
 LINE = 16.0  # drawing units between the lines of a sentence
 
 
@@ -81,8 +84,9 @@ class SpaceView(DrawingView):
         picture = s.picture
         if s.space.dug and picture.trenches is None:
             picture = replace(picture, trenches=self.session.dug(s.shown.facts))
-        self.scene = scene(picture, s.space, self.scene)
-        space.load(self.scene)
+        with waiting() if self.scene is None and len(picture.facts.pipes) > MANY else nullcontext():
+            self.scene = scene(picture, s.space, self.scene)
+            space.load(self.scene)
         if not self._fitted:
             self._fitted = True
             self.fit()
