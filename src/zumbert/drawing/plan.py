@@ -362,12 +362,7 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
     for a, b in finding.stretches:
         n = 2 if hasattr(sight, "turn") and f.span.arc is None else 9
         line = sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
-        if np.isnan(line).any():
-            continue
-        yield Stroke(f"{finding.look}-plan", line)
-        for end, near in ((line[0], line[1]), (line[-1], line[-2])):
-            d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
-            yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+        yield from stretch_marks(finding, line)
     if finding.x is None or finding.y is None:
         return
     x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
@@ -375,6 +370,16 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
         if f.pipe.id in picture.fresh and rule_of(finding.rule).at_once:
             yield Text(finding.severity, mark(picture.facts, finding), x, y - 22, "middle", plate=True)
         yield from severity_sign(finding.look, x, y - 4)
+
+
+def stretch_marks(finding: Finding, line: Array) -> Iterator[Mark]:
+    """A stretch (n, 2) in which a rule is broken, with a bar at both ends; none where it is not all in the drawing."""
+    if np.isnan(line).any():
+        return
+    yield Stroke(f"{finding.look}-plan", line)
+    for end, near in ((line[0], line[1]), (line[-1], line[-2])):
+        d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
+        yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
 
 
 def _hit_radius(facts: Facts, key: StructureId) -> float:

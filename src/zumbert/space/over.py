@@ -12,9 +12,10 @@ from zumbert.analysis.runs import Run
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.drawing.labels import Labels, around
-from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke
+from zumbert.drawing.marks import Disc, Fill, Mark, Stroke
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
+from zumbert.drawing.plan import stretch_marks
 from zumbert.drawing.planlabels import structure_lines
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.geometry.elements import Array
@@ -112,13 +113,7 @@ def _stretches(finding: Finding, f: PipeFacts, eye: SpaceEye) -> Iterator[Mark]:
     """Where along a pipe a rule is broken, with a bar at both ends."""
     for a, b in finding.stretches:
         n = max(2, min(60, int((b - a) / PIECE) + 2))
-        line = eye.drawn(_on_top(f, np.linspace(a, b, n)))[:, :2]
-        if np.isnan(line).any():
-            continue
-        yield Stroke(f"{finding.look}-plan", line)
-        for end, near in ((line[0], line[1]), (line[-1], line[-2])):
-            d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
-            yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+        yield from stretch_marks(finding, eye.drawn(_on_top(f, np.linspace(a, b, n)))[:, :2])
 
 
 def _finding_place(finding: Finding, f: PipeFacts) -> Array | None:

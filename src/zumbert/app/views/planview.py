@@ -26,7 +26,6 @@ from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.drawing.targets import Targets
 from zumbert.edits.grounditems import GroundItem
-from zumbert.edits.join import nearest_distance
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 from zumbert.model.project import Settings
 
@@ -343,17 +342,7 @@ class PlanView(PlanSightView):
         return [] if np.isnan(ends).any() else [Stroke("cursor", sight.to_drawing(ends))]
 
     def tell_place(self, at: MousePlace) -> None:
-        place = self.world(at.x, at.y)
-        run, cursor = self.session.state.run, None
-        if place is not None and run is not None and run.line is not None:
-            ch, off = run.line.project(*place)
-            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
-        self.session.point_at(place, cursor)
-        pipe = self.pipe_hovered
-        if pipe is not None and place is not None:
-            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
-        elif self.toolTip():
-            self.setToolTip("")
+        self.tell_world(self.world(at.x, at.y))
 
 
 def _picture(value: Value) -> Picture:

@@ -208,21 +208,8 @@ class SpaceView(DrawingView):
         return None if place is None else (float(place[0]), float(place[1]))
 
     def tell_place(self, at: MousePlace) -> None:
-        if self.along:
-            return  # the cursor is where the eye looks
-        place, run = self.world(at.x, at.y), self.session.state.run
-        cursor = None
-        if place is not None and run is not None and run.line is not None:
-            ch, off = run.line.project(*place)
-            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < 60 else None
-        self.session.point_at(place, cursor)
-        pipe = self.pipe_hovered
-        if pipe is not None and place is not None:
-            from zumbert.edits.join import nearest_distance
-
-            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
-        elif self.toolTip():
-            self.setToolTip("")
+        if not self.along:  # then the cursor is where the eye looks
+            self.tell_world(self.world(at.x, at.y))
 
     # -- moving --------------------------------------------------------------------------------------------------------
 

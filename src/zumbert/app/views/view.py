@@ -15,12 +15,14 @@ from zumbert.app.views.layered import Layered
 from zumbert.drawing.marks import Mark, Stroke, Target
 from zumbert.drawing.strokes import strokes
 from zumbert.drawing.targets import Targets
+from zumbert.edits.join import nearest_distance
 
 if TYPE_CHECKING:
     from zumbert.app.entryline import EntryLine
 
 ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
+BESIDE = 60.0  # m beside a run within which the cursor tells a place along it
 
 
 RANK = {
@@ -365,6 +367,19 @@ class DrawingView(Layered):
 
         facts = self.session.state.shown.facts
         self.setToolTip(told(levels(facts.pipes[pipe], facts, distance), facts))
+
+    def tell_world(self, place: tuple[float, float] | None) -> None:
+        """Tells the place in plan (m) under the cursor, where along the run that is, and the levels of a pipe pointed at."""
+        run, cursor = self.session.state.run, None
+        if place is not None and run is not None and run.line is not None:
+            ch, off = run.line.project(*place)
+            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < BESIDE else None
+        self.session.point_at(place, cursor)
+        pipe = self.pipe_hovered
+        if pipe is not None and place is not None:
+            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
+        elif self.toolTip():
+            self.setToolTip("")
 
     @property
     def pipe_hovered(self) -> Any:
