@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from zumbert.space.eye import NEAREST, ROOM, VIEWS, SpaceEye
+from zumbert.space.eye import NEAREST, ROOM, WAYS, SpaceEye
 
 metres = st.floats(-500, 500)
 eyes = st.builds(
@@ -84,7 +84,7 @@ def test_what_is_fitted_is_in_sight_and_touches_the_edge_but_for_the_room(eye, p
 
 
 def test_six_views_look_along_the_axes():
-    ahead = {v: SpaceEye().looking(v).axes[2].round(2).tolist() for v in VIEWS}
+    ahead = {v: SpaceEye().looking(v).axes[2].round(2).tolist() for v in WAYS}
     assert ahead == {
         "above": [0.0, 0.0, -1.0], "below": [0.0, 0.0, 1.0], "north": [0.0, -1.0, 0.0], "east": [-1.0, 0.0, 0.0],
         "south": [0.0, 1.0, 0.0], "west": [1.0, 0.0, 0.0],

@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from zumbert.analysis.selecting import WAYS
 from zumbert.app.frame import Frame
-from zumbert.space.eye import VIEWS, View
+from zumbert.space.wanted import VIEWS, View
 
 
 class Action(Struct, frozen=True, kw_only=True):

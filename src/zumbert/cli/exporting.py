@@ -10,7 +10,7 @@ import typer
 
 from zumbert.cli.base import app, refuse, say, told
 from zumbert.errors import ReadError, known
-from zumbert.space.eye import VIEWS
+from zumbert.space.wanted import VIEWS
 
 if TYPE_CHECKING:
     from zumbert.delivery.job import Job

@@ -11,11 +11,11 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import Theme
 from zumbert.errors import ReadError
 from zumbert.geometry.cut import on_left
-from zumbert.space.eye import SpaceEye, View
+from zumbert.space.eye import SpaceEye
 from zumbert.space.over import over
 from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, scene
-from zumbert.space.wanted import InSpace
+from zumbert.space.wanted import InSpace, View
 
 SIZE = (1600, 1000)  # pixels, where none is asked for
 TILE = 2048  # pixels of a side that are drawn at once: a larger picture needs no more memory than that

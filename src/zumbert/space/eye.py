@@ -1,13 +1,12 @@
 """Where one looks from: places in space to places of a drawing and back. Heights may be drawn larger than lengths."""
 
-from typing import Literal
-
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import ArrayLike
 
 from zumbert.geometry.elements import Array, Mask
+from zumbert.space.wanted import View
 
 ANGLE = np.radians(24.0)  # that is seen from the top of the picture to its foot: narrow, so that little is foreshortened
 STEEPEST = np.radians(89.9)  # that one looks down or up
@@ -16,8 +15,7 @@ NEAR = 0.02  # of the distance to what is looked at: nothing nearer to the eye i
 ROOM = 1.15  # of what is fitted, so that nothing touches the edge
 
 WHOLE = (0.0, 0.0, 1.0, 1.0)
-View = Literal["above", "below", "north", "east", "south", "west"]
-VIEWS: dict[View, tuple[float, float]] = {  # bearing and tilt (degrees) of the six views; from the south one looks north
+WAYS: dict[View, tuple[float, float]] = {  # bearing and tilt (degrees) of the six views; from the south one looks north
     "above": (0.0, 89.9), "below": (0.0, -89.9), "north": (180.0, 0.0), "east": (270.0, 0.0), "south": (0.0, 0.0),
     "west": (90.0, 0.0),
 }  # fmt: skip
@@ -154,7 +152,7 @@ class SpaceEye(Struct, frozen=True, kw_only=True):
 
     def looking(self, view: View) -> "SpaceEye":
         """One of the six views of what is looked at."""
-        bearing, tilt = np.radians(VIEWS[view]).tolist()
+        bearing, tilt = np.radians(WAYS[view]).tolist()
         return replace(self, bearing=bearing, tilt=tilt)
 
     def fitted(self, xyz: ArrayLike) -> "SpaceEye":

@@ -18,11 +18,12 @@ from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
-from zumbert.space.eye import SpaceEye, View
+from zumbert.space.eye import SpaceEye
 from zumbert.space.over import cursor_place, over
 from zumbert.space.part import PICKED
 from zumbert.space.pen import SpaceError, SpacePen
 from zumbert.space.scene import Scene, box, corners, scene
+from zumbert.space.wanted import View
 
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
