@@ -400,6 +400,34 @@ def test_without_a_driver_it_is_told_and_all_else_works(user, monkeypatch):
     assert user.session.state.pipes == {pipe.id}
 
 
+def test_a_tool_that_takes_places_of_the_plan_brings_it_beside(user, space):
+    user.do("measure")
+    assert user.session.state.space_at == "beside" and user.plan.isVisible() and space.isVisible()
+    user.window.escape()
+    user.session.set(space_at="place")
+    user.do("lay")
+    assert user.plan.isVisible()
+    user.click(space, 200, 100)  # it takes no place of space
+    assert not user.project.structures.keys() - user.window.session.state.current.facts.structures.keys()
+    user.window.escape()
+
+
+def test_space_goes_along_through_stages_tables_and_themes(user, space):
+    centre = user.window.centre
+    for stage in ("trench", "deliver", "levels"):
+        user.window.go_stage(stage)
+        user.settle()
+        assert centre.space_seen is (stage != "deliver")
+    user.do("tables")
+    assert centre.space_seen and not user.section.isVisible()
+    user.do("tables")
+    light = space.grab().toImage().pixel(5, space.height() - 5)
+    user.window.toggle_theme()
+    rest(user)
+    assert space.grab().toImage().pixel(5, space.height() - 5) != light
+    user.window.toggle_theme()
+
+
 def test_in_the_stage_ground_services_and_land_are_picked(user, space):
     user.session.set(stage="ground")
     service = next(iter(user.project.services))

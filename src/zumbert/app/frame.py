@@ -185,6 +185,9 @@ class Frame(QMainWindow):
         self.chips.refresh(self.toolbox.name, self.centre.tables_open)
 
     def _tool_changed(self) -> None:
+        """What is shown follows the tool in hand; one that takes places of the plan needs that in sight."""
+        if self.toolbox.tool.plan_clicks and self.session.state.space_at == "place":
+            self.session.set(space_at="beside")
         self.side.refresh()
         self._place_chips()
         self.foot.refresh()
