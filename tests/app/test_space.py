@@ -37,7 +37,7 @@ def rest(user):
 def seen_at(space, kind, key):
     """A drawing place at which a part is seen."""
     pen = space._asked()
-    y, x = np.nonzero(pen.parts_seen() == pen.register.numbers[kind, key])
+    y, x = np.nonzero(pen.numbers() == pen.register.numbers[kind, key])
     assert len(x), "not seen"
     i = np.argmin((x - np.median(x)) ** 2 + (y - np.median(y)) ** 2)
     return int(x[i]), int(y[i])
@@ -112,7 +112,7 @@ def test_a_click_in_space_selects_in_all_three_and_nothing_takes_it_away(user, s
     pipe = next(p for p in user.project.pipes.values() if p.down == key and p.label == "P5")
     user.click(space, *seen_at(space, "pipe", pipe.id), keys=Qt.KeyboardModifier.ControlModifier)
     assert user.session.state.structures == {key} and user.session.state.pipes == {pipe.id}
-    empty = np.argwhere(space._asked().parts_seen() < 0)
+    empty = np.argwhere(space._asked().numbers() < 0)
     free = next((x, y) for y, x in empty[::97].tolist() if y > 80 and space.hit(x, y) is None)
     user.click(space, *free)
     assert not user.session.state.structures and not user.session.state.pipes
@@ -139,6 +139,33 @@ def test_what_is_pointed_at_in_one_drawing_is_lit_in_the_others(user, space):
     assert user.session.state.pointed == pipe.id
     space.grab()
     assert space._space.looked != lit  # its outline
+
+
+def test_it_is_drawn_again_only_where_something_is_another(user, space, monkeypatch):
+    key = near(user, "S4")
+    user.session.select()
+    rest(user)
+    x, y = seen_at(space, "structure", key)
+    drawn, draw = [], space._space.draw
+    monkeypatch.setattr(space._space, "draw", lambda eye, size, *more: drawn.append((size, more)) or draw(eye, size, *more))
+    places = np.argwhere(space._asked().numbers() < 0)[::3001].tolist()
+    empty = [(a, b) for b, a in places if space.hit(a, b) is None][:6]
+    drawn.clear()
+    for a, b in empty:
+        user.move(space, a, b)
+        space.grab()
+    assert drawn == []  # the pointer over nothing
+    whole = (space.width(), space.height())
+    user.move(space, x, y)
+    space.grab()
+    assert [size for size, _ in drawn] == [whole]  # its outline, at once and not half as fine
+    rest(user)
+    assert drawn[-1][1][-1] is True  # and then with smooth edges
+    drawn.clear()
+    user.wheel(space, x, y, 1)
+    assert drawn[-1][0] == (round(whole[0] / 2), round(whole[1] / 2))
+    rest(user)
+    assert drawn[-1][0] == whole
 
 
 def test_a_drag_turns_about_what_is_under_the_pointer(user, space):
@@ -265,6 +292,12 @@ def test_a_double_click_shows_the_thing_in_all_drawings(user, space):
     QTest.mouseDClick(space, Qt.MouseButton.LeftButton, pos=QPointF(x, y).toPoint())
     assert user.session.state.structures == {key}
     user.settle()
+    assert space.eye.distance < 40
+    pipe = user.pipe("S9", "S8")
+    user.window.going.to_thing(pipe.id)  # as from a list, or a double click in another drawing
+    x, y = user.facts.places[pipe.up].x, user.facts.places[pipe.up].y
+    assert abs(space.eye.x - x) < 60 and abs(space.eye.y - y) < 60
+    user.window.going.to_thing(key)
     at = user.in_plan(user.facts.places[key].x, user.facts.places[key].y)
     assert 0 < at[0] < user.plan.width() and 0 < at[1] < user.plan.height()
 

@@ -100,7 +100,7 @@ def in_space(kind, key):
     space = window().centre.space
     pen = None if space.settling.isActive() else space._asked()
     number = None if pen is None else pen.register.numbers.get((kind, key))
-    y, x = np.nonzero(pen.parts_seen() == number) if number is not None else ((), ())
+    y, x = np.nonzero(pen.numbers() == number) if number is not None else ((), ())
     if not len(x):
         return None
     i = int(np.argmin((x - np.median(x)) ** 2 + (y - np.median(y)) ** 2))

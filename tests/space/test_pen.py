@@ -66,7 +66,7 @@ def test_the_part_at_a_pixel_is_the_one_that_geometry_says(turn):
     made = scene(picture(), InSpace(section=turn == 80.0))
     eye = at("S4", bearing=float(np.radians(turn)), tilt=0.35)
     pen, _ = drawn(made, eye)
-    seen = pen.parts_seen()
+    seen = pen.numbers()
     rng = np.random.default_rng(int(turn) % 100)
     pixels = np.column_stack([rng.integers(0, SIZE[0], 1000), rng.integers(0, SIZE[1], 1000)])
     name, _ = nearest_parts(made, eye, pixels + 0.5)
@@ -190,7 +190,7 @@ def test_what_is_selected_has_a_halo_and_keeps_its_colour():
     key = next(k for k, s in PROJECT.structures.items() if s.label == "S4")
     pen, plain = drawn(made, eye)
     _, lit = drawn(made, eye, selected=frozenset([key]))
-    seen = pen.parts_seen() == pen.register.numbers["structure", key]
+    seen = pen.numbers() == pen.register.numbers["structure", key]
     off = np.abs(lit - plain).max(axis=2) > 4
     ys, xs = np.nonzero(off & ~seen)
     assert (off & seen).mean() < 0.001 and len(xs) > 200
@@ -217,11 +217,11 @@ def test_pipes_are_picked_through_ground_that_lets_them_be_seen():
     eye = at("S4", tilt=1.3)
     for strength, there in ((0.4, True), (1.0, False)):
         pen, _ = drawn(made, eye, strength=strength)
-        seen = pen.parts_seen()
+        seen = pen.numbers()
         kinds = {pen.register.owners[i].kind for i in np.unique(seen).tolist() if i >= 0}
         assert ("pipe" in kinds) is there, strength
     pen, _ = drawn(made, eye, strength=0.4)
-    y, x = np.argwhere(np.isin(pen.parts_seen(), [n for k, n in pen.register.numbers.items() if k[0] == "pipe"]))[0].tolist()
+    y, x = np.argwhere(np.isin(pen.numbers(), [n for k, n in pen.register.numbers.items() if k[0] == "pipe"]))[0].tolist()
     assert pen.under(x + 0.5, y + 0.5, PICKED).kind == "pipe"
     assert pen.under(x + 0.5, y + 0.5, ("land",)) is None and pen.under(-5, 3, PICKED) is None
 
@@ -232,13 +232,13 @@ def test_from_far_away_pipes_are_lines_that_can_be_picked_and_near_by_bodies():
     far = SpaceEye(width=640.0, height=400.0, base=40.0).fitted(box(made, ("ground",)))
     pen, _ = drawn(made, far)
     axis, body = pen.register.numbers["axis", pipe], pen.register.numbers["pipe", pipe]
-    assert (pen.parts_seen() == axis).any() and not (pen.parts_seen() == body).any()
-    y, x = np.argwhere(pen.parts_seen() == axis)[0].tolist()
+    assert (pen.numbers() == axis).any() and not (pen.numbers() == body).any()
+    y, x = np.argwhere(pen.numbers() == axis)[0].tolist()
     part = pen.under(x + 0.5, y + 0.5, PICKED, 3)
     assert (part.kind, part.id) == ("pipe", pipe)
     pen, _ = drawn(made, at("S4"))
-    assert not (pen.parts_seen() == pen.register.numbers["axis", pipe]).any()
-    assert (pen.parts_seen() == pen.register.numbers["pipe", pipe]).any()
+    assert not (pen.numbers() == pen.register.numbers["axis", pipe]).any()
+    assert (pen.numbers() == pen.register.numbers["pipe", pipe]).any()
 
 
 def test_parts_out_of_sight_are_left_out_and_none_that_is_seen():
@@ -282,5 +282,5 @@ def test_a_picture_that_is_too_large_is_told():
 def test_an_eye_that_is_fitted_sees_the_network():
     made = scene(picture(facts_of(PROJECT)), InSpace())
     pen, _ = drawn(made, SpaceEye(width=640.0, height=400.0, base=40.0).fitted(box(made)))
-    kinds = {pen.register.owners[i].kind for i in np.unique(pen.parts_seen()).tolist() if i >= 0}
+    kinds = {pen.register.owners[i].kind for i in np.unique(pen.numbers()).tolist() if i >= 0}
     assert {"pipe", "structure"} <= kinds

@@ -127,7 +127,7 @@ class Frame(QMainWindow):
             drawing.focused.connect(self.foot.refresh)
         self.toolbox.views = self.centre.views
         view.wanted.connect(self.going.to_thing)
-        view.wanted.connect(lambda _: view.fit_selected())
+        self.going.also = lambda: self.centre.space_seen and view.fit_selected()
 
     def _hint(self) -> str:
         """What a click will do."""

@@ -1,5 +1,7 @@
 """Going to things: a pipe, a structure, the place of a finding, a chainage."""
 
+from collections.abc import Callable
+
 from zumbert.analysis.runs import RunKey, run
 from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
@@ -12,10 +14,11 @@ AROUND = 12  # m of ground about a thing that is gone to
 
 
 class Going:
-    """Shows things in both drawings, selected."""
+    """Shows things in all drawings, selected."""
 
     def __init__(self, session: Session, plan: PlanView, section: SectionView) -> None:
         self.session, self.plan, self.section = session, plan, section
+        self.also: Callable[[], object] = lambda: None  # shows what is selected where else it is seen
 
     def to_finding(self, finding: Finding) -> None:
         """Shows the place of a finding, with its thing selected."""
@@ -26,11 +29,13 @@ class Going:
         if finding.x is not None and finding.y is not None:
             self._place(finding.x, finding.y)
         self.session.set(visited=finding)
+        self.also()
 
     def to_place(self, pipe: PipeId, x: float, y: float) -> None:
         """Shows a place on a pipe (m), with the pipe selected."""
         self._pipe(pipe)
         self._place(x, y)
+        self.also()
 
     def _place(self, x: float, y: float) -> None:
         self.plan.show_place(x, y)
@@ -45,6 +50,7 @@ class Going:
             self._pipe(PipeId(key))
         elif key in self.session.state.current.project.structures:
             self._structure(StructureId(key))
+        self.also()
 
     def to_found(self, kind: str, key: str) -> None:
         """Shows what the finder found: a thing, or a text that may be a chainage."""

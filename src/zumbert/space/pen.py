@@ -298,11 +298,10 @@ class SpacePen:
             return None
         wide, tall = self._canvas.size
         x0, y0, x1, y1 = max(0, at[0] - reach), max(0, at[1] - reach), min(wide, at[0] + reach + 1), min(tall, at[1] + reach + 1)
-        raw = self._canvas.picked.read(viewport=(x0, y0, x1 - x0, y1 - y0), attachment=1, components=1, dtype="u4")
-        seen = np.frombuffer(raw, "u4").reshape(y1 - y0, x1 - x0)
-        rows, columns = np.nonzero(seen)
+        seen = self.numbers((x0, y0, x1 - x0, y1 - y0))
+        rows, columns = np.nonzero(seen >= 0)
         for i in np.argsort((rows + y0 - at[1]) ** 2 + (columns + x0 - at[0]) ** 2, kind="stable").tolist():
-            part = self.register.owners[int(seen[rows[i], columns[i]]) - 1]
+            part = self.register.owners[int(seen[rows[i], columns[i]])]
             if part is not None and part.kind in kinds:
                 return part
         return None
@@ -318,12 +317,14 @@ class SpacePen:
         eye, far = self._view
         return None if depth >= 1.0 else eye.seen(x, y, eye.ahead(depth, far))
 
-    def parts_seen(self) -> np.ndarray:
-        """The number of the part at each pixel of that picture, rows from the top; -1 where there is none."""
+    def numbers(self, box: tuple[int, int, int, int] | None = None) -> np.ndarray:
+        """The number of the part at each pixel of that picture, or of a box of it (left, top, width, height); rows from the top, -1
+        where there is none.
+        """
         assert self._canvas is not None  # noqa: S101 - asked for after a picture
-        wide, tall = self._canvas.size
-        raw = self._canvas.picked.read(attachment=1, components=1, dtype="u4")
-        return np.frombuffer(raw, "u4").reshape(tall, wide).astype(np.int64) - 1
+        at = box or (0, 0, *self._canvas.size)
+        raw = self._canvas.picked.read(viewport=at, attachment=1, components=1, dtype="u4")
+        return np.frombuffer(raw, "u4").reshape(at[3], at[2]).astype(np.int64) - 1
 
     def _pixel(self, x: float, y: float) -> tuple[int, int] | None:
         if self._view is None or self._canvas is None:

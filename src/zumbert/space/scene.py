@@ -74,6 +74,8 @@ def scene(picture: Picture, wanted: InSpace, before: Scene | None = None) -> Sce
         parts = before.parts
     else:
         parts = {k: part for k, (_, part) in made.items() if part is not None}
+    if before is not None and parts is before.parts and line is before.line and _same(before.world, world):
+        return before
     return Scene(parts=parts, made=made, line=line, facts=picture.facts, world=world)
 
 
@@ -82,13 +84,14 @@ def _any_former(before: Scene) -> bool:
 
 
 def _world(picture: Picture, wanted: InSpace, line: Array | None) -> tuple[Any, ...]:
-    """All that parts go by but the facts of single pipes and structures; never the same where they go by the levels of others."""
+    """All that parts go by but the facts of single pipes and structures; those too, where parts go by several."""
     facts, p, run = picture.facts, picture.facts.project, picture.run
-    levels = object() if wanted.section or wanted.dug else None
-    chosen = object() if wanted.only != "all" else None
+    levels = (run, picture.trenches) if wanted.section or wanted.dug else (None, None)
+    chosen = (picture.pipes, picture.structures, run) if wanted.only != "all" else (None, None, None)
     return (
-        wanted.only, wanted.cut, line, facts.surfaces, facts.spans, facts.places, facts.roads, p.types, p.trench_types, p.networks,
-        p.services, p.land, p.surfaces, p.digging, p.settings, picture.fresh, levels, chosen, None if run is None else run.line,
+        wanted.only, wanted.cut, wanted.section, wanted.dug, line, facts.surfaces, facts.spans, facts.places, facts.roads, p.types,
+        p.trench_types, p.networks, p.services, p.land, p.surfaces, p.digging, p.settings, picture.fresh, *levels, *chosen,
+        None if run is None else run.line,
     )  # fmt: skip
 
 

@@ -7,9 +7,10 @@ SHOWN, SELECTED, HOVERED = 1, 2, 4  # bits of what a part is just now
 
 _LOOK = """
 uniform sampler2D looks;
-ivec2 texel(uint part) { return ivec2(int(part) % 256, int(part) / 256); }
+ivec2 texel(uint part) { return ivec2(int(part) % ROW, int(part) / ROW); }
 uint bits(vec4 look) { return uint(look.a * 255.0 + 0.5); }
-"""
+const uint SHOWN = BITu;
+""".replace("ROW", str(ROW)).replace("BIT", str(SHOWN))
 
 FACES = (
     """#version 330
@@ -23,7 +24,7 @@ void main() {
     vec4 look = texelFetch(looks, texel(part), 0);
     ink = look.rgb; id = part + 1u;
     away = vec3(normal.xy, normal.z / stretch);
-    gl_Position = (bits(look) & 1u) == 0u ? vec4(2.0, 2.0, 2.0, 1.0) : matrix * vec4(place, 1.0);
+    gl_Position = (bits(look) & SHOWN) == 0u ? vec4(2.0, 2.0, 2.0, 1.0) : matrix * vec4(place, 1.0);
 }"""
 )
 
@@ -62,7 +63,7 @@ void main() {
     vec2 aside = (matrix * vec4(normal.xy, normal.z / stretch, 0.0)).xy / grow;
     float far = length(aside);
     if (far > 1e-6) at.xy += aside / far * grow * at.w;
-    gl_Position = (bits(texelFetch(looks, texel(part), 0)) & (1u | bit)) != (1u | bit) ? vec4(2.0, 2.0, 2.0, 1.0) : at;
+    gl_Position = (bits(texelFetch(looks, texel(part), 0)) & (SHOWN | bit)) != (SHOWN | bit) ? vec4(2.0, 2.0, 2.0, 1.0) : at;
 }"""
 )
 
@@ -83,7 +84,7 @@ out vec4 ink; out vec2 style; out uint number;
 void main() {
     number = part + 1u;
     vec4 look = texelFetch(looks, texel(part), 0), how = texelFetch(styles, texel(part), 0);
-    ink = vec4(look.rgb, (bits(look) & 1u) == 0u ? 0.0 : how.g);
+    ink = vec4(look.rgb, (bits(look) & SHOWN) == 0u ? 0.0 : how.g);
     style = vec2(how.r * 25.5, how.b * 25.5);
     vec4 at = matrix * vec4(place, 1.0);
     at.z -= nearer * at.w;

@@ -16,6 +16,7 @@ from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.view import DrawingView
 from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
+from zumbert.drawing.picture import Picture
 from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
 from zumbert.space.eye import SpaceEye
@@ -25,6 +26,7 @@ from zumbert.space.pen import SpaceError, SpacePen
 from zumbert.space.scene import Scene, box, corners, scene
 from zumbert.space.wanted import View
 
+QUALITIES = ("rough", "plain", "fine")
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
 BEHIND, ASIDE, DOWN = 12.0, float(np.radians(15.0)), float(np.radians(4.0))  # m, and how the eye looks at a place along the run
@@ -36,7 +38,8 @@ LINE = 16.0  # drawing units between the lines of a sentence
 class SpaceView(DrawingView):
     """Looks at the project in space. Drag turns about what is under the pointer, with Shift it moves; the wheel zooms to it.
 
-    rest -eye or project changes-> rough (half as fine, so that it follows the hand) -nothing more comes-> rest.
+    rest -eye or project changes-> moving (half as fine, so that it follows the hand) -nothing more comes-> rest;
+    -something is pointed at or selected-> plain (without smooth edges) -nothing more comes-> rest.
     """
 
     leads = True
@@ -49,6 +52,7 @@ class SpaceView(DrawingView):
         self.scene: Scene | None = None
         self.trouble = ""  # why nothing can be drawn
         self.along = False  # whether the wheel leads along the run
+        self.moving = False  # whether the eye or the project is another from frame to frame
         self._space: SpacePen | None = None
         self._fitted = False
         self._anchor: Array | None = None  # what a drag turns about, in stretched space
@@ -82,9 +86,7 @@ class SpaceView(DrawingView):
         space, s = self.pen_in_space, self.session.state
         if space is None:
             return None
-        picture = s.picture
-        if s.space.dug and picture.trenches is None:
-            picture = replace(picture, trenches=self.session.dug(s.shown.facts))
+        picture = self._pictured()
         with waiting() if self.scene is None and len(picture.facts.pipes) > MANY else nullcontext():
             self.scene = scene(picture, s.space, self.scene)
             space.load(self.scene)
@@ -94,6 +96,13 @@ class SpaceView(DrawingView):
         item = frozenset([s.item.id]) if s.item is not None else frozenset()
         space.look(self.pen.theme, picture.pipes | picture.structures | item, s.pointed, self.hidden_side())
         return space
+
+    def _pictured(self) -> Picture:
+        """What is seen; with the trenches in every stage, where they are asked for."""
+        s = self.session.state
+        if s.space.dug and s.trenches is None:
+            return replace(s.picture, trenches=self.session.dug(s.shown.facts))
+        return s.picture
 
     def hidden_side(self) -> str:
         """The side of the run on which the ground is cut away: that of the eye."""
@@ -112,23 +121,26 @@ class SpaceView(DrawingView):
         paper: list[Mark] = [Fill("paper", points((0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())))]
         if space is None:
             return [[*paper, *self._told()]]
-        how = "rough" if self.settling.isActive() else "fine"
-        key = (self.scene, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength, how)
-        if self._picture is None or not (same(self._picture[0], key) or self._fine_enough(key)):
+        assert self.scene is not None  # noqa: S101 - composed
+        how = "fine" if not self.settling.isActive() else "rough" if self.moving else "plain"
+        key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength, how)
+        if self._picture is None or not (same(self._picture[0], key) or self._finer(key)):
             size = self._pixels(how == "rough")
             raw = space.draw(self.eye, size, s.space.strength, how == "fine")
             image = QImage(raw, *size, 4 * size[0], QImage.Format.Format_RGBX8888)
             pixmap = QPixmap.fromImage(image)
             self._picture = key, pixmap
-            if how == "rough":
-                self._known = key[:-1]
+            if how != "fine":
+                self._known = key[:-1] if how == "plain" else ()
         pixmap = self._picture[1]
         wide, tall = float(self.width()), float(self.height())
         return [Stretched(pixmap, 0.0, 0.0, wide / pixmap.width(), tall / pixmap.height(), QRectF(0, 0, wide, tall))]
 
-    def _fine_enough(self, key: tuple[Any, ...]) -> bool:
-        """Whether the fine picture that there is shows the same: it is not made rough again."""
-        return self._picture is not None and self._picture[0][-1] == "fine" and same(self._picture[0][:-1], key[:-1])
+    def _finer(self, key: tuple[Any, ...]) -> bool:
+        """Whether the picture that there is shows the same, and finer: it is not made rough again."""
+        assert self._picture is not None  # noqa: S101 - asked for with one
+        had, now = (QUALITIES.index(k[-1]) for k in (self._picture[0], key))
+        return had >= now and same(self._picture[0][:-1], key[:-1])
 
     def _told(self) -> list[Mark]:
         """Why there is nothing to see, in lines."""
@@ -155,17 +167,23 @@ class SpaceView(DrawingView):
         if not self.isVisible():
             return
         if old.shown is not new.shown or old.space is not new.space:
-            self.settling.start()  # it follows the hand, and is drawn fine when that rests
+            self._moves()
+        elif old.pointed != new.pointed or old.pipes is not new.pipes or old.structures is not new.structures:
+            self.settling.start()
         if old.space.stretch != new.space.stretch:
             self.eye = self.eye.heightened(new.space.stretch)
         if old.path is not new.path and old.current is not new.current:
             self._fitted = False
         self.update()
 
+    def _moves(self) -> None:
+        """It follows the hand, and is drawn fine when that rests."""
+        self.moving = True
+        self.settling.start()
+
     def _sharpen(self) -> None:
-        if self.settling.isActive():
-            self.settling.stop()
-        self._zooms = None
+        self.settling.stop()
+        self.moving, self._zooms = False, None
         self.update()
 
     def picture(self, wide: int) -> QImage:
@@ -175,7 +193,7 @@ class SpaceView(DrawingView):
         s = self.session.state
         assert self.scene is not None  # noqa: S101 - asked for where it is seen
         size = wide, max(1, round(wide * self.height() / max(1, self.width())))
-        return QImage.fromData(space_image(s.picture, s.space, self.eye, size, self.pen.theme, s.cursor))
+        return QImage.fromData(space_image(self._pictured(), s.space, self.eye, size, self.pen.theme, s.cursor))
 
     # -- what is where -------------------------------------------------------------------------------------------------
 
@@ -184,7 +202,7 @@ class SpaceView(DrawingView):
         space, s = self._space, self.session.state
         if space is None or self.scene is None:
             return None
-        key = (self.scene, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength)
+        key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength)
         if not same(self._known, key):
             space.draw(self.eye, self._pixels(False), s.space.strength)
             self._known = key
@@ -192,7 +210,7 @@ class SpaceView(DrawingView):
 
     def hit(self, x: float, y: float) -> Target | None:
         """What is seen at a drawing place: pipes and structures; in the stage Ground services, roads and land too."""
-        space = None if self.settling.isActive() else self._asked()
+        space = None if self.moving else self._asked()
         kinds = PICKED if self.session.state.stage == "ground" else ("pipe", "structure")
         part = None if space is None else space.under(x, y, kinds, round(REACH * self.devicePixelRatioF()))
         if part is None:
@@ -205,7 +223,7 @@ class SpaceView(DrawingView):
         return None if space is None else space.place_under(x, y)
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
-        place = None if self.settling.isActive() else self.place_under(x, y)
+        place = None if self.moving else self.place_under(x, y)
         return None if place is None else (float(place[0]), float(place[1]))
 
     def tell_place(self, at: MousePlace) -> None:
@@ -218,7 +236,7 @@ class SpaceView(DrawingView):
         """Another eye looks."""
         if eye != self.eye:
             self.eye = eye
-            self.settling.start()
+            self._moves()
             self.looked.emit()
             self.update()
 
@@ -360,11 +378,12 @@ class SpaceView(DrawingView):
         """No tool has anything to show in space."""
 
     def resized(self) -> None:
-        self.settling.start()
+        self._moves()
         self.sized.emit()
 
     def hideEvent(self, event: QEvent) -> None:
         self.settling.stop()
+        self.moving = False
 
 
 _ARROWS = {Qt.Key.Key_Left: (-40.0, 0.0), Qt.Key.Key_Right: (40.0, 0.0), Qt.Key.Key_Up: (0.0, -40.0), Qt.Key.Key_Down: (0.0, 40.0)}
