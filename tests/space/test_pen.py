@@ -241,6 +241,35 @@ def test_from_far_away_pipes_are_lines_that_can_be_picked_and_near_by_bodies():
     assert (pen.numbers() == pen.register.numbers["pipe", pipe]).any()
 
 
+def test_a_pipe_that_is_selected_far_away_has_a_halo_along_its_line():
+    made = scene(picture(), InSpace())
+    pipe = pipe_of("P5")
+    far = SpaceEye(width=640.0, height=400.0, base=40.0).fitted(box(made, ("ground",)))
+    pen, plain = drawn(made, far)
+    _, lit = drawn(made, far, selected=frozenset([pipe]))
+    ys, xs = np.nonzero(np.abs(lit - plain).max(axis=2) > 4)
+    own_x = np.nonzero(pen.numbers() == pen.register.numbers["axis", pipe])[1]
+    assert len(xs) > 2 * len(own_x) > 0
+    assert own_x.min() - 9 <= xs.min() and xs.max() <= own_x.max() + 9
+    red, green, blue = lit[ys, xs].mean(axis=0)
+    assert red > green > blue
+
+
+def test_a_picture_made_on_another_thread_leaves_none_of_the_driver_behind():
+    import threading
+
+    from zumbert.delivery.space import space_image
+
+    out = []
+    made, eye = scene(picture(), InSpace()), at("S4")
+    for _ in range(2):
+        work = threading.Thread(target=lambda: out.append(space_image(picture(), InSpace(), eye, (64, 40), "colour", None, made)))
+        work.start()
+        work.join()
+    assert out[0] == out[1] and out[0][:4] == b"\x89PNG"
+    assert drawn(made, eye)[1].any()  # that of this thread goes on
+
+
 def test_parts_out_of_sight_are_left_out_and_none_that_is_seen():
     made = scene(picture(), InSpace())
     pen = SpacePen()

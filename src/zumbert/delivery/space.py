@@ -1,6 +1,7 @@
 """The view in space as a picture of any size, with no window."""
 
 import io
+import threading
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from zumbert.errors import ReadError
 from zumbert.geometry.cut import on_left
 from zumbert.space.eye import SpaceEye
 from zumbert.space.over import over
-from zumbert.space.pen import SpacePen
+from zumbert.space.pen import SpacePen, release_context
 from zumbert.space.scene import Scene, box, scene
 from zumbert.space.wanted import InSpace, View
 
@@ -68,6 +69,8 @@ def space_image(
             image.paste(Image.frombytes("RGBA", (w, h), raw).convert("RGB"), (x, y))
     finally:
         pen.release()
+        if threading.current_thread() is not threading.main_thread():
+            release_context()  # this thread ends with its work
     PngPen(image, theme).ink(over(picture, made, eye, cursor), 0.0, 0.0, tall / eye.height)
     out = io.BytesIO()
     image.save(out, "PNG")

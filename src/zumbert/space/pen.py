@@ -60,6 +60,14 @@ def context() -> Any:
     return made
 
 
+def release_context() -> None:
+    """Gives back the context of this thread, where it has one; what was drawn with is gone with it."""
+    made = getattr(_THREAD, "context", None)
+    if made is not None:
+        made.release()
+        _THREAD.context = None
+
+
 class Canvas(NamedTuple):
     """What is drawn on: a picture, the parts at its pixels, depths; and the same without the parts."""
 
@@ -204,11 +212,10 @@ class SpacePen:
         first.use()
         self.faces["strength"] = 1.0
         self.stores["solid"].render("faces", None, thick)
-        self.lines["nearer"] = 0.0
-        self.stores["axis"].render("lines", ctx.LINES, seen & ~thick)
-        self.lines["nearer"] = NEARER
         plain.use()
-        self._halos(plain, seen)
+        self._axes(first, seen & ~thick)
+        plain.use()
+        self._halos(plain, thick)
         for name, how in (("dug", DUG), ("road", strength), ("sheet", strength)):
             if how > 0:
                 to = first if how >= 1 else plain
@@ -256,9 +263,22 @@ class SpacePen:
         self._units = eye.width * (window[2] - window[0]), eye.height * (window[3] - window[1])
         self.lines["size"] = self._units
 
-    def _halos(self, plain: Any, seen: Mask) -> None:
-        """Outlines of what is selected and pointed at: grown, and the things themselves over that."""
-        lit = self._lit[: len(seen)] & seen
+    def _axes(self, first: Any, thin: Mask) -> None:
+        """The axes of pipes that are too thin to be seen, over the halos of those that are selected or pointed at."""
+        self.lines["nearer"] = 0.0
+        lit = self._lit[: len(thin)] & thin
+        for bit, role, wide in HALOS if lit.any() else ():
+            self.lines["bit"], self.lines["wide"] = bit, wide
+            self.lines["halo"] = (*[v / 255 for v in rgb(role, self._theme)], 0.75)
+            self.stores["axis"].render("lines", self.ctx.LINES, lit)
+        self.lines["bit"], self.lines["nearer"] = 0, NEARER / 10  # over its halo
+        first.use()
+        self.stores["axis"].render("lines", self.ctx.LINES, thin)
+        self.lines["nearer"] = NEARER
+
+    def _halos(self, plain: Any, thick: Mask) -> None:
+        """Outlines of bodies that are selected or pointed at: grown, and the things themselves over that."""
+        lit = self._lit[: len(thick)] & thick
         if not lit.any():
             return
         ctx = self.ctx

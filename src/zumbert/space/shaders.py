@@ -75,7 +75,7 @@ void main() { colour = ink; }"""
 LINES = (
     """#version 330
 in vec3 place; in uint part;
-uniform mat4 matrix; uniform float nearer;
+uniform mat4 matrix; uniform float nearer; uniform uint bit; uniform vec4 halo; uniform float wide;
 """
     + _LOOK
     + """
@@ -86,6 +86,10 @@ void main() {
     vec4 look = texelFetch(looks, texel(part), 0), how = texelFetch(styles, texel(part), 0);
     ink = vec4(look.rgb, (bits(look) & SHOWN) == 0u ? 0.0 : how.g);
     style = vec2(how.r * 25.5, how.b * 25.5);
+    if (bit != 0u) {  // what is selected or pointed at, under the line itself
+        ink = (bits(look) & bit) != 0u ? halo : vec4(0.0);
+        style = vec2(style.x + 2.0 * wide, 0.0);
+    }
     vec4 at = matrix * vec4(place, 1.0);
     at.z -= nearer * at.w;
     gl_Position = at;
