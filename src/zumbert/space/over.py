@@ -89,12 +89,20 @@ def _tops_in_sight(scene: Scene, eye: SpaceEye) -> dict[StructureId, tuple[float
     return {keys[i]: (float(x[i]), float(y[i])) for i in np.flatnonzero(inside).tolist()}
 
 
-@lru_cache(maxsize=4)
-def _findings(scene: Scene, findings: Findings) -> tuple[list[Finding], Array, Array]:
-    """The findings of pipes of a scene, and balls about those: middles (n, 3) and radii (n)."""
+Balls = tuple[list[Finding], Array, Array]  # findings, and about the pipes of those middles (n, 3) and radii (n), m
+_last: list[tuple[Scene, Findings, Balls]] = []  # what was asked for last, by identity: findings are compared one by one else
+
+
+def _findings(scene: Scene, findings: Findings) -> Balls:
+    """The findings of the pipes of a scene."""
+    for kept_scene, kept, balls in _last:
+        if kept_scene is scene and kept is findings:
+            return balls
     mine = [f for f in findings if f.pipe is not None and ("pipe", f.pipe) in scene.parts]
     boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None]).reshape(-1, 2, 3)
-    return mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+    balls = mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+    _last[:] = [(scene, findings, balls)]
+    return balls
 
 
 def _found(scene: Scene, findings: Findings, eye: SpaceEye) -> list[Finding]:
