@@ -1,7 +1,7 @@
 # Sets up .venv; sourced by run and test. Needs nothing on the machine but a shell (and, for a machine without
 # Python 3.11 or the system libraries, root and Debian's package manager).
 
-QT_LIBRARIES="libgl1 libegl1 libxkbcommon0 libfontconfig1 libglib2.0-0 libdbus-1-3"
+QT_LIBRARIES="libgl1 libegl1 libegl-mesa0 libgl1-mesa-dri libxkbcommon0 libfontconfig1 libglib2.0-0 libdbus-1-3"
 WINDOW_LIBRARIES="libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxkbcommon-x11-0 libxcb-shape0 libxcb-xkb1 libxcb-render-util0 libxcb-image0"
 DESK_PROGRAMS="Xvfb openbox" # what tests/desk needs besides; test sets NEEDED_PROGRAMS to it
 DESK_PACKAGES="xvfb openbox"
