@@ -21,9 +21,9 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.out import OUT
 from zumbert.delivery.outputs import Output
 from zumbert.delivery.revisions import issued, next_name
+from zumbert.delivery.space import MOST
 from zumbert.errors import ReadError
 
-WIDEST = 20_000  # pixels of a picture of space
 FINE = 2  # pixels of a picture for one of the screen
 
 
@@ -96,7 +96,7 @@ class Delivering(QObject):
             return
         wide = FINE * view.width()
         if isinstance(view, SpaceView):
-            wide, taken = QInputDialog.getInt(self.window, "Picture", "Width in pixels", wide, 100, WIDEST)
+            wide, taken = QInputDialog.getInt(self.window, "Picture", "Width in pixels", wide, 1, MOST)
             if not taken:
                 return
         self.write_picture(view, path, wide)

@@ -11,11 +11,10 @@ from zumbert.delivery.png import PngPen
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import Theme
 from zumbert.errors import ReadError
-from zumbert.geometry.cut import on_left
 from zumbert.space.eye import SpaceEye
-from zumbert.space.over import over
+from zumbert.space.over import cursor_marks, over
 from zumbert.space.pen import SpacePen, release_context
-from zumbert.space.scene import Scene, box, scene
+from zumbert.space.scene import Scene, box, near_side, scene
 from zumbert.space.wanted import InSpace, View
 
 SIZE = (1600, 1000)  # pixels, where none is asked for
@@ -58,8 +57,7 @@ def space_image(
     pen = SpacePen()
     try:
         pen.load(made)
-        hidden = "" if made.line is None or not wanted.cut else "left" if on_left(made.line, eye.place[None, :2])[0] else "right"
-        pen.look(theme, picture.pipes | picture.structures, None, hidden)
+        pen.look(theme, picture.pipes | picture.structures, None, near_side(made, eye.place))
         image = Image.new("RGB", size)
         tiles = [(x, y) for y in range(0, tall, TILE) for x in range(0, wide, TILE)]
         for i, (x, y) in enumerate(tiles):
@@ -71,7 +69,9 @@ def space_image(
         pen.release()
         if threading.current_thread() is not threading.main_thread():
             release_context()  # this thread ends with its work
-    PngPen(image, theme).ink(over(picture, made, eye, cursor), 0.0, 0.0, tall / eye.height)
+    PngPen(image, theme).ink(
+        over(picture, made, eye) + cursor_marks(picture.run, picture.facts, cursor, eye), 0.0, 0.0, tall / eye.height
+    )
     out = io.BytesIO()
     image.save(out, "PNG")
     return out.getvalue()

@@ -168,16 +168,20 @@ class Contours(NamedTuple):
 
 def surface_contours(facts: Facts, surface: Surface, scale: float) -> Contours | None:
     """The contours of a surface at a scale (drawing units a metre); None where it has no triangle."""
+    role = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
+    return tin_contours(facts, _tin_of(facts, surface), role, scale)
+
+
+def tin_contours(facts: Facts, tin: Tin, role: str, scale: float) -> Contours | None:
+    """The same of triangles."""
     u, typed = facts.units, facts.project.settings.contours
     wanted, major = contour_steps(scale, u) if typed is None else (typed, 5 * typed)
-    tin = _tin_of(facts, surface)
     if not len(tin.faces):
         return None
     minor = contour_ceiling(tin, wanted)
     if minor > wanted:
         major = 5 * minor
     xy, level = _pieces(tin, minor)
-    role = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
     whole = np.abs(level / major - np.round(level / major)) < 1e-6
     return Contours(role, xy, level, whole, minor if minor > wanted else None)
 

@@ -29,8 +29,8 @@ FAR = 1e5  # drawing units
 MOST = 400  # structures and findings in sight: of more only what is selected has its label, and findings have signs alone
 
 
-def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, pointed: str | None = None) -> list[Mark]:
-    """The marks, in drawing units of the eye's picture."""
+def over(picture: Picture, scene: Scene, eye: SpaceEye, pointed: str | None = None) -> list[Mark]:
+    """The marks but for the cursor, in drawing units of the eye's picture."""
     facts = picture.facts
     marks: list[Mark] = []
     labels = Labels(plates=True)
@@ -64,7 +64,6 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, cursor: float | None, po
         labels.put_lines(structure_lines(facts.structures[key], facts)[:1], around(x, y - 6, 8.0), always=key in asked)
     _services(facts, scene, eye, labels)
     marks += labels.texts
-    marks += _cursor(picture.run, facts, cursor, eye)
     return [*marks, *_north(eye)]
 
 
@@ -185,17 +184,16 @@ def cursor_place(run: Run, facts: Facts, cursor: float) -> tuple[float, float, f
     return (x, y, axis, ground) if x == x and axis == axis and ground == ground else None
 
 
-def _cursor(run: Run | None, facts: Facts, cursor: float | None, eye: SpaceEye) -> Iterator[Mark]:
+def cursor_marks(run: Run | None, facts: Facts, cursor: float | None, eye: SpaceEye) -> list[Mark]:
     """The shared cursor: upright from the pipe to over the ground."""
     at = cursor_place(run, facts, cursor) if run is not None and cursor is not None else None
     if at is None:
-        return
+        return []
     x, y, axis, ground = at
-    ends = eye.drawn(np.array([(x, y, axis - 0.5), (x, y, ground + 1.0)]))[:, :2]
-    if not np.isnan(ends).any():
-        yield Stroke("cursor", ends)
-        px, py, _ = eye.drawn((x, y, axis))[0].tolist()
-        yield Disc("field", px, py, 3.0, "leader")
+    ends = eye.drawn(np.array([(x, y, axis - 0.5), (x, y, ground + 1.0), (x, y, axis)]))[:, :2]
+    if np.isnan(ends).any():
+        return []
+    return [Stroke("cursor", ends[:2]), Disc("field", *ends[2].tolist(), 3.0, "leader")]  # type: ignore[call-arg] # x and y
 
 
 def _north(eye: SpaceEye) -> Iterator[Mark]:

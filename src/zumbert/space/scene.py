@@ -16,11 +16,10 @@ from zumbert.analysis.roads import RoadFacts
 from zumbert.analysis.runs import Run
 from zumbert.analysis.surfaces import Ground
 from zumbert.analysis.trench import Trenches, TrenchFacts
-from zumbert.drawing.groundplan import contour_ceiling, contour_steps
+from zumbert.drawing.groundplan import tin_contours
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.solids import LOOKS, RIM, axis, has_barrel, pipe_mesh, service_mesh, structure_mesh, surface_mesh
-from zumbert.geometry.contours import contours
-from zumbert.geometry.cut import Parted, parted
+from zumbert.geometry.cut import Parted, on_left, parted
 from zumbert.geometry.elements import Array
 from zumbert.geometry.mesh import Mesh
 from zumbert.geometry.strip import strip_tins
@@ -289,23 +288,24 @@ def _sheet(kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, si
 
 def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str) -> SpacePart | None:
     """The contours of a surface that are major, or the others."""
-    mesh = _half(tin, blade, side)
-    if mesh is None or not len(mesh.faces):
-        return None
-    typed = facts.project.settings.contours
-    minor, major = contour_steps(SCALE, facts.units) if typed is None else (typed, 5 * typed)
-    half = Tin(mesh.vertices, mesh.faces)
-    step = contour_ceiling(half, minor)
-    major = 5 * step if step > minor else major
-    z = half.vertices[half.used, 2]
-    levels = np.arange(np.floor(z.min() / step), np.ceil(z.max() / step) + 1) * step
-    whole = np.abs(levels / major - np.round(levels / major)) < 1e-6
-    levels = levels[whole if weight == "major" else ~whole]
-    xy, index = contours(half, levels)
-    at = levels[index]
-    ends = np.stack([np.column_stack([xy[:, :2], at]), np.column_stack([xy[:, 2:], at])], axis=1)
+    half = _half_tin(tin, None if blade is None else blade.tobytes(), side)  # type: ignore[arg-type] # by identity
     lines = "contour" if kind == "ground" else "contour-design"
+    found = None if half is None else tin_contours(facts, half, lines, SCALE)
+    if found is None:
+        return None
+    mine = found.major if weight == "major" else ~found.major
+    xy, at = found.xy[mine], found.level[mine]
+    ends = np.stack([np.column_stack([xy[:, :2], at]), np.column_stack([xy[:, 2:], at])], axis=1)
     return SpacePart(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
+
+
+@lru_cache(maxsize=8)
+def _half_tin(tin: Ground, line: bytes | None, side: str) -> Tin | None:
+    """A half as a surface of its own; asked for by its major contours and by the others."""
+    if line is None and isinstance(tin, Tin):
+        return tin
+    mesh = _half(tin, None if line is None else np.frombuffer(line).reshape(-1, 2), side)
+    return None if mesh is None or not len(mesh.faces) else Tin(mesh.vertices, mesh.faces)
 
 
 def _road(r: RoadFacts, blade: Array | None, side: str) -> SpacePart | None:
@@ -377,6 +377,11 @@ def _section(run: Run, facts: Facts) -> SpacePart | None:
     faces = np.concatenate([np.column_stack([i, i + n, i + n + 1]), np.column_stack([i, i + n + 1, i + 1])]).astype(np.int64)
     vertices = np.where(np.isnan(np.vstack([top, foot])), 0.0, np.vstack([top, foot]))
     return _solid("section", "run", "general", Mesh(vertices, faces))
+
+
+def near_side(scene: Scene, place: Array) -> str:
+    """The side of the run on which an eye at a place stands: the half of the ground that is cut away, where that is parted."""
+    return "" if scene.line is None else "left" if on_left(scene.line, place[None, :2])[0] else "right"
 
 
 def box(scene: Scene, kinds: Sequence[str] = ("pipe", "structure")) -> Array:

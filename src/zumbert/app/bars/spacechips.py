@@ -1,6 +1,7 @@
 """The chips over the view in space: where it is, what is seen, how the ground is shown, along the run."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtWidgets import QPushButton
@@ -32,9 +33,10 @@ class SpaceChips:
     ) -> None:
         self.session, self.view = session, view
         runs: dict[str, Callable[[], object]] = {
-            "plan": plan, "beside": beside, "only": self._next_only, "strength": self._next_strength,
-            "cut": lambda: self._turn("cut"), "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug", dig),
-            "stretch": self._next_stretch, "along": view.toggle_along,
+            "plan": plan, "beside": beside, "only": lambda: self._next("only", ONLY),
+            "strength": lambda: self._next("strength", STRENGTHS), "cut": lambda: self._turn("cut"),
+            "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug", dig),
+            "stretch": lambda: self._next("stretch", STRETCHES), "along": view.toggle_along,
         }  # fmt: skip
         self.buttons: dict[str, QPushButton] = {}
         for name, run in runs.items():
@@ -59,18 +61,10 @@ class SpaceChips:
             return
         self.session.set(space=replace(now, **{what: not getattr(now, what)}))
 
-    def _next_only(self) -> None:
+    def _next(self, what: str, values: Sequence[Any]) -> None:
+        """The next of some values, and after the last the first."""
         now = self.session.state.space
-        self.session.set(space=replace(now, only=ONLY[(ONLY.index(now.only) + 1) % len(ONLY)]))
-
-    def _next_strength(self) -> None:
-        now = self.session.state.space
-        stronger = next((v for v in STRENGTHS if v > now.strength + 1e-9), STRENGTHS[0])
-        self.session.set(space=replace(now, strength=stronger))
-
-    def _next_stretch(self) -> None:
-        now = self.session.state.space
-        self.session.set(space=replace(now, stretch=next((v for v in STRETCHES if v > now.stretch + 1e-9), STRETCHES[0])))
+        self.session.set(space=replace(now, **{what: values[(values.index(getattr(now, what)) + 1) % len(values)]}))
 
     def refresh(self) -> None:
         """Shows the state."""

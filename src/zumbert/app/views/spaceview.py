@@ -17,13 +17,12 @@ from zumbert.app.views.view import DrawingView
 from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.drawing.picture import Picture
-from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
 from zumbert.space.eye import SpaceEye
-from zumbert.space.over import cursor_place, over
+from zumbert.space.over import cursor_marks, cursor_place, over
 from zumbert.space.part import PICKED
 from zumbert.space.pen import SpaceError, SpacePen
-from zumbert.space.scene import Scene, box, corners, scene
+from zumbert.space.scene import Scene, box, corners, near_side, scene
 from zumbert.space.wanted import View
 
 QUALITIES = ("rough", "plain", "fine")
@@ -54,7 +53,10 @@ class SpaceView(DrawingView):
         self.along = False  # whether the wheel leads along the run
         self.moving = False  # whether the eye or the project is another from frame to frame
         self._space: SpacePen | None = None
+        self._made_of: tuple[Any, ...] = ()  # what the scene was made from
+        self._over: tuple[tuple[Any, ...], list[Mark]] | None = None  # what lies over it, and what of
         self._fitted = False
+        self._button = Qt.MouseButton.NoButton  # that went down last
         self._anchor: Array | None = None  # what a drag turns about, in stretched space
         self._zooms: tuple[float, float, Array] | None = None  # the pointer, and what a zoom leads to
         self._picture: tuple[tuple[Any, ...], QPixmap] | None = None
@@ -86,15 +88,17 @@ class SpaceView(DrawingView):
         space, s = self.pen_in_space, self.session.state
         if space is None:
             return None
-        picture = self._pictured()
-        with waiting() if self.scene is None and len(picture.facts.pipes) > MANY else nullcontext():
-            self.scene = scene(picture, s.space, self.scene)
-            space.load(self.scene)
+        made_of = (s.shown, s.current, s.run, s.pipes, s.structures, s.fresh, s.trenches, s.space)
+        if self.scene is None or not same(self._made_of, made_of):  # the mouse alone asks for nothing new
+            with waiting() if self.scene is None and len(s.shown.facts.pipes) > MANY else nullcontext():
+                self.scene = scene(self._pictured(), s.space, self.scene)
+                space.load(self.scene)
+            self._made_of = made_of
         if not self._fitted:
             self._fitted = True
             self.fit()
         item = frozenset([s.item.id]) if s.item is not None else frozenset()
-        space.look(self.pen.theme, picture.pipes | picture.structures | item, s.pointed, self.hidden_side())
+        space.look(self.pen.theme, s.pipes | s.structures | item, s.pointed, near_side(self.scene, self.eye.place))
         return space
 
     def _pictured(self) -> Picture:
@@ -103,13 +107,6 @@ class SpaceView(DrawingView):
         if s.space.dug and s.trenches is None:
             return replace(s.picture, trenches=self.session.dug(s.shown.facts))
         return s.picture
-
-    def hidden_side(self) -> str:
-        """The side of the run on which the ground is cut away: that of the eye."""
-        line = None if self.scene is None else self.scene.line
-        if line is None or not self.session.state.space.cut:
-            return ""
-        return "left" if on_left(line, self.eye.place[None, :2])[0] else "right"
 
     def _pixels(self, rough: bool) -> tuple[int, int]:
         ratio = self.devicePixelRatioF() * (0.5 if rough else 1.0)
@@ -156,7 +153,10 @@ class SpaceView(DrawingView):
         s = self.session.state
         if self.scene is None or self.trouble:
             return []
-        return over(s.picture, self.scene, self.eye, s.cursor, s.pointed)
+        key = (self.scene, s.shown, s.pipes, s.structures, s.item, self.eye, s.pointed)
+        if self._over is None or not same(self._over[0], key):
+            self._over = key, over(s.picture, self.scene, self.eye, s.pointed)
+        return self._over[1] + cursor_marks(s.run, s.shown.facts, s.cursor, self.eye)
 
     def _measure(self) -> None:
         """The eye's picture is as large as the view."""
