@@ -4,8 +4,10 @@ import pytest
 from hypothesis import HealthCheck, settings
 from PySide6.QtCore import QSettings
 
+from tests.amount import times
+
 settings.register_profile(
-    "zumbert", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    "zumbert", deadline=None, derandomize=True, max_examples=times(60), suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 settings.load_profile("zumbert")
 

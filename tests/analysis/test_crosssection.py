@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.analysis.test_trench_proof import kind, laid, rough
 from tests.build import facts_of, grounded
 from zumbert.analysis.crosssection import cross_section, section_volumes
@@ -98,7 +99,7 @@ def test_the_worked_volume_by_sections():
     assert section_volumes(dug)["P"] == approx(126.172, abs=1e-3)  # the spacing of its type
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=times(20), deadline=None)
 @given(st.integers(0, 50), st.sampled_from(["existing", "lower"]), st.floats(0, 1))
 def test_sections_come_near_the_exact_volume(seed, upper, batter):
     p = rough(seed)

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.build import grounded, road_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.analysis.flow import RATIONAL, shares_at
@@ -245,7 +246,7 @@ def edited(draw, p):
 
 
 @given(st.data())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=times(120), deadline=None)
 def test_incremental_flows_are_those_of_a_whole_pass(data):
     p = data.draw(networks())
     facts = analyse(p)
@@ -261,7 +262,7 @@ def test_incremental_flows_are_those_of_a_whole_pass(data):
 
 
 @given(networks())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=times(80), deadline=None)
 def test_a_pipe_never_has_less_than_its_parts_give(p):
     facts = analyse(p)
     by = intensities(p.rain) if p.rain is not None else None

@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.analysis.test_trench_proof import kind
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.analysis import analyse
@@ -45,7 +46,7 @@ def test_the_books_of_the_demo_balance():
     assert t.not_counted == {}
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=times(15), deadline=None)
 @given(st.lists(st.tuples(st.floats(46.0, 49.5), st.floats(46.0, 49.5)), min_size=1, max_size=3), st.floats(0, 1), st.booleans())
 def test_the_books_balance_whatever_is_dug(levels, batter, centres):
     p = set_trench_type(chain(levels, spacing=12.0), kind(width=1.0, vertical_height=0.3, batter=batter, surround=0.1))

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.build import facts_of, grounded, road_project, the_road, with_pipe, with_structure
 from zumbert.analysis.strips import Strips
 from zumbert.edits.ground import set_role
@@ -134,7 +135,7 @@ def test_a_section_over_two_strips_keeps_the_first_stretch_after_a_gap():
     assert sum(b - a for a, b in solid) == approx(16.0)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=times(25), deadline=None)
 @given(
     start=st.floats(-300, 3000), turn=st.floats(-1.2, 1.2), cross=st.floats(0.6, 2.5), at=st.floats(20, 80),
     levels=st.tuples(st.floats(10, 30), st.floats(10, 30)), widths=st.tuples(st.floats(2, 5), st.floats(2, 5)),

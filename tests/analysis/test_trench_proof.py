@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from pytest import approx
 from scipy.spatial import Delaunay
 
+from tests.amount import times
 from tests.build import facts_of, grounded, with_pipe, with_structure
 from zumbert.analysis.trench import trenches
 from zumbert.edits.setup import add_surface, set_trench_type
@@ -208,7 +209,7 @@ def test_the_lower_of_two_rough_surfaces(seed):
     assert trenches(facts_of(p)).pipes["P"].excavation == approx(brute, rel=2e-4)
 
 
-@settings(max_examples=15)
+@settings(max_examples=times(15))
 @given(st.integers(0, 99), st.floats(0.0, 0.6), st.floats(-1.2, 1.2))
 def test_the_stripped_topsoil_is_not_dug_again(seed, stripped, turn):
     p = laid(rough(seed), kind(width=1.0), b=(30 * np.cos(turn), 25 * np.sin(turn)), up=47.0, down=46.9)

@@ -1,5 +1,6 @@
 """The real window, offscreen, with the demo; driven by mouse and keyboard."""
 
+import gc
 import os
 import sys
 import traceback
@@ -11,10 +12,10 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QMessageBox
 
 from zumbert.app.main import application
-from zumbert.app.theme import apply_theme, load_fonts
+from zumbert.app.theme import apply_theme
 from zumbert.app.window import Window
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
@@ -22,15 +23,12 @@ from zumbert.drawing.handles import ring_places
 DEMO = demo_project()
 
 
-@pytest.fixture(scope="session")
-def qapp_cls():
-    return QApplication
-
-
 @pytest.fixture(scope="session", autouse=True)
-def fonts(qapp):
-    load_fonts()
-    apply_theme(qapp, "light")
+def qapp():
+    """The application as users start it."""
+    app = application()
+    apply_theme(app, "light")
+    return app
 
 
 @pytest.fixture
@@ -178,3 +176,11 @@ def user(qtbot, errors, monkeypatch):
     driver.settle()
     yield driver
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)  # panels put away: no event loop has taken them
+
+
+@pytest.fixture(autouse=True)
+def windows_go():
+    """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
+    yield
+    application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()

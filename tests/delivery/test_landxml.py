@@ -6,6 +6,7 @@ from lxml import etree
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.build import facts_of
 from tests.delivery.places import with_delivery
 from zumbert.analysis import analyse
@@ -115,7 +116,7 @@ def projects(draw):
     return replace(project, structures=structures, pipes=pipes)
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=times(60))
 @given(projects())
 def test_random_networks_come_back_the_same(tmp_path_factory, project):
     back, _, _ = again(project, tmp_path_factory.mktemp("xml"))

@@ -3,6 +3,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx, raises
 
+from tests.amount import times
 from zumbert.analysis.facts import analyse
 from zumbert.demo.project import demo_project
 from zumbert.edits.several import HowMany, hold, moved, moved_with, set_sizes, set_status, set_types
@@ -43,7 +44,7 @@ def test_types_status_and_held_marks_of_many():
 
 
 @given(along=st.floats(-3, 3), across=st.floats(-3, 3))
-@settings(max_examples=20)
+@settings(max_examples=times(20))
 def test_many_move_by_as_much_and_their_pipes_keep_their_inverts(along, across):
     chosen = [S["S4"], S["S5"], S["EX1"]]
     out = moved(DEMO, FACTS, chosen, along, across)

@@ -5,6 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from tests.amount import times
 from tests.analysis.test_flow import RAIN, networks, reference
 from tests.build import grounded, with_pipe, with_structure
 from tests.checks.test_rules import with_standard
@@ -116,7 +117,7 @@ def test_without_flow_there_is_nothing_to_size():
 
 
 @given(networks(), st.sampled_from(["inverts", "crowns"]), st.data())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=times(60), deadline=None)
 def test_every_size_is_the_smallest_that_passes_and_held_ones_stay(p, levels, data):
     if p.rain is None or analyse(p).flows is None:
         return

@@ -5,6 +5,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
+from tests.amount import times
 from zumbert.demo.make import FILES
 from zumbert.exchange.found import read_files, sorted_out
 from zumbert.exchange.importing import built
@@ -90,7 +91,7 @@ curve = st.tuples(
 )  # fmt: skip
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=times(40), deadline=None)
 @given(
     curves=st.lists(curve, min_size=1, max_size=3), bearing=st.floats(0, 6.2), start=st.floats(-500, 5000),
     side=st.integers(3, 9), seed=st.integers(0, 2**31), feet=st.booleans(),

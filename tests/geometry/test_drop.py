@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
+from tests.amount import times
 from zumbert.geometry.catchment import catchments, outline
 from zumbert.geometry.drop import drop_path
 from zumbert.geometry.tin import Tin
@@ -26,7 +27,7 @@ def surface(of, n=21, size=100.0, seed=None):
 
 
 @given(st.floats(-3, 3), st.floats(-3, 3), st.floats(20, 80), st.floats(20, 80), st.integers(0, 5))
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=times(60))
 def test_on_a_plane_it_is_the_straight_line_down(gx, gy, x, y, seed):
     if abs(gx) + abs(gy) < 0.05:
         return
@@ -41,7 +42,7 @@ def test_on_a_plane_it_is_the_straight_line_down(gx, gy, x, y, seed):
 
 
 @given(st.integers(0, 10_000), st.floats(1, 99), st.floats(1, 99))
-@settings(deadline=None, max_examples=120)
+@settings(deadline=None, max_examples=times(120))
 def test_on_any_ground_it_never_rises_and_lies_on_the_ground(seed, x, y):
     rng = np.random.default_rng(seed)
     tin = surface(lambda u, v: 60 + rng.normal(0, 2, u.size) + 0.05 * u, 12, seed=seed)

@@ -3,6 +3,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from tests.amount import times
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid, between_points
 from zumbert.geometry.elements import Arc, Straight
@@ -24,7 +25,7 @@ def as_written(pieces, digits=3):
     return out
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=times(40), deadline=None)
 @given(
     legs=st.lists(st.floats(120, 400), min_size=3, max_size=6), turns=st.lists(st.floats(0.15, 1.0), min_size=5, max_size=5),
     sides=st.lists(st.sampled_from([-1, 1]), min_size=5, max_size=5), radius=st.floats(30, 200),

@@ -4,6 +4,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
+from tests.amount import times
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Straight
 from zumbert.geometry.intersections import Intersection, elements_through
@@ -30,7 +31,7 @@ def test_where_alignment_and_profile_do_not_meet_there_is_no_strip():
         strip_tins(Alignment([Straight(0, 0, 0, 100)], start=200.0), FLAT, [SECTION], 0.4)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=times(25), deadline=None)
 @given(
     radius=st.floats(15, 400), clothoid=st.sampled_from([0.0, 20.0]), turn=st.sampled_from([-1, 1]),
     g=st.tuples(st.floats(-0.1, 0.1), st.floats(-0.1, 0.1)), curve=st.floats(10, 80),
@@ -56,7 +57,7 @@ def test_no_level_is_off_by_more_than_is_said(radius, clothoid, turn, g, curve, 
     assert np.nanmax(np.abs(got - want)[clear]) < LEVEL_ERROR
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=times(40), deadline=None)
 @given(
     start=st.floats(-500, 5000), legs=st.lists(st.floats(25, 90), min_size=2, max_size=4),
     turns=st.lists(st.floats(-1.6, 1.6), min_size=3, max_size=3), g=st.floats(-0.08, 0.08),

@@ -37,6 +37,12 @@ def _help(w: Frame, page: str) -> None:
     HelpDialog(w, page, keys_page()).open()
 
 
+def _log(w: Frame) -> None:
+    from zumbert.app.logdialog import LogDialog
+
+    LogDialog(w).open()
+
+
 def keys_page() -> str:
     """All keys, from this table, as Markdown."""
     rows = [f"| {a.text} | {', '.join(a.keys)} |" for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
@@ -173,6 +179,7 @@ ACTIONS: tuple[Action, ...] = (
            run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.stage)),
     Action(id="help-space", text="Help on the view in space", menu="Help", run=lambda w: _help(w, "space")),
     Action(id="keys", text="All keys", menu="Help", run=lambda w: _help(w, "keys")),
+    Action(id="log", text="Show the log", menu="Help", run=_log),
     Action(id="about", text="About Zumbert", menu="Help", run=lambda w: _help(w, "about")),
     Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: None),
 )  # fmt: skip

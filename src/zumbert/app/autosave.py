@@ -1,10 +1,12 @@
 """Autosave: the current value kept against a crash within two seconds of an edit, off the GUI thread."""
 
+import threading
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.value import Value
 from zumbert.errors import StoreError
 
@@ -14,6 +16,14 @@ if TYPE_CHECKING:
     from zumbert.store.recovery import Recovery
 
 WAIT = 1000  # ms after an edit; the writing has the second second
+SOON = 10.0  # s that the window waits for a value that is kept at once
+
+
+def _raised(writing: "Future[None]") -> None:
+    """What the thread did not foresee goes where the errors of all threads go."""
+    error = None if writing.cancelled() else writing.exception()
+    if error is not None:
+        threading.excepthook(threading.ExceptHookArgs((type(error), error, error.__traceback__, threading.current_thread())))
 
 
 class Autosave(QObject):
@@ -51,14 +61,27 @@ class Autosave(QObject):
         if self._writing is not None and not self._writing.done():
             self._timer.start()
             return
-        self._kept = state.current
+        self._begin(state)
+
+    def _begin(self, state: State) -> "Future[None]":
         from concurrent.futures import ThreadPoolExecutor
 
         from zumbert.store.recovery import Recovery
 
         if self.recovery is None or self._pool is None:
             self.recovery, self._pool = Recovery(), ThreadPoolExecutor(1, "autosave")
+        self._kept = state.current
         self._writing = self._pool.submit(self._keep, self.recovery, state)
+        self._writing.add_done_callback(_raised)
+        return self._writing
+
+    def keep_now(self) -> bool:
+        """Keeps the current value at once. Whether it is safe: kept, or saved already."""
+        state = self.session.state
+        if not state.saved:
+            self._timer.stop()
+            self._begin(state).result(SOON)
+        return not self._why
 
     def _keep(self, recovery: "Recovery", state: State) -> None:
         """Runs in the thread. A failure is reported once and does not stop the work; the next edit tries again."""
@@ -75,6 +98,7 @@ class Autosave(QObject):
         if self.recovery is not None and self._pool is not None:
             self._kept = None
             self._writing = self._pool.submit(self.recovery.clear)
+            self._writing.add_done_callback(_raised)
 
     def end(self) -> None:
         """The window closed normally: removes the recovery copy."""

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zumbert.app.bars.sectionhead import SectionHead
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView

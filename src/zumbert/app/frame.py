@@ -23,7 +23,8 @@ from zumbert.app.panels.finder import Commands, Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
-from zumbert.app.session import Session, StageName, State
+from zumbert.app.session import Session
+from zumbert.app.state import StageName, State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
 from zumbert.app.values import delete_item, delete_selected
@@ -48,7 +49,7 @@ class Frame(QMainWindow):
 
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
         super().__init__()
-        self.session = Session(project, path)
+        self.session = Session(project, path, self)
         self.session.sure = lambda question: ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
         self.session.passes = lambda: bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier)
         self.pen = Pen(theme)

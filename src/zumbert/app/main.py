@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from zumbert.app.faults import Faults
 from zumbert.app.theme import apply_theme, load_fonts
 from zumbert.app.window import Window
 from zumbert.errors import ZumbertError
@@ -43,6 +44,7 @@ def main(file: Path | None, demo: bool = False) -> int:
     app = application()
     apply_theme(app, "light")
     window = Window(project)
+    Faults(window).begin()
     if window.files.settings().value("theme", "light") == "dark":
         window.toggle_theme()
     window.show()

@@ -9,7 +9,8 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal, Slot
 from zumbert.analysis.crosssection import section_volumes
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net, union
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.errors import Cancelled
 from zumbert.model.ids import PipeId
 
@@ -29,6 +30,7 @@ class NetWatch(QObject):
     _told = Signal(object, float)
     _done = Signal(object, object)
     _sections = Signal(object, object)
+    _failed = Signal(object)
 
     def __init__(self, session: Session, foot: "Foot") -> None:
         super().__init__()
@@ -48,6 +50,7 @@ class NetWatch(QObject):
         self._told.connect(self._tell, Qt.ConnectionType.QueuedConnection)
         self._done.connect(self._take, Qt.ConnectionType.QueuedConnection)
         self._sections.connect(self._take_sections, Qt.ConnectionType.QueuedConnection)
+        self._failed.connect(self._fail, Qt.ConnectionType.QueuedConnection)
         session.changed.connect(self._changed)
         foot.give_up.clicked.connect(self._give_up)
 
@@ -79,7 +82,7 @@ class NetWatch(QObject):
             with suppress(RuntimeError):
                 self._told.emit(dug, share)
 
-        with suppress(Cancelled):
+        try:
             found = union(dug, tell)
             with suppress(RuntimeError):  # the window is gone
                 self._done.emit(dug, found)
@@ -87,6 +90,12 @@ class NetWatch(QObject):
                 sections = section_volumes(dug, None, tell)
                 with suppress(RuntimeError):
                     self._sections.emit(dug, sections)
+        except Cancelled:
+            pass
+        except Exception:
+            with suppress(RuntimeError):
+                self._failed.emit(dug)
+            raise
 
     @Slot(object, float)
     def _tell(self, dug: Trenches, share: float) -> None:
@@ -107,6 +116,13 @@ class NetWatch(QObject):
             self._end()
             if self.session.state.trenches is dug:
                 self.session.set(sectioned=(dug, found))
+
+    @Slot(object)
+    def _fail(self, dug: Trenches) -> None:
+        """A fault ended it: it is not tried again before the next change."""
+        if dug is self._of:
+            self._given_up = dug
+            self._end()
 
     def _end(self) -> None:
         self._stop.set()

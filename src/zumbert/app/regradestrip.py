@@ -14,7 +14,8 @@ from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.fields import Aside, Combo, choice
 from zumbert.app.panels.rows import chip, clear, label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import restyle
 from zumbert.app.told import told
 from zumbert.checks.check import rule_of

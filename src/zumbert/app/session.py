@@ -2,9 +2,8 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
@@ -12,106 +11,19 @@ from zumbert.analysis import Facts
 from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
-from zumbert.analysis.union import Net
+from zumbert.app.state import State
 from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
-from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.grounditems import GroundItem, record
 from zumbert.edits.holding import held
-from zumbert.edits.lay import LayOptions, first_way
+from zumbert.edits.lay import first_way
 from zumbert.edits.sense import far_off
 from zumbert.errors import ZumbertError
+from zumbert.log import logger
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
-from zumbert.space.wanted import InSpace
-
-SpaceAt = Literal["", "place", "beside"]
-StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
-
-
-class State(Struct, frozen=True, kw_only=True, eq=False):
-    """All that the window shows; views compare parts of it by identity."""
-
-    shown: Value  # what is drawn: the current value, or a preview of an edit
-    current: Value  # the current value
-    keys: tuple[RunKey, ...]
-    run_key: RunKey | None
-    run: Run | None
-    stage: StageName = "levels"
-    pipes: frozenset[PipeId] = frozenset()
-    structures: frozenset[StructureId] = frozenset()
-    shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
-    hides: frozenset[Show] = frozenset()  # what the stage Trench shows unless it is switched off
-    ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
-    straight: bool = True
-    hand: PipeHandle | None = None
-    pivot: End = "up"  # the end that a slope turns about, where a pipe is not in hand
-    lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
-    fresh: frozenset[str] = frozenset()
-    cursor: float | None = None  # m along the run
-    place: tuple[float, float] | None = None  # m, x and y under the cursor
-    hint: str = ""
-    holds: bool = False  # whether the rules hold: an edit goes as far as they let it
-    stopped: str = ""  # what the rules have changed of the edit that is shown
-    path: Path | None = None
-    saved: bool = True
-    saved_at: str = ""
-    look_only: bool = False  # the file is open elsewhere
-    free: bool = False  # the file that is only looked at is open elsewhere no longer
-    way: LayOptions | None = None  # how a run is laid
-    trenches: Trenches | None = None
-    net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
-    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
-    pointed: str | None = None  # the pipe or structure under the pointer, in whichever drawing it is
-    space: InSpace = InSpace()  # what is seen in space
-    space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
-    cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
-    sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
-    visited: Any = None  # the finding that was gone to
-    item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
-    stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
-    area_kind: str = "roof"  # of the next area that is drawn
-    leaf: int = 1  # the page of the sheets that is shown, from 1
-    part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
-
-    @property
-    def units(self) -> Units:
-        """How the project shows values and takes them."""
-        return self.shown.project.units
-
-    @property
-    def levelling(self) -> bool:
-        """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
-        return self.stage in ("levels", "flow", "trench")
-
-    @property
-    def previewing(self) -> bool:
-        """Whether what is shown is a preview."""
-        return self.shown is not self.current
-
-    def _come_and_go(self) -> frozenset[Any]:
-        """The pipes and structures at which findings come or go by the limits that are tried out."""
-        before, now = ({f.key: f for f in v.findings} for v in (self.current, self.shown))
-        return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())
-
-    @property
-    def picture(self) -> Picture:
-        """What the drawings are made from."""
-        dug: frozenset[Show] = frozenset({"trench", "bands"})
-        more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
-        pipes, structures = self.pipes, self.structures
-        if self.shown.project.standards is not self.current.project.standards:
-            lit = self._come_and_go()
-            pipes |= {PipeId(k) for k in lit if k in self.shown.project.pipes}
-            structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
-        return Picture(
-            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
-            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
-            before=self.current.facts if self.previewing else None, pivot=self.pivot,
-            pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
-        )  # fmt: skip
 
 
 class Session(QObject):
@@ -120,8 +32,8 @@ class Session(QObject):
     changed = Signal(object, object)
     refused = Signal(str)
 
-    def __init__(self, project: Project, path: Path | None = None) -> None:
-        super().__init__()
+    def __init__(self, project: Project, path: Path | None = None, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
@@ -227,6 +139,7 @@ class Session(QObject):
         if question is not None and not self.sure(question):
             self.preview(None)
             return False
+        logger.info(name)
         self._past.append(HistoryStep(name, before))
         self._future.clear()
         self._commit(now)
@@ -322,6 +235,7 @@ class Session(QObject):
         """Takes back the last step."""
         if self._past:
             step = self._past.pop()
+            logger.info("Undo: %s", step.name)
             self._future.append(HistoryStep(step.name, self.state.current))
             self._commit(step.value)
 
@@ -329,13 +243,24 @@ class Session(QObject):
         """Makes the last step taken back again."""
         if self._future:
             step = self._future.pop()
+            logger.info("Redo: %s", step.name)
             self._past.append(HistoryStep(step.name, self.state.current))
             self._commit(step.value)
+
+    def back_to(self, v: Value) -> bool:
+        """Shows the current value, and takes back the steps since an earlier one; whether there were any."""
+        self.preview(None)
+        if not any(s.value is v for s in self._past):
+            return False
+        while self.state.current is not v:
+            self.undo()
+        return True
 
     # -- files ---------------------------------------------------------------------------------------------------------
 
     def open(self, project: Project, path: Path | None, saved: bool = True) -> None:
         """Opens another project with a new history; recovered work counts as unsaved."""
+        logger.info("Open %s", path or project.name)
         old = self.state
         self._start(project, path)
         if not saved:
@@ -356,6 +281,7 @@ class Session(QObject):
 
     def save(self, path: Path, at: str) -> None:
         """Writes the current value. Raises StoreError."""
+        logger.info("Save %s", path)
         from zumbert.store import save
 
         save(self.state.current.project, path)

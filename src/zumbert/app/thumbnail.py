@@ -4,7 +4,7 @@ import numpy as np
 from PySide6.QtGui import QPainter, QPixmap
 
 from zumbert.app.pen import Pen
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.drawing.groundplan import base
 from zumbert.drawing.marks import Text
 from zumbert.drawing.plan import network

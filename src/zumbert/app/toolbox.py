@@ -10,6 +10,7 @@ from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.sight import StraightSight
+from zumbert.log import logger
 
 
 class Toolbox(QObject):
@@ -56,6 +57,8 @@ class Toolbox(QObject):
     def hold(self, tool: Tool, name: str = "") -> None:
         """Takes a tool in hand and puts down the one before. The plan keeps what is in sight."""
         self.tool.ends()
+        if name:
+            logger.info("Tool: %s", name)
         self.tool, self.name = tool, name
         if tool.places and not isinstance(self.plan.sight, StraightSight):
             self.session.set(straight=False)  # there was no run to straighten it along

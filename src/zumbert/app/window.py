@@ -13,6 +13,7 @@ from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Commands
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.style import Theme
+from zumbert.log import logger
 from zumbert.model.project import Project
 
 STEPS = 15  # that the menu offers to take back
@@ -42,6 +43,7 @@ class Window(Frame):
             return
         if self.centre.delivering and (a.drawings or a.menu == "Draw"):
             self.go_stage("layout")
+        logger.info(a.text)
         a.run(self)
 
     def commands(self) -> Commands:

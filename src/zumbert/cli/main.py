@@ -12,8 +12,30 @@ from zumbert import __version__
 from zumbert.cli import exporting, flowing, importing, judging, laying
 from zumbert.cli.base import app, say
 from zumbert.errors import ZumbertError, known
+from zumbert.log import begin_log, log_file, log_text, logger
 
 COMMANDS = (importing, judging, flowing, laying, exporting)  # each adds its own to the table
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        print(f"zumbert {__version__}")
+        raise typer.Exit
+
+
+def _log(wanted: bool) -> None:
+    if wanted:
+        say(f"The log is {log_file()}")
+        print(log_text() or "Nothing has gone wrong yet.")
+        raise typer.Exit
+
+
+@app.callback()
+def options(
+    version: Annotated[bool, typer.Option("--version", "-V", help="Print the version.", callback=_version, is_eager=True)] = False,
+    log: Annotated[bool, typer.Option("--log", help="Print the log of faults.", callback=_log, is_eager=True)] = False,
+) -> None:
+    """Storm pipe runs along roads: levels, rules, flow and trench volumes. Without a command: the window."""
 
 
 @app.command()
@@ -44,12 +66,13 @@ def _window(file: Path | None, demo: bool = False) -> NoReturn:
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Runs a command and gives its exit status: 0 done, 1 breaches (`check` only), 2 refused or unreadable."""
+    """Runs a command and gives its exit status: 0 done, 1 breaches (`check` only), 2 refused or unreadable, 3 a fault of
+    the program itself.
+    """
     given = sys.argv[1:] if arguments is None else arguments
+    begin_log()
+    logger.info("zumbert %s", " ".join(given))
     names = {c.name or _name(c.callback) for c in app.registered_commands}
-    if given in (["--version"], ["-V"]):
-        print(f"zumbert {__version__}")
-        return 0
     if not given or (given[0] not in names and not given[0].startswith("-")):
         if given and not _names_a_file(given[0]):
             say(f'There is no command "{given[0]}", nor a file of that name: {known(given[0], names - {"open"})}')
@@ -60,12 +83,13 @@ def main(arguments: list[str] | None = None) -> int:
     except ClickException as e:
         say(e.format_message())
         return 2
-    except (ZumbertError, ValueError, OSError) as e:
+    except (ZumbertError, OSError) as e:
         say(str(e))
         return 2
-    except Exception as e:  # a mistake of ours must not look like a breach (status 1)
-        say(f"Zumbert made a mistake and wrote nothing more ({type(e).__name__}: {e}). Please report it.")
-        return 2
+    except Exception as e:
+        logger.exception("A command failed")
+        say(f"This is a fault of Zumbert, not of your input ({type(e).__name__}: {e}). The log has the details: {log_file()}")
+        return 3
     return result if isinstance(result, int) else 0
 
 

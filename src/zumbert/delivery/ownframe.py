@@ -11,12 +11,14 @@ from lxml import etree
 
 from zumbert.errors import ReadError
 from zumbert.exchange.dxf import read_dxf
+from zumbert.exchange.reader import reader
 from zumbert.model.sheet import FrameText, OwnFrame
 
 Line = tuple[tuple[float, float], ...]
 ROOM = "room"
 
 
+@reader
 def read_frame(path: str | Path) -> OwnFrame:
     """The frame of a file. Raises ReadError for one that is none, or is larger than any paper."""
     file = Path(path)

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from zumbert.edits.areas import add_area
 from zumbert.errors import EditError, ReadError, known
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
@@ -12,6 +13,7 @@ from zumbert.model.project import Project
 AREA_HEADS = ("name", "structure", "kind", "area_m2", "coefficient", "entry_min", "x", "y")
 
 
+@reader
 def read_areas(
     project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
 ) -> Project:

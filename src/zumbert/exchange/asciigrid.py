@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import decoded
 from zumbert.geometry.elements import Array
 
@@ -13,6 +14,7 @@ MOST = 4_000_000  # cells
 KEYS = ("ncols", "nrows", "xllcorner", "yllcorner", "xllcenter", "yllcenter", "cellsize", "nodata_value")
 
 
+@reader
 def read_grid(path: str | Path) -> tuple[Array, Any, tuple[str, ...]]:
     """Vertices (n, 3) at the middles of cells, faces (m, 3), and notes; cells without data leave holes.
 

@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from zumbert.errors import ReadError, ZumbertError
 from zumbert.exchange.dxf_entities import LEVEL, Gathered, Tell
+from zumbert.exchange.reader import reader
 from zumbert.exchange.sense import FARTHEST, clean
 from zumbert.geometry.elements import Array
 from zumbert.model.background import UNITS, DrawnPlace, DrawnText
@@ -63,6 +64,7 @@ def stamp_of(path: str | Path) -> str | None:
         return None
 
 
+@reader
 def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None) -> Drawing:
     """Reads the model space, blocks taken apart; hatches and what is out of sense are counted and left out.
 

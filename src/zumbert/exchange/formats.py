@@ -17,6 +17,7 @@ from zumbert.exchange.land_csv import LAND_HEADS, SERVICE_HEADS, read_land, read
 from zumbert.exchange.landxml import SurfaceFound, read_landxml
 from zumbert.exchange.network_csv import PIPE_HEADS, STRUCTURE_HEADS, read_pipes, read_structures
 from zumbert.exchange.points import read_point_text
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import decoded, heads_of, meant
 from zumbert.exchange.taking.choices import Taking
 from zumbert.exchange.taking.drawings import take_drawing
@@ -120,6 +121,7 @@ FORMATS: dict[str, Format] = {  # in the order in which they are taken
 LAST_SOURCE = "dxf"  # after it, what does not meet is told
 
 
+@reader
 def format_of(path: Path) -> str:
     """The format of a file, by its ending and what it holds. Raises ReadError for another kind."""
     ending = path.suffix.lower()

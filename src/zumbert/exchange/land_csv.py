@@ -6,6 +6,7 @@ from pathlib import Path
 
 from zumbert.edits.land import add_land, add_service
 from zumbert.errors import EditError, ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.project import Project
@@ -15,6 +16,7 @@ LAND_HEADS = ("name", "kind", "x", "y")
 SERVICE_HEADS = ("label", "kind", "size", "clearance", "x", "y", "level", "diameter_mm")
 
 
+@reader
 def read_land(
     project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
 ) -> Project:
@@ -35,6 +37,7 @@ def read_land(
     return project
 
 
+@reader
 def read_services(
     project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
 ) -> Project:

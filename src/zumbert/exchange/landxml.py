@@ -12,6 +12,7 @@ from msgspec import Struct
 from zumbert.errors import ReadError
 from zumbert.exchange.landxml_networks import NetworkFound, networks_of
 from zumbert.exchange.landxml_roads import RoadFound, road_of
+from zumbert.exchange.reader import reader
 from zumbert.exchange.sense import sound
 from zumbert.exchange.sense import told as told_of
 from zumbert.exchange.xmlparts import LeftOut, need, numbers
@@ -58,6 +59,7 @@ class LandXml(Struct, frozen=True, kw_only=True):
 LEFT_OUT = (("Parcel", "parcel"), ("PlanFeature", "plan feature"), ("Survey", "survey"))
 
 
+@reader
 def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
     """Reads roads, surfaces and pipe networks, in metres, x east and y north (a file has northing first). Raises ReadError.
 

@@ -8,6 +8,7 @@ import msgspec
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.csv import write_csv
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import CsvRow, csv_rows, decoded
 from zumbert.exchange.tables import Column, Table
 from zumbert.fields import CellValue
@@ -32,6 +33,7 @@ class Library(NamedTuple):
         return f"{len(self.types)} structure types, {len(self.sizes)} pipe sizes"
 
 
+@reader
 def read_library(path: str | Path) -> Library:
     """The records of a TOML file, or of a CSV file of types or of sizes (its heads tell). Raises ReadError."""
     return _toml(path) if str(path).lower().endswith(".toml") else _csv(path)

@@ -10,6 +10,7 @@ from zumbert.edits.labels import pipe_label
 from zumbert.edits.lay import first_way
 from zumbert.edits.setup import network_named
 from zumbert.errors import EditError, ReadError, known
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
@@ -35,6 +36,7 @@ SERVICES = ("storm", "foul")
 STATUSES = ("proposed", "existing", "abandoned")
 
 
+@reader
 def read_structures(
     project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
 ) -> Project:
@@ -105,6 +107,7 @@ def _road(project: Project, row: CsvRow) -> RoadId:
     raise row.error(f'there is no road "{name}": {known(name, names)}'.rstrip("."))
 
 
+@reader
 def read_pipes(
     project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
 ) -> Project:

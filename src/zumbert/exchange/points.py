@@ -7,6 +7,7 @@ import numpy as np
 from msgspec import Struct
 
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import decoded
 from zumbert.geometry.elements import Array
 from zumbert.model.display import counted
@@ -47,6 +48,7 @@ class Points(Struct, frozen=True, kw_only=True, eq=False):
     notes: tuple[str, ...]
 
 
+@reader
 def read_point_text(path: str | Path) -> PointText:
     """Reads a file of points. Raises ReadError where it is empty, or where no row has three numbers."""
     lines = [(i, t) for i, t in enumerate(decoded(path).splitlines(), 1) if t.strip() and not t.lstrip().startswith("#")]

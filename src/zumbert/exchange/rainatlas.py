@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from zumbert.errors import EditError, ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import csv_rows
 from zumbert.model.rain import RainFormula
 
@@ -33,6 +34,7 @@ class RainAtlas(NamedTuple):
         return RainFormula(**{k: round(sum(getattr(f, k) * w for f, w in corners), 6) for k in ("a", "b", "c", "m")})
 
 
+@reader
 def read_atlas(path: str | Path) -> RainAtlas:
     """An atlas of x and y (km), a, b, c and m, a row a crossing. Raises ReadError where a crossing is missing."""
     at: dict[tuple[float, float], RainFormula] = {}

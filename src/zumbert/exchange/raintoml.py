@@ -4,12 +4,14 @@ from pathlib import Path
 from typing import Any
 
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import TomlFile, plain, write_toml
 from zumbert.model.rain import Rain, RainFormula, RainTable, rain_fault
 
 FORMULA = ("a", "b", "c", "m")
 
 
+@reader
 def read_rain(path: str | Path) -> Rain:
     """A rain: `name`, `years`, `climate`, `entry` (min), and a `[formula]` of a, b, c, m or a `[table]` of minutes and
     `[table.years]`. Raises ReadError.

@@ -8,6 +8,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.edits.fields import FieldText, set_fields
 from zumbert.edits.ground import own_origins
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.schedules import schedule_of
 from zumbert.exchange.sheets import ListSheet
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
@@ -42,6 +43,7 @@ class Readback(NamedTuple):
     notes: tuple[str, ...]
 
 
+@reader
 def read_back(project: Project, facts: Facts, path: str | Path) -> Readback:
     """The differences between a project and a file of it (CSV of structures or of pipes, XLSX of both), in the order of
     the file. Raises ReadError where the file is no schedule, or a row of it cannot be read.

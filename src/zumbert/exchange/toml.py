@@ -5,12 +5,14 @@ from typing import Any
 
 from zumbert.checks.check import RULES
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import MM, TomlFile, write_toml, written
 from zumbert.model.display import FOOT
 from zumbert.model.ids import StandardId
 from zumbert.model.standard import AGAINST, CROWNS, LIMITS, WEIGHTS, LimitField, Standard
 
 
+@reader
 def read_standard(path: str | Path) -> Standard:
     """A standard: `name`, `[pipes]` and `[structures]` with limits, each a number or a table "up to and including", and `[rules]`
     with what a rule weighs; a missing key keeps its default. Raises ReadError.

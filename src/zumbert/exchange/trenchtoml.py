@@ -4,12 +4,14 @@ from pathlib import Path
 from typing import Any
 
 from zumbert.errors import ReadError
+from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import TomlFile, plain, write_toml, written
 from zumbert.model.display import FOOT
 from zumbert.model.ids import TrenchTypeId
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
 
 
+@reader
 def read_trench(path: str | Path) -> TrenchType:
     """A trench type: `name`, what holds for all sizes, and the dimensions of its trench; or `[[sizes]]` with a table for each range
     of sizes and kind of ground. A missing key keeps its default. Raises ReadError.

@@ -78,9 +78,11 @@ class Canvas(NamedTuple):
     out: Any  # of those the mean
 
     def release(self) -> None:
-        """Gives it back."""
-        for made in self[1:]:
-            made.release()
+        """Gives it back, with what it is drawn into: a framebuffer leaves its attachments."""
+        for frame in self[1:]:
+            for made in (*frame.color_attachments, frame.depth_attachment, frame):
+                if made is not None:
+                    made.release()
 
 
 def _canvas(ctx: Any, size: tuple[int, int]) -> Canvas:
@@ -357,9 +359,9 @@ class SpacePen:
         """Gives back what the driver holds."""
         for store in self.stores.values():
             store.release()
-        for target in self._canvases.values():
+        for target in (*self._canvases.values(), *(self._looks or ()), self.faces, self.sheet, self.halo, self.lines):
             target.release()
-        self._canvases, self._canvas = {}, None
+        self._canvases, self._canvas, self._looks = {}, None, None
 
 
 def _layer(part: SpacePart) -> str:

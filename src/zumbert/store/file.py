@@ -19,6 +19,7 @@ from zumbert.errors import StoreError
 from zumbert.geometry.intersections import elements_through
 from zumbert.geometry.placing import Placing
 from zumbert.geometry.profile import Profile
+from zumbert.log import logger
 from zumbert.model.background import Background, DrawnPlace, DrawnText
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
 from zumbert.model.note import Attachment
@@ -120,6 +121,7 @@ def save(project: Project, path: str | os.PathLike[str], backup: bool = True) ->
         if isinstance(e, OSError):
             raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
         if isinstance(e, Exception):  # whatever it is: the work is still there, and that has to be told
+            logger.exception("Saving failed")
             raise StoreError(f"{path} could not be written: {e}. The file before it is untouched.") from e
         raise
 

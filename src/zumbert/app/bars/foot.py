@@ -10,7 +10,8 @@ from zumbert.analysis.roads import nearest
 from zumbert.analysis.surfaces import levels
 from zumbert.app.panels.rows import label
 from zumbert.app.panels.waiting import bar_and_button
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import restyle
 
 LONGEST = 16  # letters of a surface's name in the foot

@@ -12,7 +12,8 @@ from zumbert.app.icons import painted
 from zumbert.app.panels.fields import to_drawing
 from zumbert.app.panels.rows import draw_sign, label, toggle_chip
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import font, qcolor
 from zumbert.model.display import Units
 

@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, StageName
+from zumbert.app.session import Session
+from zumbert.app.state import StageName
 from zumbert.app.theme import RAIL, font, qcolor
 
 STAGES: tuple[tuple[StageName, str], ...] = (

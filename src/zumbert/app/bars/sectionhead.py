@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rows import label, toggle_chip
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.drawing.sectionprofile import has_profile
 
 LEAST_RATIO, MOST_RATIO = 1.0, 50_000.0

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QWidget
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.panels.rows import FixButton, Stack, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.value import Value
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding

@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from zumbert.app.panels.rows import Sign, clear, label, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import remark
 

@@ -13,7 +13,8 @@ from zumbert.app.icons import painted
 from zumbert.app.panels.details import detail
 from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import ASIDES_WIDE, font
 from zumbert.edits.grounditems import GroundItem, ItemKind, changed, item_name, moved, records
 from zumbert.model.land import LAND_WORDS

@@ -5,7 +5,8 @@ from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.tools.gully import GullyTool, gully_types, sizes_of
 from zumbert.edits.gullies import GulliesSet, catch_spacing

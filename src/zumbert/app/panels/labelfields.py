@@ -6,7 +6,8 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Stack, label
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.labels import labels_put_back, set_label_fields
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 

@@ -9,7 +9,8 @@ from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import SegmentedButton, Stack, clear, fields, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.change import sizes_for, type_misfit, types_for

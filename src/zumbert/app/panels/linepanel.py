@@ -9,7 +9,8 @@ from zumbert.app.panels.fields import choice
 from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import SegmentedButton, Stack, abreast, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.tools.gully import sizes_of
 from zumbert.app.tools.linepipes import LinePipesTool

@@ -10,7 +10,8 @@ from zumbert.app.panels.fields import Combo, ValueField, choice
 from zumbert.app.panels.rows import SegmentedButton, Stack, clear, label, rule, wrapped
 from zumbert.app.panels.sharedfields import WHERE
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.basis import set_network_basis
 from zumbert.edits.labels import Labelled, pattern_of, renumbered, set_pattern
 from zumbert.edits.networks import add_network, change_network, remove_network

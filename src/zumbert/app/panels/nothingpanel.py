@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from zumbert.app.panels.networkspanel import NetworksSection
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.model.display import counted
 
 

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 from zumbert.app.panels.fields import Combo
 from zumbert.app.panels.rows import Stack, chip, clear, label, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.checks.check import RULES
 from zumbert.edits.standards import as_standard, limit_of_rule, limit_words, set_own_limit, typed_limit

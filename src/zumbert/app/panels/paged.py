@@ -3,7 +3,8 @@
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.panels.rows import SegmentedButton, Stack
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 
 
 class PagedPanel(QWidget):

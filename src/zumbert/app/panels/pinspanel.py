@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QWidget
 from zumbert.app.panels.fields import Combo, choice, offer
 from zumbert.app.panels.rows import Stack, chip, fields, label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.values import delete_item
 from zumbert.drawing.pins import PIN_WORDS, pin_lines, surfaces_named
 from zumbert.edits.grounditems import GroundItem

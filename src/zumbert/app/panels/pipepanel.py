@@ -17,7 +17,8 @@ from zumbert.app.panels.ranges import drop_scale, invert_scale, slope_scale
 from zumbert.app.panels.rows import Sign, Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import FOLLOWS, INSIDE
 from zumbert.app.told import told
 from zumbert.app.values import edit_field, pivot_end

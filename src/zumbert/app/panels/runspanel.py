@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rows import Stack, chip, clear, label
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.runs import drop_run, name_run, rename_run
 from zumbert.model.ids import RunId
 

@@ -13,7 +13,8 @@ from zumbert.app.panels.ownlimits import OwnLimits
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.values import delete_selected
 from zumbert.edits.change import misfit, size_misfit

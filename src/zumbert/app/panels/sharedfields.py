@@ -13,7 +13,8 @@ from zumbert.app.panels.fields import Combo, ValueField
 from zumbert.app.panels.pointed import Pointed
 from zumbert.app.panels.rows import Stack, chip, label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import NAMES
 from zumbert.app.told import told
 from zumbert.edits.basis import set_basis

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import PANEL
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import PipeId, StructureId

@@ -15,7 +15,8 @@ from zumbert.app.panels.ownlimits import OwnLimits
 from zumbert.app.panels.rows import Stack, ValueRow, clear, label, pair, rule, wrapped
 from zumbert.app.panels.sharedfields import SharedFields
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import NAMES, PIPES_HERE
 from zumbert.app.values import edit_field
 from zumbert.checks.rim import off_surface

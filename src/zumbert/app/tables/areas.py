@@ -5,7 +5,8 @@ from typing import Any
 from PySide6.QtCore import QItemSelectionModel, Qt
 
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tables.model import ModelIndex, RecordModel
 from zumbert.app.tables.records import Records
 from zumbert.edits.areas import set_area_texts

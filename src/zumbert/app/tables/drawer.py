@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tables.areas import AreaTable
 from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records

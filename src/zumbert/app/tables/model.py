@@ -6,7 +6,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import QAbstractTableModel, QCollator, QLocale, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt
 
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import qcolor
 from zumbert.app.values import edit_field
 from zumbert.checks.sentences import remark

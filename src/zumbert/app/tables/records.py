@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOpti
 
 from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tables.model import SHELVES, ModelIndex, RecordModel, Sorted, TableKind
 from zumbert.app.theme import REMARKS
 from zumbert.edits.fields import FieldText, set_fields

@@ -12,7 +12,8 @@ from zumbert.analysis.union import Net, union
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tables.model import ModelIndex, RecordModel
 from zumbert.app.tables.records import Records
 from zumbert.edits.digging import set_rate

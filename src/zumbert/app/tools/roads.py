@@ -24,7 +24,8 @@ from zumbert.model.project import Project
 from zumbert.model.road import Road
 
 if TYPE_CHECKING:
-    from zumbert.app.session import Session, State
+    from zumbert.app.session import Session
+    from zumbert.app.state import State
 
 PARTS = ("ip", "radius", "pvi", "curve")
 WORDS = {"ip": "Move point", "radius": "Change the radius at point", "pvi": "Move vertical point",

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
-from zumbert.app.session import Session, StageName
+from zumbert.app.session import Session
+from zumbert.app.state import StageName
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import RoadId
 from zumbert.model.land import LAND_WORDS

@@ -11,7 +11,8 @@ from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
-    from zumbert.app.session import Session, StageName
+    from zumbert.app.session import Session
+    from zumbert.app.state import StageName
 
 
 NOTHING = Composed([], [], [])

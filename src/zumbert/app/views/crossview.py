@@ -12,7 +12,8 @@ from zumbert.analysis.crosssection import CrossSection, cross_section, half_need
 from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance, where_words
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.views.layered import Clipped, Layer, Layered
 from zumbert.drawing.crosssection import AXIS, crosssection_marks, levels_shown
 from zumbert.drawing.marks import Mark, Stroke, Text, points

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, 
 
 from zumbert.app.panels.rows import chip, label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.value import Value
 from zumbert.app.views.sheetview import SheetView
 from zumbert.app.work import Work

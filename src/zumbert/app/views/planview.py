@@ -10,7 +10,8 @@ from PySide6.QtGui import QPainter, QPixmap
 from zumbert.analysis import Facts
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.value import Value
 from zumbert.app.views.layered import Layer, Stretched, same

@@ -9,7 +9,8 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Clipped, Layer, Stretched, same
 from zumbert.app.views.making import Making, Steps, inked

@@ -10,7 +10,8 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched, same
 from zumbert.app.views.view import DrawingView
@@ -79,6 +80,7 @@ class SpaceView(DrawingView):
         if self._space is None and not self.trouble:
             try:
                 self._space = SpacePen()
+                self.destroyed.connect(self._space.release)  # what the driver holds goes with the view
             except SpaceError as e:
                 self.trouble = str(e)
         return self._space

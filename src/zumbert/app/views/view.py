@@ -9,13 +9,15 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWh
 
 from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace, Tool
 from zumbert.app.views.layered import Layered
 from zumbert.drawing.marks import Mark, Stroke, Target
 from zumbert.drawing.strokes import strokes
 from zumbert.drawing.targets import Targets
 from zumbert.edits.join import nearest_distance
+from zumbert.log import logger
 
 if TYPE_CHECKING:
     from zumbert.app.entryline import EntryLine
@@ -23,8 +25,6 @@ if TYPE_CHECKING:
 ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
 BESIDE = 60.0  # m beside a run within which the cursor tells a place along it
-
-
 RANK = {
     "ring": 0, "rim": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
     "structure": 1, "pin": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
@@ -168,6 +168,7 @@ class DrawingView(Layered):
             self._sharpen()
         if left and self.typing:
             self.entry.give_up()  # the hand goes before what was typed
+        logger.info("Press in: %s%s", self.accessibleName(), f" on a {self.hover.kind}" if self.hover is not None else "")
         if left and self.takes_clicks:
             self._click = at
         elif left and self.press_tool(at):

@@ -13,7 +13,8 @@ from zumbert.app.panels.checks.standards import StandardsSheet
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import SegmentedButton, Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.checks.arrange import GROUPINGS, WHICH, Grouping, Wanted, arranged, bars, wanted
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 from zumbert.app.panels.fixbuttons import Dug, FixButtons, TriedButton
 from zumbert.app.panels.rows import Stack, chip, clear, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import source, verdict
 from zumbert.edits.decisions import decide, reopen

@@ -11,7 +11,8 @@ from zumbert.app.panels.checks.across import Across, RoomGraph
 from zumbert.app.panels.checks.rows import STEPS
 from zumbert.app.panels.rows import Sign, Stack, clear, label, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.checks.clearance import other_name
 from zumbert.checks.crossings import Room, room, rooms
 from zumbert.checks.finding import TOLERANCE, Look

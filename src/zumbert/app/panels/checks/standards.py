@@ -12,7 +12,8 @@ from zumbert.app.panels.fields import Combo, ValueField, choice
 from zumbert.app.panels.recordacts import RecordActs, RecordKind
 from zumbert.app.panels.rows import Stack, chip, clear, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.checks.check import RULES
 from zumbert.edits.networks import change_network, set_existing
 from zumbert.edits.standards import (

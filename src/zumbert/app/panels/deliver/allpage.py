@@ -10,7 +10,8 @@ from zumbert.app.panels.fields import ValueField, choice, offer
 from zumbert.app.panels.rows import Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.questions import file_to_read
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.delivery.dxf.layers import EXAMPLE, layer_name
 from zumbert.delivery.ownframe import read_frame

@@ -5,7 +5,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QCheckBox, QPushButton, QWidget
 
 from zumbert.app.panels.rows import Stack, label
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.delivery.out import OUT
 
 if TYPE_CHECKING:

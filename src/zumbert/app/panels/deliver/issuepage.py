@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QPushButton, QWidget
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.delivery.revisions import differences, last_issue, value_words
 from zumbert.model.display import counted
 

@@ -13,7 +13,8 @@ from zumbert.app.panels.deliver.checklist import CheckList
 from zumbert.app.panels.fields import ValueField, choice
 from zumbert.app.panels.rows import Stack, fields, label, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.delivery.pages import KINDS, Leaf
 from zumbert.delivery.schedules import SCHEDULE_KINDS
 from zumbert.delivery.tablesheets import USUAL

@@ -11,7 +11,8 @@ from zumbert.app.panels.details.spot import SpotDetail
 from zumbert.app.panels.details.surface import SurfaceDetail
 from zumbert.app.panels.details.view import ViewDetail
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.grounditems import record
 
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 
 
 class FileDetail(Detail):

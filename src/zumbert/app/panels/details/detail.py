@@ -11,7 +11,8 @@ from zumbert.app.groundacts import GroundActs
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import FIELD, LONG_FIELD
 from zumbert.app.told import told
 from zumbert.edits.grounditems import GroundItem, changed, item_name, record, removed, set_strength

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox
 
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import label, wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.edits.ground import in_units, show_layers
 from zumbert.model.background import UNITS
 from zumbert.model.display import counted

@@ -5,7 +5,7 @@ from typing import Any
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.edits.land import area_of
 from zumbert.model.land import LAND_WORDS

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 from zumbert.app.panels.details.detail import SHOWN, Detail
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import label, rule, wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.tools.roads import points_of
 from zumbert.edits.ground import set_profile

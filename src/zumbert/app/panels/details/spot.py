@@ -5,7 +5,7 @@ from typing import Any
 from zumbert.analysis.surfaces import levels
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 
 
 class SpotDetail(Detail):

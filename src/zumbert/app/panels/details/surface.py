@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
 from zumbert.app.panels.details.detail import Detail
 from zumbert.app.panels.rows import label, wrapped
-from zumbert.app.session import State
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.edits.ground import leave_out_spikes, set_role
 from zumbert.geometry.spikes import SPIKE

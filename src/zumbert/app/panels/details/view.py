@@ -5,7 +5,8 @@ from PySide6.QtWidgets import QCheckBox
 from zumbert.app.panels.details.detail import Fields
 from zumbert.app.panels.rows import label
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.grounditems import set_view
 
 

@@ -9,7 +9,8 @@ from zumbert.app.panels.fields import ValueField, choice, offer
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.panels.rows import Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.areas import change_area, remove_areas, set_area_kinds
 from zumbert.edits.grounditems import GroundItem
 from zumbert.errors import TypedError

@@ -12,7 +12,8 @@ from zumbert.app.panels.found import show_findings
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.drawing.flowmarks import part_full_curve
 from zumbert.edits.areas import set_inflow, set_share
 from zumbert.edits.rain import set_travel

@@ -11,7 +11,8 @@ from zumbert.app.panels.flow.curve import MarksView
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.panels.rows import SegmentedButton, Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.drawing.raincurve import atlas_map, atlas_place, rain_curves
 from zumbert.edits.rain import change_rain, set_rain

@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QPushButt
 from zumbert.app.panels.fields import ValueField, choice
 from zumbert.app.panels.rows import Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.edits.holds import hold_sizes
 from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, Sized, stays, taken

@@ -15,7 +15,8 @@ from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.questions import file_to_read
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.digging import (
     AMOUNTS,
     set_amount,

@@ -18,7 +18,8 @@ from zumbert.app.panels.fields import Combo
 from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.value import Value
 from zumbert.drawing.hatches import pattern_of
 from zumbert.exchange.quantitytables import OVERLAP_WORDS

@@ -12,7 +12,8 @@ from zumbert.app.panels.recordacts import RecordActs, RecordKind
 from zumbert.app.panels.rows import Stack, chip, clear, fields, label, rule, wrapped
 from zumbert.app.panels.trench.sketch import TrenchSketch
 from zumbert.app.pen import Pen
-from zumbert.app.session import Session, State
+from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.edits.networks import change_network
 from zumbert.edits.trenchtypes import (
     add_size,

@@ -1,0 +1,105 @@
+"""All that the window shows: the current value and what is looked at, selected and in hand."""
+
+from pathlib import Path
+from typing import Any, Literal
+
+from msgspec import Struct
+
+from zumbert.analysis.runs import Run, RunKey
+from zumbert.analysis.trench import Trenches
+from zumbert.analysis.union import Net
+from zumbert.app.value import Value
+from zumbert.drawing.handles import PipeHandle
+from zumbert.drawing.picture import Picture, Show
+from zumbert.edits.grounditems import GroundItem
+from zumbert.edits.lay import LayOptions
+from zumbert.model.display import Units
+from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.pipe import End
+from zumbert.space.wanted import InSpace
+
+SpaceAt = Literal["", "place", "beside"]
+StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
+
+
+class State(Struct, frozen=True, kw_only=True, eq=False):
+    """All that the window shows; views compare parts of it by identity."""
+
+    shown: Value  # what is drawn: the current value, or a preview of an edit
+    current: Value  # the current value
+    keys: tuple[RunKey, ...]
+    run_key: RunKey | None
+    run: Run | None
+    stage: StageName = "levels"
+    pipes: frozenset[PipeId] = frozenset()
+    structures: frozenset[StructureId] = frozenset()
+    shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
+    hides: frozenset[Show] = frozenset()  # what the stage Trench shows unless it is switched off
+    ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
+    straight: bool = True
+    hand: PipeHandle | None = None
+    pivot: End = "up"  # the end that a slope turns about, where a pipe is not in hand
+    lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
+    fresh: frozenset[str] = frozenset()
+    cursor: float | None = None  # m along the run
+    place: tuple[float, float] | None = None  # m, x and y under the cursor
+    hint: str = ""
+    holds: bool = False  # whether the rules hold: an edit goes as far as they let it
+    stopped: str = ""  # what the rules have changed of the edit that is shown
+    path: Path | None = None
+    saved: bool = True
+    saved_at: str = ""
+    look_only: bool = False  # the file is open elsewhere
+    free: bool = False  # the file that is only looked at is open elsewhere no longer
+    way: LayOptions | None = None  # how a run is laid
+    trenches: Trenches | None = None
+    net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
+    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
+    pointed: str | None = None  # the pipe or structure under the pointer, in whichever drawing it is
+    space: InSpace = InSpace()  # what is seen in space
+    space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
+    cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
+    sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
+    visited: Any = None  # the finding that was gone to
+    item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
+    stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
+    area_kind: str = "roof"  # of the next area that is drawn
+    leaf: int = 1  # the page of the sheets that is shown, from 1
+    part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
+
+    @property
+    def units(self) -> Units:
+        """How the project shows values and takes them."""
+        return self.shown.project.units
+
+    @property
+    def levelling(self) -> bool:
+        """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
+        return self.stage in ("levels", "flow", "trench")
+
+    @property
+    def previewing(self) -> bool:
+        """Whether what is shown is a preview."""
+        return self.shown is not self.current
+
+    def _come_and_go(self) -> frozenset[Any]:
+        """The pipes and structures at which findings come or go by the limits that are tried out."""
+        before, now = ({f.key: f for f in v.findings} for v in (self.current, self.shown))
+        return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())
+
+    @property
+    def picture(self) -> Picture:
+        """What the drawings are made from."""
+        dug: frozenset[Show] = frozenset({"trench", "bands"})
+        more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
+        pipes, structures = self.pipes, self.structures
+        if self.shown.project.standards is not self.current.project.standards:
+            lit = self._come_and_go()
+            pipes |= {PipeId(k) for k in lit if k in self.shown.project.pipes}
+            structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
+        return Picture(
+            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
+            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
+            before=self.current.facts if self.previewing else None, pivot=self.pivot,
+            pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
+        )  # fmt: skip
