@@ -22,6 +22,6 @@ def own_home(tmp_path_factory, monkeypatch):
 
 def pytest_addoption(parser):
     group = parser.getgroup("desk")
-    group.addoption("--monkey-seconds", type=float, default=60.0, help="how long the monkey is at the desk")
+    group.addoption("--monkey-seconds", type=float, help="how long the monkey is at the desk")
     group.addoption("--monkey-seed", type=int, default=20, help="what the monkey does; a failure names it")
     group.addoption("--monkey-events", help="play the events of a failure again, from its file")

@@ -6,6 +6,8 @@ process of their own.
 """
 
 import io
+import logging
+import logging.handlers
 import multiprocessing
 import random
 import re
@@ -36,6 +38,7 @@ from zumbert.exchange.network_csv import read_pipes, read_structures
 from zumbert.exchange.points import points_of, read_point_text
 from zumbert.exchange.toml import read_standard
 from zumbert.exchange.trenchtoml import read_trench
+from zumbert.log import logger
 from zumbert.model.project import new_project
 from zumbert.store import load, save
 
@@ -198,6 +201,8 @@ class Reader:
 def _serve(link: Connection, folder: str) -> None:
     warnings.simplefilter("ignore")
     kinds = seeds(Path(folder))
+    stumbled = logging.handlers.BufferingHandler(1000)  # a reader turns what it did not foresee into a sentence, and logs it
+    logger.addHandler(stumbled)
     link.send(None)
     while True:
         kind, path = link.recv()
@@ -205,9 +210,10 @@ def _serve(link: Connection, folder: str) -> None:
         try:
             kinds[kind][1](Path(path))
         except ZumbertError:
-            pass
+            fault = "\n".join(logging.Formatter().format(r) for r in stumbled.buffer)
         except Exception:
             fault = traceback.format_exc(limit=-4)
+        stumbled.buffer.clear()
         peak = re.search(r"VmHWM:\s+(\d+)", Path("/proc/self/status").read_text())
         link.send((fault, int(peak.group(1)) // 1024 if peak else 0))
 

@@ -14,13 +14,16 @@ from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
+from zumbert.app import session as sessions
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
+from zumbert.app.value import value
 from zumbert.app.window import Window
 from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 
 DEMO = demo_project()
+DEMO_VALUE = value(DEMO)  # what follows from it is worked out once: values never change
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -38,6 +41,16 @@ def errors(monkeypatch):
     monkeypatch.setattr(sys, "excepthook", lambda *e: seen.append(e))
     yield seen
     assert not seen, "".join(traceback.format_exception(*seen[0]))
+
+
+def caches():
+    """What functions of the core remember of the values that they were last asked about."""
+    made = [m for name, m in sys.modules.items() if name.startswith("zumbert.") and not name.startswith("zumbert.app.")]
+    found = {id(f): f for m in made for f in vars(m).values() if hasattr(f, "cache_clear")}
+    return [f for f in found.values() if f.cache_parameters()["maxsize"] is not None]
+
+
+CACHES = caches()
 
 
 class Driver:
@@ -179,8 +192,17 @@ def user(qtbot, errors, monkeypatch):
 
 
 @pytest.fixture(autouse=True)
+def known_demo(monkeypatch):
+    """The demo is worked out already."""
+    known = sessions.value
+    monkeypatch.setattr(sessions, "value", lambda p, *before: DEMO_VALUE if p is DEMO and not before else known(p, *before))
+
+
+@pytest.fixture(autouse=True)
 def windows_go():
     """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
     yield
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    for cached in CACHES:
+        cached.cache_clear()
     gc.collect()

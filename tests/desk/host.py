@@ -1,14 +1,16 @@
 """The program as a user starts it, and a socket beside it that answers questions about its state.
 
-`python -m tests.desk.host SOCKET [FILE | demo]`. Each question is a line of JSON with an expression, the answer a
+`python -m tests.desk.host` starts programs on request (`serve`). Each question is a line of JSON with an expression, the answer a
 line of JSON. Questions only look; hands are real keys and a real mouse.
 """
 
 import faulthandler
 import json
+import os
 import signal
 import socket
 import sys
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -17,12 +19,15 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QWidget
 
 from zumbert.analysis import analyse
+from zumbert.app import netwatch
 from zumbert.app.main import application, main
 from zumbert.app.session import Session
 from zumbert.app.window import Window
 from zumbert.checks import check
+from zumbert.demo import project as demos
 from zumbert.drawing.handles import ring_places
 
+faulty = []  # things with a fault put in: the thing, the name, and what stood there
 firsts = {}  # of each session the value that its history begins with
 
 
@@ -130,6 +135,29 @@ def told():
     return window().foot.hint.text()
 
 
+def put_fault(place):
+    """Puts a fault into a slot, a paint event, a thread or a timer of the program."""
+    w = window()
+    thing, name = {
+        "slot": (w.centre, "fit"), "paint": (w.plan, "overlay"), "thread": (netwatch, "union"), "timer": (w.plan, "_sharpen"),
+    }[place]  # fmt: skip
+    faulty.append((thing, name, thing.__dict__.get(name)))
+    setattr(thing, name, _fail)
+
+
+def take_fault():
+    """Takes the last fault out again."""
+    thing, name, before = faulty.pop()
+    if before is None:
+        delattr(thing, name)
+    else:
+        setattr(thing, name, before)
+
+
+def _fail(*_):
+    raise KeyError("put here by a test")
+
+
 def fresh_equal():
     """Why the facts and findings kept from step to step are not those of a computation anew; empty where they are."""
     v = window().session.state.current
@@ -204,12 +232,11 @@ def _plain(value):
     return str(value)
 
 
-def run():
+def run(path, file):
     """Starts the program with a file, the demo or neither."""
     faulthandler.enable()
     faulthandler.register(signal.SIGUSR1)  # where it hangs, if it does
     Session._start = _begun
-    path, file = sys.argv[1], sys.argv[2:]
     app = application()
     parts = _serve(path, app)
     demo = file == ["demo"]
@@ -218,5 +245,31 @@ def run():
     return code
 
 
+def serve():
+    """Starts programs on request, each a child that has every module already. A request is a line of JSON on standard
+    input: socket, arguments, environment, and the file for what it writes; the answer is the child's number.
+    """
+    demos.demo_project = cache(demos.demo_project)
+    demos.demo_project()
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for the children here
+    for line in sys.stdin:
+        wanted = json.loads(line)
+        child = os.fork()
+        if child:
+            print(child, flush=True)
+            continue
+        signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+        os.environ.clear()
+        os.environ.update(wanted["env"])
+        out = os.open(wanted["said"], os.O_WRONLY | os.O_CREAT | os.O_TRUNC)
+        for stream in (1, 2):
+            os.dup2(out, stream)
+        os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
+        sys.argv[1:] = []
+        code = run(wanted["socket"], wanted["arguments"])
+        sys.stdout.flush()
+        os._exit(code)
+
+
 if __name__ == "__main__":
-    sys.exit(run())
+    serve()

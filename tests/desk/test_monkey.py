@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.amount import times
 from tests.desk.desk import Ended
 
 TEXTS = (
@@ -97,7 +98,7 @@ class Monkey:
 
 def test_a_monkey_leaves_the_desk_in_order(desks, request):
     desk = desks("demo")
-    seed, seconds = request.config.getoption("--monkey-seed"), request.config.getoption("--monkey-seconds")
+    seed, seconds = request.config.getoption("--monkey-seed"), request.config.getoption("--monkey-seconds") or times(15, 600)
     again = request.config.getoption("--monkey-events")
     desk.ask("setattr(w, 'quit', lambda: None)")
     try:

@@ -1,9 +1,10 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
+from tests.amount import times
 from zumbert.geometry.spikes import all_spikes, spikes
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import triangulate, without
@@ -30,7 +31,7 @@ def survey(rng, n=5000):
 
 
 def test_no_good_point_of_clean_surveys_is_a_spike_and_all_planted_ones_are():
-    for seed in range(20):
+    for seed in range(times(8, 20)):
         rng = np.random.default_rng(seed)
         points = survey(rng)
         for height in (0.5, 2.0):
@@ -62,6 +63,7 @@ def test_spikes_that_hide_each_other_all_go_and_leave_none(seed):
     assert sorted(made.vertices[found].tolist()) == sorted(planted.tolist())
 
 
+@settings(max_examples=times(12))
 @given(st.integers(0, 50), st.sampled_from((0.001, 0.3048, 1200 / 3937, 1000.0)))
 def test_a_surface_in_another_unit_has_the_same_spikes(seed, unit):
     made, _ = spiky(seed)
