@@ -8,6 +8,8 @@ import pytest
 from tests.build import chain, v_project
 from zumbert.cli import main
 from zumbert.demo.make import FILES
+from zumbert.exchange import landxml
+from zumbert.log import log_file
 from zumbert.store import load, save
 
 IMPORT = [
@@ -164,3 +166,40 @@ def test_an_unknown_command_is_no_file_name(capsys, tmp_path):
     assert 'did you mean "check"?' in capsys.readouterr().err
     assert main([str(tmp_path / "nothing.zumbert")]) == 2  # written as a file, and none is there
     assert "did you mean" not in capsys.readouterr().err
+
+
+def failing(*_, **__):
+    raise KeyError("put here by a test")
+
+
+def test_a_file_that_makes_a_reader_stumble_is_refused_by_name_and_logged(tmp_path, capsys, monkeypatch):
+    monkeypatch.setattr(landxml, "_root", failing)
+    out = tmp_path / "q.zumbert"
+    status, said, told = run(capsys, "import", str(out), *IMPORT)
+    assert (status, said) == (2, "")
+    assert told.startswith(f"{FILES / 'quillerby.xml'} could not be read (KeyError)")
+    assert told.count("\n") == 1
+    assert not out.exists()
+    assert "put here by a test" in log_file().read_text()
+    assert "zumbert import" in log_file().read_text()  # what was asked for
+
+
+@pytest.mark.parametrize("error", [KeyError("x"), ValueError("x"), RecursionError("x")])
+def test_a_fault_of_the_program_is_no_bad_input(v, capsys, monkeypatch, error):
+    def fail(*_):
+        raise error
+
+    monkeypatch.setattr("zumbert.checks.check", fail)
+    status, said, told = run(capsys, "check", v)
+    assert (status, said) == (3, "")
+    assert str(log_file()) in told
+    assert type(error).__name__ in log_file().read_text()
+
+
+def test_the_log_is_printed(v, capsys, monkeypatch):
+    status, said, told = run(capsys, "--log")
+    assert (status, said) == (0, "Nothing has gone wrong yet.\n")
+    assert str(log_file()) in told
+    monkeypatch.setattr("zumbert.checks.check", failing)
+    run(capsys, "check", v)
+    assert "put here by a test" in run(capsys, "--log")[1]

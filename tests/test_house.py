@@ -9,6 +9,7 @@ import pytest
 from PySide6.QtCore import QAbstractTableModel, QSortFilterProxyModel
 from PySide6.QtWidgets import QDialog, QStyledItemDelegate
 
+from zumbert.app.guard import is_handler
 from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS
 
 ROOT = Path(__file__).parents[1]
@@ -94,6 +95,15 @@ def test_what_others_call_has_a_docstring():
     bare = [
         f"{name}: {f.name}" for name, scope, f in functions
         if not f.name.startswith("_") and not ast.get_docstring(f) and (isinstance(scope, ast.Module) or f.name not in known)
+    ]  # fmt: skip
+    assert bare == []
+
+
+def test_what_handles_events_is_guarded():
+    bare = [
+        f"{name}: {c.name}" for name, tree in TREES.items() for c in ast.walk(tree) if isinstance(c, ast.ClassDef)
+        if any(isinstance(f, ast.FunctionDef) and is_handler(f.name) for f in c.body)
+        and not any(isinstance(d, ast.Name) and d.id == "guarded" for d in c.decorator_list)
     ]  # fmt: skip
     assert bare == []
 

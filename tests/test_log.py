@@ -42,12 +42,12 @@ def test_a_fault_is_written_with_version_traceback_and_last_actions(logger):
 
 def test_the_file_is_put_aside_when_it_is_large(logger, monkeypatch):
     monkeypatch.setattr(log, "LARGEST", 2000)
-    for i in range(20):
+    for i in range(40):
         fail(logger, f"fault {i}")
     files = sorted(f.name for f in log_file().parent.iterdir())
     assert files == ["zumbert.log", *(f"zumbert.log.{i}" for i in range(1, ASIDE + 1))]
     assert all(f.stat().st_size <= 2000 for f in log_file().parent.iterdir())
-    assert "fault 19" in log_text()
+    assert "fault 39" in log_text()
 
 
 def test_a_log_that_cannot_be_written_is_reported_and_stops_nothing(logger, capsys):

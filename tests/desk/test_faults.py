@@ -22,7 +22,8 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     desk.faulty = True
     desk.ask(f"put_fault({place!r})")
     PLACES[place](desk)
-    desk.until("named('fault') is not None")
+    desk.until("app.activeWindow() is not None and app.activeWindow() is named('fault')")
+    desk.until("at(named('fault'), 0, 0)[1] > 100")  # the window manager has placed it
     assert "failed at" in desk.ask("named('fault').text.text()")
     desk.ask("take_fault()")
     desk.on("button('Copy details')")

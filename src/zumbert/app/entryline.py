@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.tools.tool import MousePlace, Tool, Words
 from zumbert.drawing.style import text_width
 
@@ -36,6 +37,7 @@ class EntryHost(Protocol):
         """What the tool shows is of the place that lies under the mouse now."""
 
 
+@guarded
 class EntryLine(QFrame):
     """hidden -the tool has words-> following the mouse -typing-> typing -Enter-> taken; Esc -> the text given up.
 

@@ -2,6 +2,7 @@
 
 import sys
 import threading
+from collections import Counter
 from types import TracebackType
 from typing import TYPE_CHECKING
 
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
     from zumbert.app.frame import Frame
 
 WHOLE = 250  # ms without a fault after which a value counts as whole: by then every drawing has shown it
+LOGGED = 5  # times that the same fault is logged
 WIDE = 420  # px of the sentence
 
 
@@ -24,11 +26,11 @@ class Faults(QObject):
     """idle -an exception that nothing caught-> seen (logged at once, by its own thread) -its event is over-> reported
     (what is tried is given up, the last whole value is back and kept for recovery) -Go on-> idle.
 
-    A fault that comes again while the same value is shown is reported in the foot, so that a drawing that cannot be painted
-    does not lock the window.
+    A fault that comes again while the same value is shown is reported in the foot and touches nothing more, so that a drawing
+    that cannot be painted neither locks the window nor fills the log.
     """
 
-    _seen = Signal(str, str)  # where it was raised; how it stands in the log
+    _seen = Signal(str, str, object)  # where it was raised; how it stands in the log; the value that was shown
 
     def __init__(self, window: "Frame") -> None:
         super().__init__(window)
@@ -36,6 +38,7 @@ class Faults(QObject):
         self.log = begin_log()
         self._whole = self.session.state.current
         self._reported: dict[str, Value] = {}  # the value that was shown when a fault was reported, by where it was raised
+        self._counts = Counter[str]()  # how often a fault came since a value was last whole
         self._hooks = sys.excepthook, threading.excepthook
         self._still = QTimer(self)
         self._still.setSingleShot(True)
@@ -58,12 +61,14 @@ class Faults(QObject):
         self._hooks[0](kind, error, trace)
         if not isinstance(error, Exception):
             return
-        logger.error("A fault in the window (%s)", threading.current_thread().name, exc_info=(kind, error, trace))
         last = trace
         while last is not None and last.tb_next is not None:
             last = last.tb_next
-        place = "" if last is None else f"{last.tb_frame.f_code.co_filename}:{last.tb_lineno}"
-        self._seen.emit(f"{kind.__name__} {place}", self.log.last)
+        place = f"{kind.__name__} {last.tb_frame.f_code.co_filename}:{last.tb_lineno}" if last is not None else kind.__name__
+        self._counts[place] += 1
+        if self._counts[place] <= LOGGED:
+            logger.error("A fault in the window (%s)", threading.current_thread().name, exc_info=(kind, error, trace))
+            self._seen.emit(place, self.log.last, self.session.state.current)
 
     def _caught_in_thread(self, args: threading.ExceptHookArgs) -> None:
         if args.exc_value is not None:
@@ -78,10 +83,14 @@ class Faults(QObject):
     def _keep_whole(self) -> None:
         self._whole = self.session.state.current
         self._reported.clear()
+        self._counts.clear()
 
-    @Slot(str, str)
-    def _report(self, place: str, entry: str) -> None:
+    @Slot(str, str, object)
+    def _report(self, place: str, entry: str, shown: Value) -> None:
         action = self.log.actions[-1].partition("  ")[2] if self.log.actions else "start"
+        if self._reported.get(place) is shown or shown is not self.session.state.current:
+            self.session.refused.emit(f'Zumbert failed again at "{action}". The log has the details: Help, Show the log.')
+            return
         self._still.stop()
         try:
             self.window.toolbox.put_down()
@@ -90,11 +99,7 @@ class Faults(QObject):
         except Exception:
             logger.exception("A fault while another was reported")
             back, kept = False, False
-        again = self._reported.get(place) is self.session.state.current
         self._reported[place] = self.session.state.current
-        if again:
-            self.session.refused.emit(f'Zumbert failed again at "{action}". The log has the details: Help, Show the log.')
-            return
         FaultDialog(QApplication.activeModalWidget() or self.window, sentence(action, back, kept), entry).open()
 
 
@@ -127,3 +132,5 @@ class FaultDialog(QDialog):
         whole.setSpacing(16)
         whole.addWidget(self.text)
         whole.addWidget(buttons)
+        self.adjustSize()
+        self.move(parent.mapToGlobal(parent.rect().center()) - self.rect().center())

@@ -17,6 +17,7 @@ from zumbert.app.centre import Centre
 from zumbert.app.exchanging import Exchange
 from zumbert.app.files import Files
 from zumbert.app.going import Going
+from zumbert.app.guard import guarded
 from zumbert.app.netwatch import NetWatch
 from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.finder import Commands, Finder
@@ -44,6 +45,7 @@ AT_ONCE = 300  # pipes whose trenches are worked out at once
 ATTACH = 1.0  # m: loose ends are pulled in no farther
 
 
+@guarded
 class Frame(QMainWindow):
     """Plan over long section, one session, one tool in hand."""
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushBu
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import PathStep
 from zumbert.analysis.runs import RunKey
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Aside, Combo, choice
 from zumbert.app.panels.rows import chip, clear, label
 from zumbert.app.pen import Pen
@@ -30,6 +31,7 @@ from zumbert.model.ids import StructureId
 LINES: tuple[Carried, ...] = ("invert", "centre", "crown")
 
 
+@guarded
 class RegradeStrip(QFrame):
     """shut -open-> as it is -a field changed-> shown in the section -Enter-> taken as one undo step, shut; Esc -> shut,
     all as it was. Of slope and end level the one typed last holds, the other follows.

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWid
 
 from zumbert.analysis.runlist import outline
 from zumbert.analysis.runs import RunKey
+from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.panels.fields import to_drawing
 from zumbert.app.panels.rows import draw_sign, label, toggle_chip
@@ -18,6 +19,7 @@ from zumbert.app.theme import font, qcolor
 from zumbert.model.display import Units
 
 
+@guarded
 class Logo(QPushButton):
     """The mark; a click opens the main menu."""
 
@@ -39,6 +41,7 @@ class Logo(QPushButton):
             p.end()
 
 
+@guarded
 class RunPicker(QPushButton):
     """Which run or road the long section shows, with its length and fall."""
 
@@ -116,6 +119,7 @@ def _measure(u: Units, long: float, fall: float | None) -> str:
     return f"{u.long(long)}" + (f", falls {u.long(fall)}" if fall is not None else "")
 
 
+@guarded
 class StateLine(QPushButton):
     """Breaches, cautions, saved or not; a click goes to the checks."""
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -19,6 +20,7 @@ STAGES: tuple[tuple[StageName, str], ...] = (
 )  # fmt: skip
 
 
+@guarded
 class StageButton(QPushButton):
     """One stage of the rail: icon over name; the one in force stands on paper with an ink edge."""
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -48,6 +49,7 @@ def _home(chosen: QWidget, before: QWidget | None) -> None:
         to_drawing(chosen)
 
 
+@guarded
 class ValueField(QLineEdit):
     """A value that can be typed over: Enter or leaving takes it, Esc gives it up."""
 
@@ -134,6 +136,7 @@ class ValueField(QLineEdit):
             self.watched(False)
 
 
+@guarded
 class Combo(QComboBox):
     """A choice, with a chevron of our own; the wheel goes to the panel unless it is open."""
 
@@ -182,6 +185,7 @@ class Combo(QComboBox):
         event.ignore()
 
 
+@guarded
 class _Closed(QObject):
     """Ends the preview when the list closes; a choice that was made follows."""
 
@@ -222,6 +226,7 @@ def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None
     box.setCurrentIndex(box.findData(now))
 
 
+@guarded
 class Aside(QLabel):
     """Shows beside a field how the text being typed is understood; hidden when the field is left."""
 

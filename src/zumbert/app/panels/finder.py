@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
+from zumbert.app.guard import guarded
 from zumbert.app.session import Session
 from zumbert.checks.where import pipe_name
 
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 Commands = dict[str, Callable[[], None]]
 
 
+@guarded
 class Finder(QLineEdit):
     """Typing lists what fits; Enter goes there."""
 

@@ -8,6 +8,7 @@ from PySide6.QtGui import QEnterEvent, QFocusEvent
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.trench import Trenches, trenches
+from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import FixButton, Stack, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -21,6 +22,7 @@ from zumbert.edits.fixes import Outcome, fixes, outcome
 from zumbert.model.display import Units
 
 
+@guarded
 class TriedButton(FixButton):
     """A fix that is shown in both drawings while the pointer or the keyboard is on it."""
 

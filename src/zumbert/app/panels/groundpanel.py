@@ -9,6 +9,7 @@ from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from zumbert.app.groundacts import GroundActs
+from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.panels.details import detail
 from zumbert.app.panels.rows import Stack, chip, clear, label, pair, rule, wrapped
@@ -36,6 +37,7 @@ Adder = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or 
 FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
 
 
+@guarded
 class Eye(QPushButton):
     """Shown or not: an eye, crossed where it is shut."""
 

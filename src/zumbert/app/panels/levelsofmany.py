@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent
 from PySide6.QtGui import QEnterEvent, QFocusEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Aside
 from zumbert.app.panels.rows import Stack, fields, label
 from zumbert.app.session import Session
@@ -20,6 +21,7 @@ from zumbert.model.display import counted
 Make = Callable[..., Several]
 
 
+@guarded
 class TellingButton(QPushButton):
     """A chip that says what it would do while the pointer rests on it or it has the keyboard."""
 

@@ -6,11 +6,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
+from zumbert.app.guard import guarded
+
 ROW = 22
 PAD = 7  # on either side of a value, with the margins that the view keeps
 Cells = list[list[str]]
 
 
+@guarded
 class NumberTable(QTableWidget):
     """Texts in rows under heads; `take(rows)` gets all texts when one changes, and tells whether they were taken.
 

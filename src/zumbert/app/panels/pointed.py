@@ -5,11 +5,13 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtWidgets import QAbstractButton
 
+from zumbert.app.guard import guarded
 from zumbert.app.session import Session
 
 REST = 200  # ms that the pointer rests on it before
 
 
+@guarded
 class Pointed(QObject):
     """away -the pointer rests on it-> its edit is shown -it leaves, or a click does it-> away."""
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import font, qcolor
 from zumbert.drawing.marks import notch
@@ -30,6 +31,7 @@ class Scale(Struct, frozen=True, kw_only=True):
         return above and (self.high is None or self.now <= self.high + 1e-6)
 
 
+@guarded
 class RangeBar(QWidget):
     """112 by 8: the legal part filled, now a ring or (outside) a notch, before a dashed tick."""
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rangebar import RangeBar, Scale
 from zumbert.app.pen import Pen
@@ -137,6 +138,7 @@ class ValueRow(QWidget):
             self.bar.show_scale(scale)
 
 
+@guarded
 class Sign(QWidget):
     """The breach notch, the caution lozenge, or the faint notch of what is decided."""
 
@@ -165,6 +167,7 @@ def draw_sign(painter: QPainter, pen: Pen, severity: str, x: float, y: float) ->
         pen.ink(painter, [Stroke("caution", lozenge(x, y), closed=True)])
 
 
+@guarded
 class FixButton(QPushButton):
     """A wide button with a figure at its right edge."""
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIn
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -42,6 +43,7 @@ class Choosing(QStyledItemDelegate):
         self.closeEditor.emit(box)
 
 
+@guarded
 class Records(QTableView):
     """A table whose cells are copied, pasted and typed over as in a spreadsheet."""
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QObject, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Aside
 from zumbert.app.session import Session
 from zumbert.app.values import edit_field, pivot_end
@@ -36,6 +37,7 @@ class CellHost(Protocol):
         """Brings a distance (m) into sight."""
 
 
+@guarded
 class CellEdit(QLineEdit):
     """Closed -begin-> open -Enter, Tab or a click elsewhere-> closed (taken); Esc -> closed (nothing done)."""
 

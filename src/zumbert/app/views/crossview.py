@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QPushButton
 
 from zumbert.analysis.crosssection import CrossSection, cross_section, half_needed
 from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance, where_words
+from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -36,6 +37,7 @@ class Shown(NamedTuple):
     name: str
 
 
+@guarded
 class CrossView(Layered):
     """Shows the section at the cursor. Arrow keys step along the run, Enter or a click pins, the wheel zooms, a drag moves."""
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import chip, label
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -187,6 +188,7 @@ class DeliverView(QWidget):
             self.session.edit("Move a label on a sheet", lambda p, f: move_label_on(p, leaf.sheet.id, thing, at))
 
 
+@guarded
 class SheetList(QListWidget):
     """The pages by number and title; a key or a click picks one."""
 

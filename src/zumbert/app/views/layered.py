@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import qcolor
 from zumbert.drawing.marks import Mark
@@ -38,6 +39,7 @@ Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
 PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
 
 
+@guarded
 class Layered(QWidget):
     """Draws its layers and what lies over them."""
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -32,6 +33,7 @@ Sharp = tuple[tuple[object, ...], QPixmap, SectionMarks]  # what a section is ma
 MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
+@guarded
 class SectionView(SectionSightView):
     """Draws the run of the session; its sight gives the straightened plan its columns."""
 

@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.facts import Facts
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import qcolor
 from zumbert.app.tools.labeldrag import UP
@@ -31,6 +32,7 @@ DOTS = 96 / 25.4  # pixels in a mm, at 1:1
 MoveLabel = Callable[[str, tuple[float, float]], None]
 
 
+@guarded
 class SheetView(QWidget):
     """idle -press on a label-> label in hand -release-> idle (moved); -press elsewhere-> moving the sheet. Esc: as it was."""
 

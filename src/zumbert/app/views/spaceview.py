@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QApplication
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -35,6 +36,7 @@ MANY = 1500  # pipes: the first look at so many takes a moment
 LINE = 16.0  # drawing units between the lines of a sentence
 
 
+@guarded
 class SpaceView(DrawingView):
     """Looks at the project in space. Drag turns about what is under the pointer, with Shift it moves; the wheel zooms to it.
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
 
 from zumbert.analysis.facts import new_since
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -32,6 +33,7 @@ RANK = {
 SETTLE = 90  # ms after the last step of a zoom the drawing is made anew
 
 
+@guarded
 class DrawingView(Layered):
     """Base of plan and long section: what lies where, and events for the tool in hand."""
 
@@ -290,11 +292,9 @@ class DrawingView(Layered):
     def event(self, event: QEvent) -> bool:
         """A letter that begins or continues an entry takes precedence over a shortcut."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
-            letter = event.text().lower() if plain else ""
-            ours = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry())
-            ours = ours or self.typing
-            if letter and ours:
+            letter = event.text().lower() if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier else ""
+            begins = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry())
+            if letter and (begins or self.typing):
                 event.accept()
                 return True
         return super().event(event)

@@ -6,6 +6,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.facts import Facts
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import INSIDE, font, qcolor
 from zumbert.checks.clearance import outside_of
@@ -19,6 +20,7 @@ REACH = 0.5  # m up and down that the graph covers
 ENDS: tuple[End, End] = ("up", "down")
 
 
+@guarded
 class SmallDrawing(QWidget):
     """A small drawing on paper, with a thin border."""
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from zumbert.analysis.facts import Facts
+from zumbert.app.guard import guarded
 from zumbert.app.panels.checks.across import Across, RoomGraph
 from zumbert.app.panels.checks.rows import STEPS
 from zumbert.app.panels.rows import Sign, Stack, clear, label, wrapped
@@ -36,6 +37,7 @@ def room_words(facts: Facts, r: Room) -> str:
     return f"{state}{need}; {upright}, {'above' if r.above else 'below'}"
 
 
+@guarded
 class RoomRow(QPushButton):
     """One crossing."""
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 
 from zumbert.analysis import Facts
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import to_drawing
 from zumbert.app.panels.rows import Sign, label, wrapped
 from zumbert.app.pen import Pen
@@ -19,6 +20,7 @@ from zumbert.checks.sentences import object_label, remark
 STEPS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
 
 
+@guarded
 class FindingRow(QPushButton):
     """One finding: sign, rule and sentence. Works by mouse and by keyboard; up and down go to its neighbours."""
 
@@ -76,6 +78,7 @@ class FindingRow(QPushButton):
         return hint
 
 
+@guarded
 class BarRow(QPushButton):
     """How often a rule is broken, as a bar beside its name; a click leaves this rule alone in the list, another click all."""
 

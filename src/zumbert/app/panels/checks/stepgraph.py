@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import qcolor
 from zumbert.model.standard import Limit
@@ -11,6 +12,7 @@ from zumbert.model.standard import Limit
 WIDE, HIGH = 96, 26
 
 
+@guarded
 class StepGraph(QWidget):
     """Steps from left to right, each as high as its value; the other standard's, where one compares, dashed."""
 

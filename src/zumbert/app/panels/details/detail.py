@@ -8,6 +8,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from zumbert.app.groundacts import GroundActs
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, pair
 from zumbert.app.pen import Pen
@@ -20,6 +21,7 @@ from zumbert.edits.grounditems import GroundItem, changed, item_name, record, re
 SHOWN = 2  # decimals of a road's points in their table
 
 
+@guarded
 class _Slider(QSlider):
     """The wheel scrolls the panel, and changes no value that happens to lie under the pointer."""
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import qcolor
 from zumbert.drawing.marks import Mark
@@ -13,6 +14,7 @@ from zumbert.drawing.marks import Mark
 Drawn = Callable[[float, float], Iterable[Mark]]  # width and height: marks
 
 
+@guarded
 class MarksView(QWidget):
     """Shows what a function draws for its size; nothing where there is none."""
 

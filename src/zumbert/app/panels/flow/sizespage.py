@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QPushButton, QWidget
 
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import ValueField, choice
 from zumbert.app.panels.rows import Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
@@ -24,6 +25,7 @@ LEVELS = {"inverts": "inverts stay", "crowns": "crowns stay", "cover": "laid ane
 FREE, HELD = "All sizes free", "All sizes held"
 
 
+@guarded
 class SizesPage(QWidget):
     """idle -Work out-> a list of differences, shown in both drawings -Take-> taken; -Discard or another change-> idle."""
 

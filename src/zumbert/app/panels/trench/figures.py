@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QRectF, QSize, Qt
 from PySide6.QtGui import QEnterEvent, QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy
 
+from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.theme import INSIDE, font, qcolor
 
@@ -14,6 +15,7 @@ BAR_FROM, BAR_TO = 74, 212  # drawing units: where bars stand
 Bar = Sequence[tuple[str, float]]  # roles of areas, and shares of the longest bar
 
 
+@guarded
 class FigureRow(QAbstractButton):
     """One line. With `ask` it can be clicked: what it counts lights up."""
 

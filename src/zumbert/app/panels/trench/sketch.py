@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.crosssection import floor_line
 from zumbert.analysis.digs import TrenchShape
+from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.pen import Pen
 from zumbert.app.theme import INSIDE, font, qcolor
@@ -31,6 +32,7 @@ PLACES: dict[str, tuple[int, int, str]] = {
 }  # fmt: skip
 
 
+@guarded
 class TrenchSketch(QWidget):
     """Draws one row of a trench type to scale, for a pipe of an outside diameter; `take(key, text)` takes what is typed."""
 
