@@ -135,6 +135,18 @@ def test_two_outlets_share_as_they_say_else_the_lowest_takes_all():
         set_share(p, PipeId("B-P"), 1.2)
 
 
+def test_shares_that_leave_something_over_give_it_to_who_says_nothing_or_are_scaled():
+    p, b = set_share(forked(), PipeId("B-C"), 0.3), StructureId("B")
+    assert shares_at(p, analyse(p).links, b) == {"B-C": approx(0.3), "B-P": approx(0.7)}
+    both = set_share(p, PipeId("B-P"), 0.2)  # 0.5 in all
+    facts = analyse(both)
+    assert shares_at(both, facts.links, b) == {"B-C": approx(0.6), "B-P": approx(0.4)}
+    whole = analyse(reference()).pipe_flow[PipeId("B-C")].flow
+    assert facts.pipe_flow[PipeId("B-C")].flow + facts.pipe_flow[PipeId("B-P")].flow == approx(whole)
+    none = set_share(set_share(p, PipeId("B-P"), 0.0), PipeId("B-C"), 0.0)  # that is the lowest
+    assert shares_at(none, facts.links, b) == {"B-C": 1.0, "B-P": 0.0}
+
+
 def test_a_ring_is_told_and_has_no_flow():
     p = with_pipe(reference(), "C-A", "C", "A", 56.0, 55.9)
     facts = analyse(p)

@@ -39,8 +39,13 @@ def balanced(t):
 
 def test_the_books_of_the_demo_balance():
     how = replace(DEMO.digging, carriageway=0.35, verge=0.15, field=0.15, reuse=0.8)
-    t = counted(replace(DEMO, digging=how)).totals["proposed"]
+    found = counted(replace(DEMO, digging=how))
+    t = found.totals["proposed"]
     balanced(t)
+    thick = {"carriageway": 0.35, "verge": 0.15, "field": 0.15}
+    for row in (*found.pipes, *found.structures):
+        assert row.reinstatement == approx(sum(thick[kind] * area for kind, area in row.areas.items()))
+    assert t.reinstatement == approx(sum(r.reinstatement for r in (*found.pipes, *found.structures)))
     assert t.reinstatement == approx(0.35 * t.areas["carriageway"] + 0.15 * (t.areas["verge"] + t.areas["field"]))
     assert t.reused == approx(0.8 * t.backfill)
     assert t.not_counted == {}

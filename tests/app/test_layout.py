@@ -955,6 +955,12 @@ def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(u
     wanted = {k for k, (x, y) in places.items() if a[0] < x < b[0] and a[1] < y < b[1]}
     assert wanted
     assert user.session.state.structures == wanted
+    c, d = (560.0, 60.0), (800.0, 190.0)
+    both = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
+    user.drag(user.plan, c, d, both)  # with Ctrl it adds
+    more = {k for k, (x, y) in places.items() if c[0] < x < d[0] and c[1] < y < d[1]}
+    assert more - wanted
+    assert user.session.state.structures == wanted | more
     half = [(400 + 150 * np.cos(t), 130 + 90 * np.sin(t)) for t in np.linspace(0, np.pi, 12)]
     assert len(caught_by(half)) == 12
     assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [[0, 0], [100, 0], [100, 60], [0, 60]]

@@ -52,6 +52,14 @@ def test_a_rim_is_dragged_by_its_ring(user):
     assert user.project is before
 
 
+def test_a_rim_taken_beside_the_middle_of_its_ring_does_not_jump(user):
+    key = fixed(user)
+    rim, sz = user.facts.places[key].rim, user.section.sight.sz
+    x, y = ring(user, key)
+    user.drag(user.section, (x, y + 4), (x, y + 4 - 30), keys=ALT)  # 4 px under it, 30 px up
+    assert user.project.structures[key].rim.level == approx(rim + 30 / sz, abs=0.6 / sz)
+
+
 def test_a_rim_snaps_to_design_and_ground_and_else_to_5_mm(user):
     key = fixed(user)
     place, sz = user.facts.places[key], user.section.sight.sz

@@ -67,6 +67,16 @@ def test_sizes_that_are_ticked_and_bounds_are_kept():
     assert sizes(only) == {"A-B": "300", "B-C": "225", "C-O": "225"}
 
 
+def test_a_limit_on_capacity_is_kept():
+    # A-B: 68.75 l/s in DN 300, which takes 96.70: 71 %, so 70 % asks for the next size
+    limited = with_standard(all_at(reference(), "225"), capacity_max=0.70)
+    made = sized(limited)
+    assert sizes(made.project)["A-B"] == "375"
+    why = {line.object: line.why for line in made.log.lines if line.what == "size"}
+    assert why["A-B"] == "capacity 67.7 l/s < 68.8 l/s"
+    assert sizes(sized(with_standard(limited, capacity_max=0.72)).project)["A-B"] == "300"
+
+
 def test_crowns_stay_where_that_is_asked_for():
     p = all_at(reference(), "225")
     made = sized(p, how=HowToSize(levels="crowns")).project

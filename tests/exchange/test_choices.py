@@ -117,6 +117,8 @@ def test_random_alignments_and_surfaces_come_back(tmp_path_factory, curves, bear
     found = read_landxml(path)
     [road], [surface] = found.roads, found.surfaces
     assert [type(e) for e in road.elements] == [type(e) for e in elements]
+    bends = [[k for e in of if isinstance(e, Clothoid) for k in (e.k0, e.k1)] for of in (road.elements, elements)]
+    assert bends[0] == approx(bends[1], rel=1e-9)  # radii are in the file's unit too
     ours, theirs = Alignment(elements, start), Alignment(road.elements, road.start)
     ch = np.linspace(ours.start, ours.end, 60)
     at = np.array(theirs.point(ch * (theirs.length / ours.length) + (theirs.start - ours.start * theirs.length / ours.length), 3.0))

@@ -91,6 +91,19 @@ def test_a_circular_curve():
     assert float(p.level(top)) == approx(8 + 0.02 * begin + 1000 * (1 - np.cos(np.arctan(0.02))))
 
 
+def test_a_circular_curve_between_steep_grades_reaches_as_far_along_each_tangent():
+    # +40 %, -30 %, radius 100: along both tangents 100 tan((0.380506 + 0.291457) / 2) = 34.9222, so less in plan
+    p = Profile([Pvi(0, 0.0), Pvi(100, 40.0, radius=100.0), Pvi(200, 10.0)])
+    along = 100 * np.tan((np.arctan(0.4) + np.arctan(0.3)) / 2)
+    assert along == approx(34.9222, abs=1e-4)
+    assert p.before[1] == approx(along / np.hypot(1, 0.4))  # 32.4244
+    assert p.beyond[1] == approx(along / np.hypot(1, 0.3))  # 33.4494
+    ch = np.linspace(100 - p.before[1], 100 + p.beyond[1], 9)
+    z = p.level(ch)
+    centre = ch[0] + 100 * np.sin(np.arctan(0.4)), z[0] - 100 * np.cos(np.arctan(0.4))
+    assert np.hypot(ch - centre[0], z - centre[1]).tolist() == approx([100.0] * 9)
+
+
 def test_a_level_stretch_between_two_grades_is_a_low_point_or_crest_too():
     p = Profile([Pvi(0, 10), Pvi(100, 8), Pvi(160, 8), Pvi(200, 9)])
     assert p.turning_points() == [(130.0, "low")]  # the middle of 100 to 160

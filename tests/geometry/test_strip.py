@@ -26,6 +26,14 @@ def test_levels_across_a_straight_strip():
     assert np.isnan(made.formation.level(4.5, 50.0))
 
 
+def test_a_kerb_without_a_verge_is_no_step_on_the_carriageway():
+    bare = StripAt(left=3.0, right=4.0, crossfall_left=-0.02, crossfall_right=-0.03, kerb=0.1, verge=0.0)
+    made = strip_tins(Alignment([Straight(0, 0, 0, 100)]), FLAT, [bare], 0.5)
+    # 11.000 at 50 m; nothing is behind the kerb, so its edge is the carriageway's: 3 x -0.02, 4 x -0.03
+    assert made.design.level([-3.0, -2.999, 3.999, 4.0], 50.0).tolist() == approx([10.94, 10.94002, 10.88003, 10.88])
+    assert np.isnan(made.design.level([-3.001, 4.001], 50.0)).all()
+
+
 def test_where_alignment_and_profile_do_not_meet_there_is_no_strip():
     with pytest.raises(ValueError, match="no chainage in common"):
         strip_tins(Alignment([Straight(0, 0, 0, 100)], start=200.0), FLAT, [SECTION], 0.4)

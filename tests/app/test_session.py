@@ -1,0 +1,65 @@
+"""The session: what becomes of the history."""
+
+import pytest
+
+from zumbert.app.session import Session
+from zumbert.demo.project import demo_project
+from zumbert.edits.levels import set_invert
+
+DEMO = demo_project()
+PIPE = next(iter(DEMO.pipes))
+
+
+@pytest.fixture
+def session(qapp):
+    return Session(DEMO)
+
+
+def at_level(session, level):
+    session.edit(f"to {level}", lambda p, f: set_invert(p, PIPE, "up", level))
+
+
+def level(session):
+    return session.state.current.project.pipes[PIPE].invert_up
+
+
+def test_a_new_edit_empties_what_can_be_made_again(session):
+    at_level(session, 41.1)
+    at_level(session, 41.2)
+    session.undo()
+    assert session.redo_name == "to 41.2"
+    at_level(session, 41.3)
+    assert session.redo_name is None
+    session.redo()
+    assert level(session) == 41.3
+    session.undo()
+    assert level(session) == 41.1
+
+
+def test_it_goes_back_to_an_earlier_value_only(session):
+    at_level(session, 41.1)
+    earlier = session.state.current
+    at_level(session, 41.2)
+    at_level(session, 41.3)
+    assert session.back_to(earlier)
+    assert session.state.current is earlier
+    session.redo()
+    session.redo()
+    assert level(session) == 41.3  # nothing is lost
+    assert not session.back_to(session.state.current)
+    other = Session(DEMO).state.current
+    assert not session.back_to(other)
+    assert level(session) == 41.3
+
+
+def test_an_edit_that_fails_inside_leaves_history_and_value_alone(session):
+    at_level(session, 41.1)
+    before = session.state.current
+
+    def fail(project, facts):
+        raise KeyError("a fault of an edit")
+
+    with pytest.raises(KeyError):
+        session.edit("fails", fail)
+    assert session.state.current is before
+    assert session.undo_names == ["to 41.1"]
