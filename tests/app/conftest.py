@@ -4,6 +4,8 @@ import gc
 import os
 import sys
 import traceback
+from functools import cache
+from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
@@ -14,6 +16,7 @@ from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
+from zumbert.analysis.trench import trenches
 from zumbert.app import session as sessions
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
@@ -24,6 +27,19 @@ from zumbert.drawing.handles import ring_places
 
 DEMO = demo_project()
 DEMO_VALUE = value(DEMO)  # what follows from it is worked out once: values never change
+LARGE = 600  # MB: from here on what functions remember is forgotten after each test
+
+
+@cache
+def demo_dug():
+    """The trenches of the demo."""
+    return trenches(DEMO_VALUE.facts)
+
+
+def megabytes():
+    """What this process holds in memory."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -193,9 +209,10 @@ def user(qtbot, errors, monkeypatch):
 
 @pytest.fixture(autouse=True)
 def known_demo(monkeypatch):
-    """The demo is worked out already."""
-    known = sessions.value
-    monkeypatch.setattr(sessions, "value", lambda p, *before: DEMO_VALUE if p is DEMO and not before else known(p, *before))
+    """The demo is worked out already, and its trenches once they were asked for."""
+    value, trenches = sessions.value, sessions.trenches
+    monkeypatch.setattr(sessions, "value", lambda p, *before: DEMO_VALUE if p is DEMO and not before else value(p, *before))
+    monkeypatch.setattr(sessions, "trenches", lambda f, *more: demo_dug() if f is DEMO_VALUE.facts else trenches(f, *more))
 
 
 @pytest.fixture(autouse=True)
@@ -203,6 +220,7 @@ def windows_go():
     """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
     yield
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    for cached in CACHES:
-        cached.cache_clear()
+    if megabytes() > LARGE:
+        for cached in CACHES:
+            cached.cache_clear()
     gc.collect()
