@@ -49,7 +49,9 @@ def test_a_fault_in_a_slot_is_told_logged_and_copied(user, faults, monkeypatch):
     monkeypatch.setattr(user.window.centre, "fit", failing)
     user.do("fit")
     shown = dialog(user)
-    assert shown.text.text().startswith('Zumbert failed at "Fit the selection, then all": the project is as it was before')
+    assert shown.text.text() == (
+        'Zumbert failed at "Fit the selection, then all": the project is as it was before; your work is saved.'
+    )
     assert "put here by a test" in log_text()
     assert "Fit the selection, then all" in log_text()
     shown.copy.click()
@@ -161,7 +163,7 @@ def test_the_log_is_shown_from_the_menu(user, faults, monkeypatch):
 
 
 def test_the_sentence_says_what_became_of_step_and_work():
-    assert sentence("Undo", False, True) == (
+    assert sentence("Undo", False, "is kept for recovery") == (
         'Zumbert failed at "Undo": the project is as it was before; your work is kept for recovery.'
     )
-    assert "Redo makes it again; your work could not be kept" in sentence("Undo", True, False)
+    assert "Redo makes it again; your work could not be kept" in sentence("Undo", True, "")

@@ -75,13 +75,11 @@ class Autosave(QObject):
         self._writing.add_done_callback(_raised)
         return self._writing
 
-    def keep_now(self) -> bool:
-        """Keeps the current value at once. Whether it is safe: kept, or saved already."""
-        state = self.session.state
-        if not state.saved:
-            self._timer.stop()
-            self._begin(state).result(SOON)
-        return not self._why
+    def keep_now(self) -> str:
+        """Keeps the current value at once; in words what it is then, nothing where it could not be kept."""
+        self._timer.stop()
+        self._begin(self.session.state).result(SOON)
+        return "" if self._why else "is kept for recovery"
 
     def _keep(self, recovery: "Recovery", state: State) -> None:
         """Runs in the thread. A failure is reported once and does not stop the work; the next edit tries again."""

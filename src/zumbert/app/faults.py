@@ -95,19 +95,19 @@ class Faults(QObject):
         try:
             self.window.toolbox.put_down()
             back = self.session.back_to(self._whole)
-            kept = self.window.autosave.keep_now()
+            kept = "is saved" if self.session.state.saved else self.window.autosave.keep_now()
         except Exception:
             logger.exception("A fault while another was reported")
-            back, kept = False, False
+            back, kept = False, ""
         self._reported[place] = self.session.state.current
         FaultDialog(QApplication.activeModalWidget() or self.window, sentence(action, back, kept), entry).open()
 
 
-def sentence(action: str, back: bool, kept: bool) -> str:
-    """What the user reads: at which action, whether a step was taken back, whether the work is kept for recovery."""
+def sentence(action: str, back: bool, kept: str) -> str:
+    """What the user reads: at which action, whether a step was taken back, and in which words the work is safe, if it is."""
     step = "that step was taken back, and Redo makes it again" if back else "the project is as it was before"
-    work = "your work is kept for recovery" if kept else "your work could not be kept for recovery: save it now"
-    return f'Zumbert failed at "{action}": {step}; {work}.'
+    work = kept or "could not be kept for recovery: save it now"
+    return f'Zumbert failed at "{action}": {step}; your work {work}.'
 
 
 class FaultDialog(QDialog):
