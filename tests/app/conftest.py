@@ -12,7 +12,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtGui import QCursor, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
@@ -198,6 +198,7 @@ class Driver:
 @pytest.fixture
 def user(qtbot, errors, monkeypatch):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail("a question was asked"))
+    QCursor.setPos(QPoint(4000, 4000))  # not where the test before left it
     window = Window(DEMO)
     window.show()
     qtbot.addWidget(window, before_close_func=lambda w: setattr(w.files, "may_leave", lambda: True))

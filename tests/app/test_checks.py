@@ -10,7 +10,9 @@ from pytest import approx
 from zumbert.app.main import application
 from zumbert.app.panels.checks.rows import BarRow
 from zumbert.app.panels.fixbuttons import TriedButton
+from zumbert.checks import check
 from zumbert.checks.legal import end_range
+from zumbert.edits.decisions import decide
 from zumbert.edits.land import add_service
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -179,6 +181,17 @@ def test_a_decision_is_listed_drawn_faint_and_opens_again_after_a_drag(checks):
     user.click(visible(user, QPushButton, "reopen"), 10, 5)
     assert not row(user, "cover_min").finding.decided
     assert user.project.decisions == {}
+
+
+def test_an_edit_made_while_the_pointer_rests_on_a_fix_is_listed(checks):
+    user = checks
+    go(user, "cover_min")
+    hover(user, buttons(user)[1])
+    assert page(user).mending.trying
+    key = row(user, "cover_min").finding.key
+    user.session.edit("Accept", lambda p, f: decide(p, [n for n in check(p, f) if n.key == key], "agreed", "QT"))
+    user.settle()
+    assert row(user, "cover_min").finding.decided
 
 
 def test_a_decision_without_a_reason_is_refused_and_nothing_is_lost(checks):

@@ -5,7 +5,6 @@ import pytest
 from msgspec.structs import replace
 from pypdf import PdfReader
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
@@ -194,9 +193,12 @@ def test_the_sheet_is_moved_and_zoomed_and_shown_at_its_size(deliver):
     user.key(sheet, Qt.Key.Key_Left)
     button(user, "sheet fit").click()
     assert sheet.zoom * sheet.page.units[0] <= sheet.width()
-    QTest.qWait(100)
-    picture = sheet.grab().toImage()
-    assert len({picture.pixel(x, y) for x in range(40, 600, 7) for y in range(150, 560, 9)}) > 20
+
+    def tones():
+        picture = sheet.grab().toImage()
+        return len({picture.pixel(x, y) for x in range(40, 600, 7) for y in range(150, 560, 9)})
+
+    user.bot.waitUntil(lambda: tones() > 20)
 
 
 def test_paper_scale_and_what_is_on_a_sheet_are_changed(deliver):

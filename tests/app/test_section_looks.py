@@ -4,12 +4,10 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QEnterEvent
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
 from zumbert.analysis.runs import RunKey
-from zumbert.app.panels.pointed import REST
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.longsection import section_marks
@@ -230,8 +228,7 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     tick = user.window.side.panel.shared.left_out
     middle = QPointF(5, 5)
     QApplication.sendEvent(tick, QEnterEvent(middle, middle, QPointF(tick.mapToGlobal(middle.toPoint()))))
-    QTest.qWait(REST + 100)
-    assert user.session.state.previewing
+    user.bot.waitUntil(lambda: user.session.state.previewing)
     user.session.select(pipes=frozenset({pipe.id}))  # by a key: the pointer stays
     user.settle()
     assert not user.session.state.previewing

@@ -170,8 +170,8 @@ class Session(QObject):
         if not self.state.previewing:
             self._run_kept = self.state.run_key
         key = run_key or self.state.run_key
-        if shown is self.state.current and self._run(shown, key) is None:
-            key = self._run_kept  # what was shown of the edit that was tried is gone with it
+        if self._run(shown, key) is None:
+            key = self._run_kept  # what was shown of an edit that was tried before is gone with it
         self.set(shown=shown, run_key=key, run=self._run(shown, key), fresh=fresh)
 
     def _commit(self, v: Value) -> None:

@@ -115,7 +115,7 @@ class FindingsPage(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state; while a fix is tried out the list stays, so that nothing moves under the pointer."""
-        if self.mending.trying:
+        if self.mending.trying and s.previewing:
             return
         found = s.shown.findings
         asked = self.ask, self.by
