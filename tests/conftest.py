@@ -1,4 +1,10 @@
-"""Shared set-up: nothing of the user's is read or written; hypothesis is deterministic."""
+"""Shared set-up: nothing of the user's is read or written; hypothesis is deterministic; no worker grows for ever."""
+
+import ctypes
+import gc
+import os
+import sys
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -18,6 +24,35 @@ def own_home(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", home)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)  # Qt reads the variable once only
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
+
+
+GROWN = 100  # MB: having grown by so much, the process forgets what functions of the core remember
+forgot = [300.0]  # MB that were left when it was forgotten
+
+
+def megabytes():
+    """What this process holds in memory."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
+
+
+def caches():
+    """What functions of the core remember of the values that they were last asked about."""
+    made = [m for name, m in sys.modules.items() if name.startswith("zumbert.") and not name.startswith("zumbert.app.")]
+    found = {id(f): f for m in made for f in vars(m).values() if hasattr(f, "cache_clear")}
+    return [f for f in found.values() if f.cache_parameters()["maxsize"] is not None]
+
+
+@pytest.fixture(autouse=True)
+def forgets():
+    """A worker that has grown gives back what it can."""
+    yield
+    if megabytes() > forgot[-1] + GROWN:
+        for cached in caches():
+            cached.cache_clear()
+        gc.collect()
+        ctypes.CDLL(None).malloc_trim(0)
+        forgot.append(megabytes())
 
 
 def pytest_addoption(parser):

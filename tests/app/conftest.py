@@ -5,7 +5,6 @@ import os
 import sys
 import traceback
 from functools import cache
-from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
@@ -27,19 +26,12 @@ from zumbert.drawing.handles import ring_places
 
 DEMO = demo_project()
 DEMO_VALUE = value(DEMO)  # what follows from it is worked out once: values never change
-LARGE = 600  # MB: from here on what functions remember is forgotten after each test
 
 
 @cache
 def demo_dug():
     """The trenches of the demo."""
     return trenches(DEMO_VALUE.facts)
-
-
-def megabytes():
-    """What this process holds in memory."""
-    pages = int(Path("/proc/self/statm").read_text().split()[1])
-    return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -57,16 +49,6 @@ def errors(monkeypatch):
     monkeypatch.setattr(sys, "excepthook", lambda *e: seen.append(e))
     yield seen
     assert not seen, "".join(traceback.format_exception(*seen[0]))
-
-
-def caches():
-    """What functions of the core remember of the values that they were last asked about."""
-    made = [m for name, m in sys.modules.items() if name.startswith("zumbert.") and not name.startswith("zumbert.app.")]
-    found = {id(f): f for m in made for f in vars(m).values() if hasattr(f, "cache_clear")}
-    return [f for f in found.values() if f.cache_parameters()["maxsize"] is not None]
-
-
-CACHES = caches()
 
 
 class Driver:
@@ -221,7 +203,4 @@ def windows_go():
     """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
     yield
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    if megabytes() > LARGE:
-        for cached in CACHES:
-            cached.cache_clear()
     gc.collect()
