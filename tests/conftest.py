@@ -47,7 +47,10 @@ def caches():
 def forgets():
     """A worker that has grown gives back what it can."""
     yield
-    if megabytes() > forgot[-1] + GROWN:
+    if megabytes() < forgot[-1] + GROWN:
+        return
+    gc.collect()
+    if megabytes() > forgot[-1] + GROWN / 2:
         for cached in caches():
             cached.cache_clear()
         gc.collect()

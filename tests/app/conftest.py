@@ -1,6 +1,5 @@
 """The real window, offscreen, with the demo; driven by mouse and keyboard."""
 
-import gc
 import os
 import sys
 import traceback
@@ -203,4 +202,3 @@ def windows_go():
     """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
     yield
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    gc.collect()
