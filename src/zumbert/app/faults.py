@@ -68,7 +68,7 @@ class Faults(QObject):
         self._counts[place] += 1
         if self._counts[place] <= LOGGED:
             logger.error("A fault in the window (%s)", threading.current_thread().name, exc_info=(kind, error, trace))
-            self._seen.emit(place, self.log.last, self.session.state.current)
+        self._seen.emit(place, self.log.last, self.session.state.current)
 
     def _caught_in_thread(self, args: threading.ExceptHookArgs) -> None:
         if args.exc_value is not None:

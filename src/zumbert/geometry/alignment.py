@@ -96,24 +96,23 @@ class Alignment:
         which is known beyond its ends too: of several roads the nearest is told by it.
         """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
-        best = np.full(px.shape, np.inf)
-        ch, off = np.full(px.shape, np.nan), np.full(px.shape, np.nan)
-        last = len(self.elements) - 1
-        for i in self._near(px, py):
+        near = self._near(px, py) or [0]  # no place at all: any element will do
+        found = np.empty((4, len(near), *px.shape))  # along, beside, the foot on the element, how far from it
+        for row, i in enumerate(near):
             element = self.elements[i]
             s, o = element.project(px, py)
             on = np.clip(s, 0.0, element.length)
-            past = np.abs(s - on)
             fx, fy = element.point(on, np.zeros_like(on))
-            far = np.hypot(px - fx, py - fy)
-            sign = np.where(o < 0, -1.0, 1.0)
-            offset = np.where(past > END_TOLERANCE, sign * far, o)
-            beyond = ((i == 0) & (s < -END_TOLERANCE)) | ((i == last) & (s > element.length + END_TOLERANCE))
-            nearer = far < best
-            best = np.where(nearer, far, best)
-            ch = np.where(nearer, np.where(beyond, np.nan, self.breaks[i] + on), ch)
-            off = np.where(nearer, np.where(beyond, np.nan, offset), off)
-        return ch, off, best
+            found[:, row] = s, o, on, np.fmin(np.hypot(px - fx, py - fy), np.inf)  # a place that is no number is near to none
+        best = found[3].argmin(axis=0)  # of several as near the first
+        s, o, on, far = np.take_along_axis(found, best[None, None], axis=1)[:, 0]
+        of = np.array(near)[best]
+        long = np.array([e.length for e in self.elements])[of]
+        offset = np.where(np.abs(s - on) > END_TOLERANCE, np.where(o < 0, -1.0, 1.0) * far, o)
+        last = len(self.elements) - 1
+        beyond = ((of == 0) & (s < -END_TOLERANCE)) | ((of == last) & (s > long + END_TOLERANCE))
+        ch, off = np.where(beyond, np.nan, self.breaks[of] + on), np.where(beyond, np.nan, offset)
+        return ch, off, far
 
     def _near(self, px: Array, py: Array) -> list[int]:
         """The elements that may be the nearest to some of a few places; all of them for many places.
