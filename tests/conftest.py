@@ -58,6 +58,12 @@ def forgets():
         forgot.append(megabytes())
 
 
+def pytest_collection_finish():
+    """What is there before the first test stays: no collection looks through it again."""
+    gc.collect()
+    gc.freeze()
+
+
 def pytest_addoption(parser):
     group = parser.getgroup("desk")
     group.addoption("--monkey-seconds", type=float, help="how long the monkey is at the desk")

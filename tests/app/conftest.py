@@ -1,5 +1,6 @@
 """The real window, offscreen, with the demo; driven by mouse and keyboard."""
 
+import gc
 import os
 import sys
 import traceback
@@ -199,6 +200,9 @@ def known_demo(monkeypatch):
 
 @pytest.fixture(autouse=True)
 def windows_go():
-    """What a test has opened is gone when it ends: else each window stays, and is restyled with all others."""
+    """What a test has opened is gone when it ends: else each window stays, and is restyled with all others. Collected in
+    the middle of another test, in a thread's time, the rest of a window can bring Qt down.
+    """
     yield
     application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
