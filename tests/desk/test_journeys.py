@@ -103,7 +103,7 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     desk = desks("demo")
     file = desk.home / "school road.zumbert"
     desk.key("ctrl", "s")
-    desk.until("app.activeModalWidget() is not None")
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     desk.key("ctrl", "a")
     desk.enter(str(file))
     desk.until("s.saved and s.path is not None")
@@ -114,7 +114,7 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     desk.until("w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()")
     desk.kill()
     again = desks(str(file))
-    again.until("app.activeModalWidget() is not None")
+    again.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     again.on("button('Recover')")
     again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
     again.key("ctrl", "s")
@@ -181,16 +181,20 @@ def test_a_table_is_opened_filtered_and_typed_over(desk):
 def test_files_are_imported_after_a_summary(desk):
     files = FILES / "services.csv" if (FILES / "services.csv").exists() else next(iter(sorted(FILES.glob("*.dxf"))))
     desk.key("ctrl", "i")
-    desk.until("app.activeModalWidget() is not None")
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     desk.key("ctrl", "a")
     desk.enter(str(files))
-    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'import'")
+    desk.until(
+        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'import'"
+    )
     desk.on("button('Cancel')")
     desk.until("app.activeModalWidget() is None and w.session.undo_name is None")
     desk.key("ctrl", "i")
-    desk.until("app.activeModalWidget() is not None")
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     desk.enter(str(files))
-    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'import'")
+    desk.until(
+        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'import'"
+    )
     desk.on("button('Import')")
     desk.until("app.activeModalWidget() is None and w.session.undo_name is not None")
     desk.key("ctrl", "z")
@@ -210,7 +214,9 @@ def test_a_right_click_and_a_double_click(desk):
     desk.double(*desk.until("along(pipe('S10', 'S9').id, 0.5)"))
     desk.until("w.plan.scale_ratio() <= 600 and len(s.pipes) == 1")
     desk.key("F1")
-    desk.until("app.activeModalWidget() is not None and app.activeModalWidget().objectName() == 'help'")
+    desk.until(
+        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'help'"
+    )
     desk.key("Escape")
     desk.until("app.activeModalWidget() is None")
 
