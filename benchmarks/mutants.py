@@ -16,7 +16,7 @@ from typing import Any, NamedTuple
 
 SOURCE = Path(__file__).parents[1] / "src"
 VARIABLE = "ZUMBERT_MUTANT"  # "module number"
-TINY = 1e-6  # numbers below are tolerances: nothing tells another one
+TINY = 1e-6  # numbers up to it are tolerances: nothing tells another one
 COMPARED: dict[type, type] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
@@ -78,7 +78,7 @@ def _places(tree: ast.AST) -> Iterator[tuple[Any, Callable[[], None]]]:
             yield node, _swap(node)
         elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
             yield node, _attribute(node, "value", not node.value)
-        elif isinstance(node, ast.Constant) and isinstance(node.value, (int, float)) and not 0 < abs(node.value) < TINY:
+        elif isinstance(node, ast.Constant) and isinstance(node.value, (int, float)) and not 0 < abs(node.value) <= TINY:
             yield node, _attribute(node, "value", node.value + 1 if isinstance(node.value, int) else node.value * 1.5 or 1.0)
 
 

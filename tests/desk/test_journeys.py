@@ -184,17 +184,13 @@ def test_files_are_imported_after_a_summary(desk):
     desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     desk.key("ctrl", "a")
     desk.enter(str(files))
-    desk.until(
-        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'import'"
-    )
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is named('import')")
     desk.on("button('Cancel')")
     desk.until("app.activeModalWidget() is None and w.session.undo_name is None")
     desk.key("ctrl", "i")
     desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
     desk.enter(str(files))
-    desk.until(
-        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'import'"
-    )
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is named('import')")
     desk.on("button('Import')")
     desk.until("app.activeModalWidget() is None and w.session.undo_name is not None")
     desk.key("ctrl", "z")
@@ -214,9 +210,7 @@ def test_a_right_click_and_a_double_click(desk):
     desk.double(*desk.until("along(pipe('S10', 'S9').id, 0.5)"))
     desk.until("w.plan.scale_ratio() <= 600 and len(s.pipes) == 1")
     desk.key("F1")
-    desk.until(
-        "app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget() and app.activeModalWidget().objectName() == 'help'"
-    )
+    desk.until("app.activeModalWidget() is not None and app.activeWindow() is named('help')")
     desk.key("Escape")
     desk.until("app.activeModalWidget() is None")
 
