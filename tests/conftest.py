@@ -6,16 +6,28 @@ import os
 import sys
 from pathlib import Path
 
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
 import pytest
 from hypothesis import HealthCheck, settings
 from PySide6.QtCore import QSettings
 
 from tests.amount import times
+from zumbert.app.main import application
+from zumbert.app.theme import apply_theme
 
 settings.register_profile(
     "zumbert", deadline=None, derandomize=True, max_examples=times(60), suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 settings.load_profile("zumbert")
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    """The application as users start it, whichever test of a worker needs it first: Qt makes only one."""
+    app = application()
+    apply_theme(app, "light")
+    return app
 
 
 @pytest.fixture(autouse=True)

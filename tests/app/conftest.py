@@ -1,12 +1,9 @@
 """The real window, offscreen, with the demo; driven by mouse and keyboard."""
 
 import gc
-import os
 import sys
 import traceback
 from functools import cache
-
-os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 import numpy as np
 import pytest
@@ -18,7 +15,6 @@ from PySide6.QtWidgets import QMessageBox
 from zumbert.analysis.trench import trenches
 from zumbert.app import session as sessions
 from zumbert.app.main import application
-from zumbert.app.theme import apply_theme
 from zumbert.app.value import value
 from zumbert.app.window import Window
 from zumbert.demo.project import demo_project
@@ -35,11 +31,8 @@ def demo_dug():
 
 
 @pytest.fixture(scope="session", autouse=True)
-def qapp():
-    """The application as users start it."""
-    app = application()
-    apply_theme(app, "light")
-    return app
+def started(qapp):
+    """Every test of the window needs the application."""
 
 
 @pytest.fixture
