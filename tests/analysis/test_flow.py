@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.amount import times
-from tests.build import grounded, road_project, with_pipe, with_structure
+from tests.build import facts_of, grounded, road_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.analysis.flow import RATIONAL, shares_at
 from zumbert.analysis.rain import intensities
@@ -174,7 +174,7 @@ def test_a_chain_of_ten_thousand_pipes_needs_no_recursion():
 @pytest.mark.parametrize("label", ["S5", "HW1", "G6R", "S13", "S17"])
 def test_a_structure_beyond_its_road_leaves_flows_with_numbers(label):
     demo = demo_project()
-    facts = analyse(demo)
+    facts = facts_of(demo)
     findings = check(demo, facts)
     key, lost = next((k, s) for k, s in demo.structures.items() if s.label == label)
     p = replace(demo, structures={**demo.structures, key: replace(lost, place=Anchored(next(iter(demo.roads)), 9999.0, 0.0))})

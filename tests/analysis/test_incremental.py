@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.amount import times
+from tests.build import facts_of
 from zumbert.analysis import analyse
 from zumbert.analysis.changed import changed
 from zumbert.analysis.facts import Facts
@@ -232,7 +233,7 @@ def test_random_edits(seed):
 
 
 def test_what_did_not_change_is_the_same_object():
-    facts = analyse(DEMO)
+    facts = facts_of(DEMO)
     pipe = next(iter(DEMO.pipes))
     moved = analyse(set_invert(DEMO, pipe, "up", 39.0), facts)
     assert moved.spans is facts.spans

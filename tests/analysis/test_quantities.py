@@ -8,7 +8,6 @@ from pytest import approx
 from tests.amount import times
 from tests.analysis.test_trench_proof import kind
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
-from zumbert.analysis import analyse
 from zumbert.analysis.quantities import full_quantities, quantities
 from zumbert.analysis.takeoff import NO_DEPTH, SHARED, priced, takeoff
 from zumbert.analysis.trench import trenches
@@ -118,7 +117,7 @@ def items(project, by="network", to="invert", basis=None):
 
 
 def test_the_takeoff_of_the_demo_adds_up():
-    facts = analyse(DEMO)
+    facts = facts_of(DEMO)
     dug = trenches(facts)
     q = quantities(dug)
     found = takeoff(facts, q)

@@ -67,8 +67,6 @@ class Driver:
 
     def settle(self):
         application().processEvents()
-        self.plan.grab()
-        self.section.grab()
         application().processEvents()
 
     def pipe(self, up, down):

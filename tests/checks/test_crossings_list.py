@@ -87,7 +87,7 @@ def test_what_moving_an_end_does_is_what_the_moved_pipe_has():
 
 
 DEMO = demo_project()
-FACTS = analyse(DEMO)
+FACTS = facts_of(DEMO)
 FOUND = check(DEMO, FACTS)
 
 

@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests.build import facts_of
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import leaves, page
 from zumbert.demo.project import demo_project
@@ -9,7 +10,7 @@ from zumbert.demo.project import demo_project
 
 @pytest.fixture(scope="session")
 def job():
-    return Job(demo_project())
+    return Job(demo_project(), facts_of(demo_project()))
 
 
 @pytest.fixture(scope="session")

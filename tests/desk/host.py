@@ -10,7 +10,6 @@ import os
 import signal
 import socket
 import sys
-from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -24,7 +23,7 @@ from zumbert.app.main import application, main
 from zumbert.app.session import Session
 from zumbert.app.window import Window
 from zumbert.checks import check
-from zumbert.demo import project as demos
+from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 
 faulty = []  # things with a fault put in: the thing, the name, and what stood there
@@ -249,8 +248,7 @@ def serve():
     """Starts programs on request, each a child that has every module already. A request is a line of JSON on standard
     input: socket, arguments, environment, and the file for what it writes; the answer is the child's number.
     """
-    demos.demo_project = cache(demos.demo_project)
-    demos.demo_project()
+    demo_project()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for the children here
     for line in sys.stdin:
         wanted = json.loads(line)

@@ -24,7 +24,7 @@ from zumbert.model.structure import Free
 
 P1, P2 = PipeId("P1"), PipeId("P2")
 DEMO = demo_project()
-DEMO_FACTS = analyse(DEMO)
+DEMO_FACTS = facts_of(DEMO)
 
 
 def stopped(project, made):

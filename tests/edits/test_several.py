@@ -4,6 +4,7 @@ from msgspec.structs import replace
 from pytest import approx, raises
 
 from tests.amount import times
+from tests.build import facts_of
 from zumbert.analysis.facts import analyse
 from zumbert.demo.project import demo_project
 from zumbert.edits.several import HowMany, hold, moved, moved_with, set_sizes, set_status, set_types
@@ -11,7 +12,7 @@ from zumbert.errors import EditError
 from zumbert.model.structure import Free
 
 DEMO = demo_project()
-FACTS = analyse(DEMO)
+FACTS = facts_of(DEMO)
 S = {s.label: s.id for s in DEMO.structures.values()}
 P = {p.label: p.id for p in DEMO.pipes.values()}
 

@@ -5,6 +5,7 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.analysis.test_flow import RAIN, TABLE, reference
+from tests.build import facts_of
 from zumbert.analysis import analyse
 from zumbert.app.panels.flow.areaspage import typed_size
 from zumbert.checks import check
@@ -220,7 +221,7 @@ def test_flows_are_shown_and_typed_in_the_units_of_the_project():
 
 def test_the_demo_has_one_pipe_that_is_too_small():
     p = demo_project()
-    facts = analyse(p)
+    facts = facts_of(p)
     assert [p.pipes[f.pipe].label for f in check(p, facts) if f.rule == "capacity"] == ["P2"]
     assert unassigned(facts) == [] and len(facts.areas) == 27
     assert {r[0] for r in area_totals(facts)[1].rows} == {"HW1"}

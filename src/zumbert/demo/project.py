@@ -1,5 +1,6 @@
 """The demo project: read from its open-format files, with the second run laid and regraded by edits."""
 
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -95,7 +96,8 @@ def with_areas(project: Project) -> Project:
     return areas_of_road(project, analyse(project), road)
 
 
+@cache
 def demo_project() -> Project:
-    """The whole demo."""
+    """The whole demo, made once: a project never changes."""
     project = with_areas(with_sheets(with_strata(levelled(laid(read().project)).project)))
     return replace(project, name="Quillerby School access")
