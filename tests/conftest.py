@@ -7,12 +7,15 @@ import sys
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["QT_NO_GUI_THREADPOOL"] = "1"  # a process with threads is not to be copied
 
 import pytest
 from hypothesis import HealthCheck, settings
 from PySide6.QtCore import QSettings
 
 from tests.amount import times
+from tests.apart import Apart
+from tests.app.ready import prepare
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
 
@@ -26,7 +29,8 @@ settings.load_profile("zumbert")
 def qapp():
     """The application as users start it, whichever test of a worker needs it first: Qt makes only one."""
     app = application()
-    apply_theme(app, "light")
+    if not app.styleSheet():
+        apply_theme(app, "light")
     return app
 
 
@@ -70,10 +74,34 @@ def forgets():
         forgot.append(megabytes())
 
 
-def pytest_collection_finish():
-    """What is there before the first test stays: no collection looks through it again."""
+apart: list[Apart] = []
+
+
+def pytest_collection_finish(session):
+    """What is there before the first test stays: no collection looks through it again. Tests of the window run apart, but
+    where one is looked at in the debugger or traced.
+    """
     gc.collect()
     gc.freeze()
+    here = session.config.getoption("usepdb") or session.config.getoption("testmon", False)
+    if not here and any(_is_apart(item) for item in session.items):
+        apart.append(Apart(session.items, prepare))
+
+
+def _is_apart(item):
+    return item.path.parent.name == "app"
+
+
+def pytest_runtest_protocol(item):
+    if not apart or not _is_apart(item):
+        return None
+    apart[0].run(item)
+    return True
+
+
+def pytest_sessionfinish():
+    if apart:
+        apart.pop().close()
 
 
 def pytest_addoption(parser):

@@ -3,7 +3,6 @@
 import gc
 import sys
 import traceback
-from functools import cache
 
 import numpy as np
 import pytest
@@ -12,22 +11,10 @@ from PySide6.QtGui import QCursor, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
-from zumbert.analysis.trench import trenches
+from tests.app.ready import kept, known_trenches, known_value, paint, shown
 from zumbert.app import session as sessions
 from zumbert.app.main import application
-from zumbert.app.value import value
-from zumbert.app.window import Window
-from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
-
-DEMO = demo_project()
-DEMO_VALUE = value(DEMO)  # what follows from it is worked out once: values never change
-
-
-@cache
-def demo_dug():
-    """The trenches of the demo."""
-    return trenches(DEMO_VALUE.facts)
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -66,8 +53,7 @@ class Driver:
         return self.session.state.current.facts
 
     def settle(self):
-        application().processEvents()
-        application().processEvents()
+        paint(self.window)
 
     def pipe(self, up, down):
         names = {k: s.label for k, s in self.project.structures.items()}
@@ -172,21 +158,18 @@ class Driver:
 def user(qtbot, errors, monkeypatch):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail("a question was asked"))
     QCursor.setPos(QPoint(4000, 4000))  # not where the test before left it
-    window = Window(DEMO)
-    window.show()
+    if kept:
+        return Driver(kept[0], qtbot)
+    window = shown()
     qtbot.addWidget(window, before_close_func=lambda w: setattr(w.files, "may_leave", lambda: True))
-    driver = Driver(window, qtbot)
-    driver.settle()
-    yield driver
-    application().sendPostedEvents(None, QEvent.Type.DeferredDelete)  # panels put away: no event loop has taken them
+    return Driver(window, qtbot)
 
 
 @pytest.fixture(autouse=True)
 def known_demo(monkeypatch):
     """The demo is worked out already, and its trenches once they were asked for."""
-    value, trenches = sessions.value, sessions.trenches
-    monkeypatch.setattr(sessions, "value", lambda p, *before: DEMO_VALUE if p is DEMO and not before else value(p, *before))
-    monkeypatch.setattr(sessions, "trenches", lambda f, *more: demo_dug() if f is DEMO_VALUE.facts else trenches(f, *more))
+    monkeypatch.setattr(sessions, "value", known_value)
+    monkeypatch.setattr(sessions, "trenches", known_trenches)
 
 
 @pytest.fixture(autouse=True)
@@ -195,5 +178,6 @@ def windows_go():
     the middle of another test, in a thread's time, the rest of a window can bring Qt down.
     """
     yield
-    application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    gc.collect()
+    if not kept:
+        application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()

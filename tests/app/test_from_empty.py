@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
-from tests.app.conftest import DEMO
+from tests.app.ready import DEMO
 from tests.build import label_of
 from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog

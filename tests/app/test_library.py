@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtWidgets import QPushButton
 
-from tests.app.conftest import DEMO
+from tests.app.ready import DEMO
 from zumbert.exchange.library import read_library
 
 

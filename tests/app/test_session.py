@@ -4,6 +4,7 @@ import pytest
 
 from zumbert.analysis.runs import RunKey
 from zumbert.app.session import Session
+from zumbert.app.value import value
 from zumbert.demo.project import demo_project
 from zumbert.edits.levels import set_invert
 from zumbert.edits.runs import name_run
@@ -49,7 +50,7 @@ def test_it_goes_back_to_an_earlier_value_only(session):
     session.redo()
     assert level(session) == 41.3  # nothing is lost
     assert not session.back_to(session.state.current)
-    other = Session(DEMO).state.current
+    other = value(DEMO)
     assert not session.back_to(other)
     assert level(session) == 41.3
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainterPath
 from PySide6.QtWidgets import QLabel, QMessageBox
 from pytest import approx
 
-from tests.app.conftest import DEMO
+from tests.app.ready import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
 from zumbert.app.panels.checks.rows import FindingRow
 from zumbert.app.panels.trench.figures import FigureRow

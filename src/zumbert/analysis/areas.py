@@ -24,6 +24,7 @@ class AreaFacts(Struct, frozen=True, kw_only=True, eq=False):
     size: float  # m²
     coefficient: float
     entry: float | None  # min, its own
+    lies_by: tuple[object, ...] = ()  # along a road: the road, and where its two gullies are
 
     @property
     def ca(self) -> float:
@@ -51,20 +52,18 @@ def _facts(
     old: AreaFacts | None,
 ) -> AreaFacts:  # fmt: skip
     coefficient = usual[a.kind] if a.coefficient is None else a.coefficient
-    if a.along is None:
-        if old is not None and old.area is a and old.coefficient == coefficient:
-            return old
-        ring = np.array(a.ring, float) if a.ring else None
-    else:
-        ring = road_side_ring(a.along, roads, places)
-        if old is not None and old.area is a and old.coefficient == coefficient and _same(old.ring, ring):
-            return old
+    lies_by = () if a.along is None else _lies_by(a.along, roads, places)
+    if old is not None and old.area is a and old.coefficient == coefficient and old.lies_by == lies_by:
+        return old
+    ring = road_side_ring(a.along, roads, places) if a.along is not None else np.array(a.ring, float) if a.ring else None
     size = ring_size(ring) if ring is not None and len(ring) > 2 else a.size or 0.0
-    return AreaFacts(area=a, ring=ring, size=size, coefficient=coefficient, entry=a.entry)
+    return AreaFacts(area=a, ring=ring, size=size, coefficient=coefficient, entry=a.entry, lies_by=lies_by)
 
 
-def _same(a: Array | None, b: Array | None) -> bool:
-    return (a is None and b is None) or (a is not None and b is not None and np.array_equal(a, b))
+def _lies_by(side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]) -> tuple[object, ...]:
+    """All that the ring of a stretch goes by besides its record."""
+    ends = (None if k is None else places.get(k) for k in (side.first, side.last))
+    return roads[side.road], *(None if p is None else (p.x, p.y) for p in ends)
 
 
 def chainages_of(
