@@ -85,6 +85,7 @@ def pytest_collection_finish(session):
     gc.freeze()
     here = session.config.getoption("usepdb") or session.config.getoption("testmon", False)
     if not here and any(_is_apart(item) for item in session.items):
+        session.config._tmp_path_factory.getbasetemp()  # made before the copies are: each would empty it
         apart.append(Apart(session.items, prepare))
 
 
