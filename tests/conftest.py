@@ -20,7 +20,11 @@ from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
 
 settings.register_profile(
-    "zumbert", deadline=None, derandomize=True, max_examples=times(60), suppress_health_check=[HealthCheck.function_scoped_fixture]
+    "zumbert",
+    deadline=None,
+    derandomize=True,
+    max_examples=times(30, 600),
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 settings.load_profile("zumbert")
 

@@ -258,7 +258,7 @@ def edited(draw, p):
 
 
 @given(st.data())
-@settings(max_examples=times(120), deadline=None)
+@settings(max_examples=times(60, 1200), deadline=None)
 def test_incremental_flows_are_those_of_a_whole_pass(data):
     p = data.draw(networks())
     facts = analyse(p)
@@ -274,7 +274,7 @@ def test_incremental_flows_are_those_of_a_whole_pass(data):
 
 
 @given(networks())
-@settings(max_examples=times(80), deadline=None)
+@settings(max_examples=times(40, 800), deadline=None)
 def test_a_pipe_never_has_less_than_its_parts_give(p):
     facts = analyse(p)
     by = intensities(p.rain) if p.rain is not None else None

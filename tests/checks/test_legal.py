@@ -188,7 +188,7 @@ def corners(a, c):
     return found[(found @ a.T <= c + 1e-7).all(axis=1)]
 
 
-@settings(max_examples=times(150), deadline=None)
+@settings(max_examples=times(75, 1500), deadline=None)
 @given(systems())
 def test_the_best_levels_are_those_of_all_corners_tried(made):
     a, c = np.array([(r.a, r.b) for r in made]), np.array([r.c for r in made])
@@ -202,7 +202,7 @@ def test_the_best_levels_are_those_of_all_corners_tried(made):
     assert shallowest(made) == approx(tuple(flat[flat.sum(axis=1).argmax()]), abs=1e-6)
 
 
-@settings(max_examples=times(60), deadline=None)
+@settings(max_examples=times(30, 600), deadline=None)
 @given(systems())
 def test_the_least_breach_is_that_of_all_corners_tried(made):
     made = made[:: 1 + len(made) // 16] + made[-6:]

@@ -116,7 +116,7 @@ def projects(draw):
     return replace(project, structures=structures, pipes=pipes)
 
 
-@settings(deadline=None, max_examples=times(60))
+@settings(deadline=None, max_examples=times(30, 600))
 @given(projects())
 def test_random_networks_come_back_the_same(tmp_path_factory, project):
     back, _, _ = again(project, tmp_path_factory.mktemp("xml"))

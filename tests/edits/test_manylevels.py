@@ -138,7 +138,7 @@ def told(p):
     return {(f.rule, f.pipe, f.structure, f.partner) for f in check(p, facts_of(p))}
 
 
-@settings(max_examples=times(60), deadline=None)
+@settings(max_examples=times(20, 600), deadline=None)
 @given(networks())
 def test_up_to_cover_leaves_no_finding_that_was_not_there_and_lowers_nothing(made):
     p, out = made
@@ -153,7 +153,7 @@ def test_up_to_cover_leaves_no_finding_that_was_not_there_and_lowers_nothing(mad
     assert all(abs(q.invert_up - raised.project.pipes[k].invert_up) < 1e-3 for k, q in again.project.pipes.items())
 
 
-@settings(max_examples=times(30), deadline=None)
+@settings(max_examples=times(10, 300), deadline=None)
 @given(st.lists(st.floats(25, 70), min_size=2, max_size=6), st.floats(0.01, 0.05), st.booleans())
 def test_a_run_laid_over_even_ground_has_no_finding(spans, grade, up):
     p = grounded([(-50, 50 - 50 * grade), (500, 50 + 500 * grade)])
@@ -232,7 +232,7 @@ waves = st.lists(st.tuples(st.floats(0, 4), st.floats(8, 60), st.floats(0, 6)), 
 legs = st.lists(st.tuples(st.floats(20, 70), st.floats(-30, 30)), min_size=2, max_size=6)
 
 
-@settings(max_examples=times(120), deadline=None)
+@settings(max_examples=times(40, 1200), deadline=None)
 @given(legs, st.floats(0.0, 0.1), waves, st.booleans())
 def test_a_run_laid_over_rolling_ground_breaks_no_rule_that_some_levels_keep(legs, grade, waves, up):
     x, z, p = rolling(grade, waves)
@@ -249,7 +249,7 @@ def test_a_run_laid_over_rolling_ground_breaks_no_rule_that_some_levels_keep(leg
     assert {t for t in told(other) if t[0] != "no_outfall"}, f"laid: {told(project)}, while {levels} keep every rule"
 
 
-@settings(max_examples=times(60), deadline=None)
+@settings(max_examples=times(20, 600), deadline=None)
 @given(networks(), st.integers(1, 5), st.floats(8, 38), st.floats(-15, 15), st.booleans())
 def test_a_branch_laid_into_a_network_breaks_no_rule_that_some_levels_keep(made, which, off, along, left):
     p, _ = made

@@ -127,7 +127,7 @@ def test_without_flow_there_is_nothing_to_size():
 
 
 @given(networks(), st.sampled_from(["inverts", "crowns"]), st.data())
-@settings(max_examples=times(60), deadline=None)
+@settings(max_examples=times(30, 600), deadline=None)
 def test_every_size_is_the_smallest_that_passes_and_held_ones_stay(p, levels, data):
     if p.rain is None or analyse(p).flows is None:
         return

@@ -27,7 +27,7 @@ def surface(of, n=21, size=100.0, seed=None):
 
 
 @given(st.floats(-3, 3), st.floats(-3, 3), st.floats(20, 80), st.floats(20, 80), st.integers(0, 5))
-@settings(deadline=None, max_examples=times(60))
+@settings(deadline=None, max_examples=times(30, 600))
 def test_on_a_plane_it_is_the_straight_line_down(gx, gy, x, y, seed):
     if abs(gx) + abs(gy) < 0.05:
         return
@@ -42,7 +42,7 @@ def test_on_a_plane_it_is_the_straight_line_down(gx, gy, x, y, seed):
 
 
 @given(st.integers(0, 10_000), st.floats(1, 99), st.floats(1, 99))
-@settings(deadline=None, max_examples=times(120))
+@settings(deadline=None, max_examples=times(60, 1200))
 def test_on_any_ground_it_never_rises_and_lies_on_the_ground(seed, x, y):
     rng = np.random.default_rng(seed)
     tin = surface(lambda u, v: 60 + rng.normal(0, 2, u.size) + 0.05 * u, 12, seed=seed)
