@@ -5,6 +5,7 @@ import gc
 import os
 import sys
 from pathlib import Path
+from tempfile import mkdtemp
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["QT_NO_GUI_THREADPOOL"] = "1"  # a process with threads is not to be copied
@@ -40,10 +41,10 @@ def qapp():
 
 @pytest.fixture(autouse=True)
 def own_home(tmp_path_factory, monkeypatch):
-    home = str(tmp_path_factory.mktemp("config"))
+    home, state = (mkdtemp(dir=tmp_path_factory.getbasetemp()) for _ in range(2))
     monkeypatch.setenv("XDG_CONFIG_HOME", home)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)  # Qt reads the variable once only
-    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
+    monkeypatch.setenv("XDG_STATE_HOME", state)
 
 
 GROWN = 100  # MB: having grown by so much, the process forgets what functions of the core remember

@@ -11,9 +11,10 @@ from PySide6.QtGui import QCursor, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
-from tests.app.ready import kept, known_trenches, known_value, paint, shown
+from tests.app.ready import kept, known_quantities, known_trenches, known_value, paint, shown
 from zumbert.app import session as sessions
 from zumbert.app.main import application
+from zumbert.delivery import job
 from zumbert.drawing.handles import ring_places
 
 
@@ -167,9 +168,10 @@ def user(qtbot, errors, monkeypatch):
 
 @pytest.fixture(autouse=True)
 def known_demo(monkeypatch):
-    """The demo is worked out already, and its trenches once they were asked for."""
+    """The demo is worked out already, and its trenches and quantities once they were asked for."""
     monkeypatch.setattr(sessions, "value", known_value)
     monkeypatch.setattr(sessions, "trenches", known_trenches)
+    monkeypatch.setattr(job, "full_quantities", known_quantities)
 
 
 @pytest.fixture(autouse=True)

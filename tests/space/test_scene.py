@@ -23,8 +23,12 @@ KEYS = run_keys(PROJECT, FACTS)
 RUN = run(FACTS, KEYS[0])
 
 
+FOUND = check(PROJECT, FACTS)
+
+
 def picture(facts=FACTS, **more):
-    return Picture(facts=facts, findings=check(facts.project, facts), run=run(facts, KEYS[0]), **more)
+    found = FOUND if facts is FACTS else check(facts.project, facts, FOUND)
+    return Picture(facts=facts, findings=found, run=run(facts, KEYS[0], RUN), **more)
 
 
 def pipe_of(label):

@@ -41,12 +41,18 @@ def parted(mesh: Mesh, line: ArrayLike) -> Parted:
     hit = shapely.crosses(blade, shapes) | shapely.contains_properly(shapes, blade)
     whole = ~hit
     left = on_left(path, corners.mean(axis=1))
-    sides: tuple[list[Mesh], list[Mesh]] = ([], [])
-    for side, chosen in zip(sides, (whole & left, whole & ~left), strict=True):
-        side.append(Mesh(mesh.vertices, mesh.faces[chosen]))
-    for i in np.flatnonzero(hit).tolist():
-        _cut(mesh.vertices[mesh.faces[i]] - [*origin, 0.0], shapes[i], blade, path, [*origin, 0.0], sides)
-    return Parted(*(merged(side) for side in sides))
+    near = [_pieces(corners[i], shapes[i], blade) for i in np.flatnonzero(hit).tolist()]
+    of = np.repeat(np.flatnonzero(hit), [len(p) for p in near])
+    pieces = np.concatenate(near) if near else np.zeros(0, object)
+    inner = shapely.point_on_surface(pieces)
+    real = (shapely.area(pieces) >= SLIVER) & shapely.contains(shapes[of], inner)
+    pieces, of, inner = pieces[real], of[real], inner[real]
+    sides = on_left(path, shapely.get_coordinates(inner))
+    out = []
+    for rows, chosen in ((whole & left, sides), (whole & ~left, ~sides)):
+        cut = _triangles(pieces[chosen], mesh.vertices[mesh.faces[of[chosen]]] - [*origin, 0.0], origin)
+        out.append(merged([Mesh(mesh.vertices, mesh.faces[rows]), cut]))
+    return Parted(*out)
 
 
 def _carried_on(p: Array, xy: Array) -> Array:
@@ -73,29 +79,25 @@ def on_left(path: Array, xy: Array) -> Mask:
     return left
 
 
-def _cut(
-    triangle: Array, shape: shapely.Geometry, blade: shapely.Geometry, path: Array, origin: list[float],
-    sides: tuple[list[Mesh], list[Mesh]],
-) -> None:  # fmt: skip
-    """The pieces of one triangle, each to its side."""
-    (x0, y0, z0), (x1, y1, z1), (x2, y2, z2) = triangle.tolist()
-    area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-    low, high = (
-        np.array([(x0, y0), (x1, y1), (x2, y2)]).min(axis=0) - 1.0,
-        np.array([(x0, y0), (x1, y1), (x2, y2)]).max(axis=0) + 1.0,
-    )
+def _pieces(corners: Array, shape: shapely.Geometry, blade: shapely.Geometry) -> np.ndarray:
+    """What the line makes of a triangle, and what lies beside it."""
+    low, high = corners.min(axis=0) - 1.0, corners.max(axis=0) + 1.0
     near = shapely.clip_by_rect(blade, *low.tolist(), *high.tolist())  # past the edges, so that it is surely parted there
-    pieces = shapely.polygonize([shapely.node(shapely.union_all([shapely.boundary(shape), near]))])
-    for piece in shapely.get_parts(pieces):
-        if shapely.area(piece) < SLIVER or not shapely.contains(shape, shapely.point_on_surface(piece)):
-            continue
-        inner = shapely.get_coordinates(shapely.point_on_surface(piece))
-        side = sides[0] if on_left(path, inner)[0] else sides[1]
-        for t in shapely.get_parts(shapely.constrained_delaunay_triangles(piece)):
-            xy = shapely.get_coordinates(t)[:3]
-            u = ((xy[:, 0] - x0) * (y2 - y0) - (x2 - x0) * (xy[:, 1] - y0)) / area
-            v = ((x1 - x0) * (xy[:, 1] - y0) - (xy[:, 0] - x0) * (y1 - y0)) / area
-            z = z0 + u * (z1 - z0) + v * (z2 - z0)
-            (ax, ay), (bx, by) = (xy[1] - xy[0]).tolist(), (xy[2] - xy[0]).tolist()
-            turned = ax * by - bx * ay > 0
-            side.append(Mesh(np.column_stack([xy, z]) + origin, np.array([[0, 1, 2] if turned == (area > 0) else [0, 2, 1]])))
+    return np.asarray(shapely.get_parts(shapely.polygonize([shapely.node(shapely.union_all([shapely.boundary(shape), near]))])))
+
+
+def _triangles(pieces: np.ndarray, planes: Array, origin: Array) -> Mesh:
+    """Pieces (n,) as triangles that lie in the planes of others (n, 3, 3) and turn as those do."""
+    parts, of = shapely.get_parts(shapely.constrained_delaunay_triangles(pieces), return_index=True)
+    xy = shapely.get_coordinates(parts).reshape(-1, 4, 2)[:, :3]
+    a, b, c = (planes[of, i, None] for i in range(3))
+    p, q, r = b - a, c - a, xy - a[..., :2]
+    area = p[..., 0] * q[..., 1] - q[..., 0] * p[..., 1]
+    u = (r[..., 0] * q[..., 1] - q[..., 0] * r[..., 1]) / area
+    v = (p[..., 0] * r[..., 1] - r[..., 0] * p[..., 1]) / area
+    z = a[..., 2] + u * p[..., 2] + v * q[..., 2]
+    e, f = xy[:, 1] - xy[:, 0], xy[:, 2] - xy[:, 0]
+    alike = (e[:, 0] * f[:, 1] - e[:, 1] * f[:, 0] > 0) == (area[:, 0] > 0)
+    faces = np.arange(3 * len(xy)).reshape(-1, 3)
+    faces[~alike] = faces[~alike][:, [0, 2, 1]]
+    return Mesh(np.column_stack([xy.reshape(-1, 2) + origin, z.ravel()]), faces)
