@@ -5,14 +5,16 @@ closest to it by imports are run. Those that no test sees are listed. Exits 1 wh
 """
 
 import ast
+import heapq
 import os
-import random
 import subprocess
 import sys
 import time
+from collections import Counter
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from hashlib import sha256
 from pathlib import Path
 
 from benchmarks.mutants import SOURCE, VARIABLE, Mutant, file_of, mutants
@@ -53,7 +55,7 @@ def closest(module: str, tests: dict[Path, set[str]]) -> list[Path]:
     """The tests that are closest to a module: those of its name, those that import it, else those that import what does."""
     folder, name = module.split(".")[1], module.rpartition(".")[2]
     of_core = {p: names for p, names in tests.items() if p.parts[-2] not in WINDOW and len(names) <= BROAD}
-    mirrored = [p for p in of_core if p.stem == f"test_{name}" and p.parts[-2] == folder]
+    mirrored = [p for p in tests if p.stem == f"test_{name}" and p.parts[-2] == folder]
     found = _nearest(module, of_core, modules()) or _nearest(module, tests, modules((*CORE, "app")))
     return list(dict.fromkeys([*mirrored, *found]))[:FILES]
 
@@ -80,8 +82,18 @@ def seen(mutant: Mutant, files: list[Path]) -> bool:
 
 
 def sample(count: int, seed: int) -> list[Mutant]:
-    """Mutants drawn from all of the core, each as likely."""
-    return random.Random(seed).sample([m for module in modules() for m in mutants(module)], count)
+    """Mutants drawn from all of the core, each as likely; what changes in one place draws no others elsewhere."""
+
+    def lot(mutant: Mutant, nth: int) -> bytes:
+        return sha256(f"{seed} {mutant.module} {mutant.before} {mutant.after} {nth}".encode()).digest()
+
+    drawn = []
+    for module in modules():
+        alike: Counter[tuple[str, str]] = Counter()
+        for m in mutants(module):
+            drawn.append((lot(m, alike[m.before, m.after]), m))
+            alike[m.before, m.after] += 1
+    return [m for _, m in heapq.nsmallest(count, drawn)]
 
 
 def main(count: int = 60, seed: int = 25) -> int:

@@ -3,7 +3,6 @@
 from pypdf import PdfReader
 
 SHEET = "w.centre.deliver.sheet"
-DIALOG = "app.activeModalWidget()"
 
 
 def deliver(desk):
@@ -78,7 +77,7 @@ def test_a_title_is_typed_and_a_pdf_written_in_three_clicks(desk, tmp_path):
     desk.key("Return")
     desk.until("next(iter(project.sheets.values())).title == 'Plan of all'")
     desk.on("middle(w.side.panel.pdf)")
-    desk.until(f"{DIALOG} is not None")
+    desk.asked()
     desk.type(str(tmp_path / "a b"))
     desk.key("Return")
     desk.until("w.foot.hint.text().startswith('Written')")

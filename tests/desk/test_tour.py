@@ -143,13 +143,13 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.key("Escape")
     # 9. Your own
     desk.key("ctrl", "n")
-    desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
+    desk.asked()
     look("9-new")
     desk.key("Escape")
-    desk.until("app.activeModalWidget() is None")
+    desk.answered()
     # 10. Save
     desk.key("ctrl", "s")
-    desk.until("app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget()")
+    desk.asked()
     desk.key("ctrl", "a")
     desk.enter(str(tmp_path / "tour.zumbert"))
     desk.until("s.saved and s.path is not None")
