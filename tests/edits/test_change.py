@@ -4,7 +4,7 @@ from pytest import approx
 from tests.build import chain, facts_of, road_project, said, the_road, v_project, with_structure
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.edits.change import move_structure, set_size, set_type
+from zumbert.edits.change import move_structure, set_cover, set_size, set_type
 from zumbert.edits.fixes import fixes
 from zumbert.edits.join import deleted, turned
 from zumbert.edits.records import pipe_labelled, structure_labelled
@@ -86,3 +86,13 @@ def test_the_cover_fix_says_what_it_does():
     texts = [f.text for f in fixes(p, facts, finding)]
     assert texts[0] == "Lower B to 27.010"
     assert texts[-1] == "Lower the whole pipe, slope kept"
+
+
+def test_a_round_cover_stays_over_its_round_chamber():
+    p = chain([(48.0, 47.5)])  # 1200 inside, a frame of 600
+    half = p.types["manhole-1200"].frame / 2
+    room = 0.6 - half
+    assert set_cover(p, "S1", (0.6 * room, 0.8 * room)).structures["S1"].cover == (0.6 * room, 0.8 * room)
+    for at in ((0.9 * room, 0.9 * room), (0.0, 1.01 * room), (-1.01 * room, 0.0)):
+        with pytest.raises(EditError, match="cover"):
+            set_cover(p, "S1", at)

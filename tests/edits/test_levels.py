@@ -4,12 +4,14 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, quoted_at, v_project
+from tests.build import chain, facts_of, quoted_at, road_project, v_project
 from zumbert.edits.change import move_structure
 from zumbert.edits.levels import set_cover, set_invert, set_slope, shift_pipe, shift_side
+from zumbert.edits.setup import add_road
 from zumbert.edits.snaps import snapped, snapped_slope, snaps
-from zumbert.edits.typed import changed_by, typed_levels, typed_place
+from zumbert.edits.typed import changed_by, named_road, typed_levels, typed_place
 from zumbert.errors import EditError
+from zumbert.geometry.elements import Straight
 from zumbert.model.display import METRIC, MINUS
 from zumbert.model.structure import Anchored, Free
 
@@ -158,3 +160,13 @@ def test_snaps_are_named():
     assert names["Least drop"] == approx(47.45 + 0.02)
     slope = snapped_slope(run, run.pipes["P1"], "down", 47.46)  # 1.08 % -> 1.10 %
     assert (slope.level, slope.name) == (approx(47.45), "Slope 1.10 %")
+
+
+def test_a_typed_place_names_its_road():
+    two = add_road(road_project(), "Tansymoor Lane", (Straight(0.0, 50.0, 90.0, 50.0),))
+    first, second = two.roads
+    assert named_road("20 1.0 tansymoor", two, first) == ("20 1.0", second)
+    assert named_road("20 1.0 Rise", two, second) == ("20 1.0", first)  # a word of the name
+    assert named_road(" 20 1.0 ", two, first) == ("20 1.0", first)
+    with pytest.raises(EditError, match='"elm" is no road here: known are Quillerby Rise, Tansymoor Lane'):
+        named_road("20 1.0 elm", two, first)

@@ -7,7 +7,7 @@ from zumbert.edits.library import copied_record, set_record, uses, with_records,
 from zumbert.errors import EditError
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES
 from zumbert.model.display import Units
-from zumbert.model.library import fault
+from zumbert.model.library import FIELDS, fault
 from zumbert.model.project import Settings, new_project, size_of
 
 P = chain([(48.0, 47.5), (47.4, 47.0)])  # S1 to S3, DN 300
@@ -118,3 +118,10 @@ def test_copies_have_names_of_their_own_and_the_starter_set_fills_up_what_is_mis
     full = with_starter_set(small)
     assert (full.sizes["300"].wall, len(full.sizes), len(full.types)) == (0.05, len(PIPE_SIZES), len(STRUCTURE_TYPES))
     assert with_records(P, P.types.values(), P.sizes.values()) is P
+
+
+def test_what_a_type_need_not_have_may_be_left_empty():
+    kind = P.types["manhole-1200"]
+    optional = {f.name for f in FIELDS["types"] if f.empty}
+    assert optional >= {"across_mm", "base_mm", "depth_min_m", "depth_max_m"}
+    assert fault(replace(kind, **dict.fromkeys(("across", "base", "depth_min", "depth_max")))) is None

@@ -8,6 +8,7 @@ from tests.build import chain, facts_of, with_pipe, with_structure
 from tests.checks.test_more_rules import AXIS, crossed, meeting, of, two_systems
 from tests.checks.test_rules import SOUND
 from zumbert.analysis import analyse
+from zumbert.checks import check
 from zumbert.edits.fixes import fixes, outcome
 from zumbert.edits.land import add_land
 from zumbert.model.ids import PipeId, StructureId
@@ -108,3 +109,18 @@ def test_what_follows_is_told_with_what_there_is_to_dig():
     assert {f.rule for f in o.mends} == {"clearance"}
     assert {f.structure for f in o.raises} == {"S2"}  # it comes in too low now
     assert o.earth > 0
+
+
+def test_a_loose_end_is_attached_to_the_nearest_structure():
+    p = with_structure(SOUND, "L", 52.0, 1.5, kind="joint", rim=None)
+    p = with_structure(p, "H", 60.0, 20.0)
+    p = with_pipe(p, "PL", "H", "L", 48.6, 48.5)
+    facts = facts_of(p)
+    finding = next(f for f in check(p, facts) if f.structure == "L" and any(x.startswith("Attach") for x in texts_of(p, f)))
+    fix = next(f for f in fixes(p, facts, finding) if f.text.startswith("Attach"))
+    assert fix.text == "Attach it to S2"
+    assert fix.project.pipes["PL"].down == "S2"
+
+
+def texts_of(project, finding):
+    return [f.text for f in fixes(project, facts_of(project), finding)]

@@ -9,7 +9,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import facts_of
+from tests.build import chain, facts_of, with_pipe, with_structure
 from zumbert.analysis.quantities import full_quantities
 from zumbert.analysis.takeoff import takeoff
 from zumbert.analysis.trench import trenches
@@ -153,7 +153,16 @@ def test_in_us_units_a_rate_is_for_a_cubic_yard():
 def test_the_lines_of_the_command_line():
     facts, q = tables(DEMO)
     lines = list(quantity_lines(facts, q, takeoff(facts, q)))
+    assert any("trenches by sections (" in line for line in lines)
     assert lines[0] == "proposed:"
     assert any("net excavation" in line and "1317.1 m³" in line for line in lines)
     assert "  nothing of it is dug" in lines
     assert any(line.strip().startswith("Storm: Gully 450, proposed") for line in lines)
+
+
+def test_a_pipe_that_is_not_counted_says_why():
+    p = with_structure(chain([(48.0, 47.5)]), "S9", 20_000.0)  # beyond the ground
+    facts, q = tables(with_pipe(p, "P9", "S9", "S2", 48.0, 47.0))
+    [trench] = [t for t in quantity_tables(facts, q) if t.name == "Trenches"]
+    told = {row[0]: row[-1] for row in trench.rows}
+    assert told["P1"] is None and told["P9"]

@@ -4,15 +4,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from tests.build import facts_of
+from tests.build import facts_of, sheet
+from zumbert.edits.setup import add_surface
 from zumbert.errors import ReadError
-from zumbert.exchange.importing import import_files
+from zumbert.exchange.importing import _apart, import_files
 from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.toml import read_standard
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.tin import Tin
 from zumbert.model.pipe import Bore
+from zumbert.model.project import new_project
 from zumbert.model.structure import FixedRim, Free, OnSurface
 
 HEAD = '<LandXML xmlns="http://www.landxml.org/schema/LandXML-{v}" version="{v}"><Units><Metric linearUnit="meter"/></Units>'
@@ -400,3 +402,20 @@ def test_elements_that_miss_by_more_are_no_road(files):
     text = ROAD.replace("<End>0 100</End>", "<End>0 99.94</End>")
     found = read_landxml(files(a_xml=landxml(text))["a_xml"])
     assert found.roads == () and "miss each other by 0.060 m" in found.notes[0]
+
+
+def test_an_inflow_may_be_large_but_not_beyond_all_measure(tmp_path):
+    rows = "label,type,x,y,rim,inflow_m3s\nA,manhole-1200,0,0,60,{}\n"
+    path = tmp_path / "s.csv"
+    path.write_text(rows.format(1000))
+    assert [s.inflow for s in import_files("x", structures=[path]).project.structures.values()] == [1000.0]
+    path.write_text(rows.format(1000.5))
+    with pytest.raises(ReadError, match="inflow_m3s is 1000.5"):
+        import_files("x", structures=[path])
+
+
+def test_what_lies_apart_from_all_else_is_told():
+    near = add_surface(new_project("x"), "existing", "existing", *sheet([(0, 50), (100, 50)]))
+    assert _apart(near) == []
+    far = add_surface(near, "design", "design", *sheet([(9000, 50), (9100, 50)]))
+    assert [n.split(" does")[0] for n in _apart(far)] == ['The surface "existing"', 'The surface "design"']

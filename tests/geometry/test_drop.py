@@ -132,3 +132,10 @@ def test_survey_coordinates_lose_nothing():
     far = Tin(np.add(near.vertices, (600_000.0, 5_000_000.0, 0.0)), near.faces)
     a, b = drop_path(near, 40.0, 40.0), drop_path(far, 600_040.0, 5_000_040.0)
     assert np.allclose(a.xyz, b.xyz - (600_000.0, 5_000_000.0, 0.0), atol=1e-6)
+
+
+def test_a_path_that_reaches_the_lowest_corner_ends_at_the_border():
+    tin = surface(lambda x, y: 100 + np.maximum(x, y), n=5)  # its first vertex is the lowest
+    path = drop_path(tin, 60.0, 60.0)
+    assert path.xyz[-1].tolist() == [0.0, 0.0, 100.0]
+    assert path.ended == "border"

@@ -7,7 +7,7 @@ from pytest import approx
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid
 from zumbert.geometry.elements import Arc, Straight
-from zumbert.geometry.intersections import Intersection, elements_through, intersections_of
+from zumbert.geometry.intersections import Intersection, elements_through, intersections_of, pieces_through
 
 
 def test_an_arc_between_two_tangents():
@@ -79,3 +79,16 @@ def test_curves_of_several_radii_are_told_apart():
     compound = (Arc(0, 0, 10, 10, 10, 0, True), Arc(10, 10, 30, -10, 10, -10, True))
     with pytest.raises(ValueError, match="several radii"):
         intersections_of(compound)
+
+
+@pytest.mark.parametrize("turn", [20.0, 34.9, 35.1])
+def test_a_drawn_arc_far_from_the_origin_is_one_where_its_steps_turn_by_less_than_35_degrees(turn):
+    a = np.radians(turn) * np.arange(6)
+    xy = np.column_stack([400_000 + 30 * np.cos(a), 900_000 + 30 * np.sin(a)])
+    pieces = pieces_through(xy)
+    if turn > 35:
+        assert len(pieces) == 5 and all(isinstance(p, Straight) for p in pieces)
+        return
+    [arc] = pieces
+    assert isinstance(arc, Arc) and not arc.clockwise
+    assert (arc.xc, arc.yc, arc.radius) == (approx(400_000, abs=1e-3), approx(900_000, abs=1e-3), approx(30.0, abs=1e-3))

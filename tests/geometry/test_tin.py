@@ -198,3 +198,11 @@ def test_a_line_begun_where_two_patches_overlap_has_no_gap_and_takes_the_patch_t
     tin = Tin(low + inner, [*square, *(tuple(4 + v for v in f) for f in square)])
     s, z = tin.section([(3.0, 3.0), (9.0, 3.0)])
     assert z.tolist() == [1.0] * len(z)
+
+
+def test_levels_on_named_faces_are_those_of_their_planes():
+    tin = Tin(np.array([[0, 0, 10.0], [10, 0, 12], [10, 10, 15], [0, 10, 13]]), np.array([[0, 1, 2], [0, 2, 3]]))
+    face = np.array([0, 1])
+    xy = np.array([[[6.0, 2.0], [14.0, 2.0]], [[2.0, 6.0], [2.0, 8.0]]]) - tin.origin  # one place lies beyond its face
+    got = tin.level_on(face, xy)
+    assert got == approx(np.array([[10 + 1.2 + 0.6, 10 + 2.8 + 0.6], [10 + 0.4 + 1.8, 10 + 0.4 + 2.4]]))

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from pytest import approx
 
 from zumbert.geometry.tin import Tin
-from zumbert.geometry.triangulate import Boundary, triangulate, without
+from zumbert.geometry.triangulate import Boundary, crossed, triangulate, without
 
 ORIGIN = np.array([500_000.0, 6_000_000.0, 0.0])
 SQUARE = [(0, 0, 1.0), (100, 0, 1.0), (100, 100, 1.0), (0, 100, 1.0)]
@@ -124,3 +124,10 @@ def test_holes_beside_each_other_are_filled_and_nothing_twice(seed, n, share):
     assert left <= area(made) + 1e-6
     if not len(edge):
         assert left == approx(area(made))  # only at the edge do faces go
+
+
+@pytest.mark.parametrize(("level", "told"), [(6.0, []), (6.002, [1]), (4.0, [1])])
+def test_breaklines_that_cross_are_told_by_their_levels_where_they_meet(level, told):
+    rising = [(0.0, 0.0, 5.0), (100.0, 0.0, 7.0)]  # at 6.0 in the middle
+    across = [(50.0, -20.0, level + 1.0), (50.0, 20.0, level - 1.0)]
+    assert crossed([rising, across]) == told
