@@ -2,11 +2,13 @@
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from openpyxl import load_workbook
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
+from zumbert.analysis.runlist import run_keys
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.demo.make import FILES
 from zumbert.drawing.flowmarks import fullness, part_full_curve
@@ -368,3 +370,57 @@ def test_areas_and_rain_are_imported_through_the_summary(flow, tmp_path):
     flow.settle()
     made = list(flow.project.areas.values())[-1]
     assert (made.name, made.size, made.structure) == ('Shed "2"', 120.0, flow.structure("S4").id)
+
+
+def test_the_long_section_shows_the_flow_of_now(flow):
+    flow.session.show_run(next(k for k in run_keys(flow.project, flow.facts) if k.kind == "run"))
+    flow.settle()
+    before = flow.section.grab().toImage()
+    pipe = flow.session.state.run.reaches[-1].pipe
+    was = flow.facts.pipe_flow[pipe].flow
+    flow.session.edit("Rain", lambda p, f: replace(p, rain=replace(p.rain, climate=p.rain.climate * 0.9)))
+    assert flow.facts.pipe_flow[pipe].flow < was
+    flow.settle()
+    kept = flow.section.grab().toImage()
+    flow.section._layers.clear()
+    assert kept == flow.section.grab().toImage()
+    assert kept != before
+
+
+def test_an_area_that_is_selected_leaves_the_stage_ground_whole(flow):
+    flow.session.pick(GroundItem("area", next(iter(flow.project.areas))))
+    flow.window.rail.buttons["ground"].click()
+    flow.settle()
+    assert type(panel(flow).detail).__name__ == "ViewDetail"
+    assert any(w.isVisible() and w.objectName().startswith("road ") for w in panel(flow).findChildren(QPushButton))
+
+
+def test_differences_are_those_of_the_settings_above_them(flow):
+    sizes = page(flow, 3)
+    button(flow, "work out sizes").click()
+    flow.settle()
+    assert sizes.take_them.isVisible() and flow.session.state.previewing
+    sizes.levels.setCurrentIndex(2)
+    sizes.levels.activated.emit(2)
+    flow.settle()
+    assert not sizes.take_them.isVisible() and not flow.session.state.previewing
+    button(flow, "work out sizes").click()
+    flow.settle()
+    sizes.order.click()
+    assert not sizes.take_them.isVisible()
+
+
+def test_what_is_unticked_stays_so_when_more_is_listed(flow):
+    sizes = page(flow, 3)
+    button(flow, "work out sizes").click()
+    flow.settle()
+    sizes.list.item(0).setCheckState(Qt.CheckState.Unchecked)
+    off, few = sizes.without, sizes.list.count()
+    assert len(off) == 1
+    sizes.all.click()
+    assert sizes.list.count() > few and sizes.without == off
+    sizes.all.click()
+    assert sizes.list.count() == few and sizes.without == off
+    button(flow, "discard sizes").click()
+    button(flow, "work out sizes").click()
+    assert sizes.without == frozenset()  # worked out anew

@@ -6,6 +6,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from pytest import approx
 
+from zumbert.analysis.runs import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.make import FILES
 from zumbert.model.project import new_project
@@ -227,3 +228,23 @@ def test_a_long_choice_shows_how_far_it_is_and_can_be_stopped(empty, monkeypatch
     box.activated.emit(box.currentIndex())
     assert not dialog.isVisible()
     assert user.shown.surfaces == user.project.surfaces == {}
+
+
+def test_structures_alone_are_shown_before_they_are_taken_into_a_new_project(empty, tmp_path):
+    user = empty
+    path = tmp_path / "s.csv"
+    path.write_text(
+        "label,type,road,chainage,offset,rim\nA,manhole-1200,Quillerby Rise,40,0,60\nB,manhole-1200,Quillerby Rise,90,0,60\n"
+    )
+    assert user.window.exchange.import_paths([FILES / "quillerby.xml"])
+    dialog_of(user).accept()
+    user.settle()
+    user.session.show_run(RunKey("road", next(iter(user.project.roads))))
+    user.settle()
+    assert user.window.exchange.import_paths([path])
+    dialog = dialog_of(user)
+    assert len(user.shown.structures) == 2 and not user.project.structures
+    assert {t.kind for t in user.section.targets} >= {"structure"}
+    dialog.reject()
+    user.settle()
+    assert not user.shown.structures

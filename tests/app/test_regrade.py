@@ -268,3 +268,16 @@ def test_tab_goes_start_slope_end_drops_in_order(user, strip):
         seen.append(user.window.focusWidget())
         user.key(user.window.focusWidget(), Qt.Key.Key_Tab)
     assert seen == [strip.start, strip.slope, strip.end, strip.drop, next(iter(strip.drops.values()))]
+
+
+def test_a_drop_for_all_shows_at_each_and_what_was_there_can_be_typed_back(user, strip):
+    first, second = list(strip.drops)[:2]
+    was = strip.drops[first].text()
+    fill(user, strip.drop, "0.08")
+    assert [(strip.drops[k].text(), strip.drops[k].placeholderText()) for k in (first, second)] == [("", "0.080")] * 2
+    fill(user, strip.drops[first], was)
+    assert strip.ask().drops == {first: approx(float(was))}
+    assert strip.made.drops == approx(float(was) + 0.08 * (len(strip.drops) - 1))
+    fill(user, strip.drop, "")
+    assert strip.drops[first].text() == was
+    assert strip.drops[second].text() != ""  # as it is again

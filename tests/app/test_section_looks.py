@@ -234,3 +234,14 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     assert not user.session.state.previewing
     assert user.session.state.run_key == run and user.session.state.run is not None  # the run that got a name is gone again
     assert user.window.side.panel.pipe == pipe.id
+
+
+def test_what_the_panel_says_of_the_run_follows_the_run_shown(user):
+    user.session.set(stage="layout")
+    user.session.select()
+    user.session.show_run(RunKey("run", user.structure("S1").id))
+    user.settle()
+    name = user.window.findChild(QPushButton, "name run")
+    assert name.isEnabled()
+    user.session.show_run(RunKey("road", next(iter(user.project.roads))))
+    assert not name.isEnabled()  # a road has its name

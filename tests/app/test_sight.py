@@ -244,3 +244,23 @@ def test_what_changes_while_a_section_is_made_sharp_is_drawn_as_it_is_now(user):
     drawn = view.layers()[0][0].toImage()
     view._layers.clear()
     assert view.layers()[0][0].toImage() == drawn
+
+
+@pytest.mark.parametrize("way", [(60, -25), (-45, 30), (8, 60)])
+def test_what_is_dragged_in_a_straightened_plan_lies_under_the_pointer(user, way):
+    s15 = user.structure("S15").id
+    user.session.show_run(RunKey("run", user.structure("S17").id))  # its line goes through what is dragged
+    user.settle()
+    sight = user.plan.sight
+    at = next(t for t in user.plan.targets if t.id == s15 and t.kind == "structure").xy.mean(axis=0)
+    a = (float(at[0]), float(at[1]))
+    b = (round(a[0]) + way[0], round(a[1]) + way[1])
+    user.press(user.plan, *a)
+    for share in (0.3, 0.7, 1.0):
+        user.move(user.plan, round(a[0] + (b[0] - a[0]) * share), round(a[1] + (b[1] - a[1]) * share), True)
+        user.settle()
+        assert repr(looks(user.plan.sight)) == repr(looks(sight))
+    user.release(user.plan, *b)
+    place = user.facts.places[s15]
+    assert np.hypot(*(sight.to_drawing(np.array([[place.x, place.y]]))[0] - b)) < 1.0
+    assert user.plan.sight.line is not sight.line  # then the plan follows the run

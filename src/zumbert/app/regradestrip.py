@@ -23,7 +23,7 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label
 from zumbert.edits.join import turned
-from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, drop_meant, meant_level, path, regraded
+from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, drop_at, drop_meant, meant_level, path, regraded
 from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
@@ -58,6 +58,7 @@ class RegradeStrip(QFrame):
         Aside(self.slope, lambda text: session.units.understood(text))
         self.sum, self.says = label("", "section"), label("", "second")
         self.drops: dict[StructureId, QLineEdit] = {}
+        self._own: set[StructureId] = set()  # where a drop was typed
         self.each = QHBoxLayout()
         self.take = QPushButton("Regrade")
         self._build()
@@ -148,7 +149,7 @@ class RegradeStrip(QFrame):
         """A field for each structure between."""
         clear(self.each)
         project = self.session.state.current.project
-        self.drops = {}
+        self.drops, self._own = {}, set()
         for step in self.steps[:-1]:
             name = project.structures[step.to].label
             field = self._field(f"drop at {name}", 52)
@@ -250,7 +251,7 @@ class RegradeStrip(QFrame):
             if value is not None:
                 self._put(field, u.level(value + by), value + by)
         for key, field in self.drops.items():
-            if self._exact.get(field, ("", 0.0))[0] == field.text():
+            if key not in self._own:
                 self._put(field, u.level(new.drops[key]), new.drops[key])
         self._look()
 
@@ -273,6 +274,7 @@ class RegradeStrip(QFrame):
     def _edited(self, name: str) -> None:
         if name in ("slope", "end"):
             self._by_end = name == "end"
+        self._own |= {k for k, f in self.drops.items() if f.objectName() == f"regrade {name}"}
         self._look()
 
     def ask(self) -> Regrade:
@@ -283,12 +285,12 @@ class RegradeStrip(QFrame):
         own, without = dict[StructureId, float](), set[StructureId]()
         for k, f in self.drops.items():
             text, now = self._exact.get(f, ("", 0.0))
-            typed = f.text().strip()
+            typed = f.text().strip() if k in self._own else ""
             if typed in ("-", "\u2212"):
                 without.add(k)
-            elif f.text() != text and typed:
+            elif typed and typed != text:
                 own[k] = drop_meant(self.session.state.current.project, k, u.typed(typed))
-            elif not every:
+            elif typed or not every:
                 own[k] = now  # as it is, a step up too
         made = Regrade(
             a=self.a, b=self.b, start=self._level(self.start, False, by), by=by, drop=u.typed(every) if every else 0.0, drops=own,
@@ -299,6 +301,14 @@ class RegradeStrip(QFrame):
         text, slope = self._exact.get(self.slope, ("", 0.0))
         return replace(made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text()))
 
+    def _show_drops(self, ask: Regrade) -> None:
+        """Where none was typed a field says which drop it will be: as it is, or the one for all."""
+        current, every = self.session.state.current, bool(self.drop.text().strip())
+        for key, field in self.drops.items():
+            if key not in self._own:
+                field.setText("" if every else self._exact.get(field, ("", 0.0))[0])
+                field.setPlaceholderText(self.session.units.level(drop_at(current.project, ask, key)))
+
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
         return value if field.text() == text else meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
@@ -307,7 +317,8 @@ class RegradeStrip(QFrame):
         """Shows what the fields would make, and which rules it would break."""
         u, current = self.session.units, self.session.state.current
         try:
-            made = regraded(current.project, current.facts, self.ask())
+            ask = self.ask()
+            made = regraded(current.project, current.facts, ask)
             if self._turning and made.against:
                 turned_now = turned(made.project, analyse(made.project, current.facts), made.against)
                 made = replace(made, project=turned_now, against=())
@@ -320,6 +331,7 @@ class RegradeStrip(QFrame):
             self.take.setEnabled(False)
             return
         self.take.setEnabled(True)
+        self._show_drops(ask)
         self.session.preview(made.project)
         if self._by_end:
             self._put(self.slope, f"{made.slope * 100:.4f}%", made.slope)

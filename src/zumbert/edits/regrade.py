@@ -164,7 +164,7 @@ def regraded(project: Project, facts: Facts, ask: Regrade) -> Regraded:
         raise EditError(f"{', '.join(held)} on this path hold a level or slope: let them go, or regrade them all the same.")
     pipes = [facts.pipes[s.pipe] for s in steps]
     total = sum(f.basis for f in pipes)
-    drops = [_drop_at(project, ask, s.to) for s in steps[:-1]]
+    drops = [drop_at(project, ask, s.to) for s in steps[:-1]]
     slope = ask.slope if ask.slope is not None else _slope_between(project, ask, total, sum(drops))
     lines, at = list[RegradedPipe](), ask.start
     sign = 1.0 if copysign(1.0, slope) < 0 else -1.0  # the farther side is the lower one, at slope 0 too; -0.0 rises
@@ -188,7 +188,8 @@ def _levelled(f: PipeFacts, line: RegradedPipe, by: Carried) -> Pipe:
     return replace(f.pipe, invert_up=up, invert_down=down)
 
 
-def _drop_at(project: Project, ask: Regrade, at: StructureId) -> float:
+def drop_at(project: Project, ask: Regrade, at: StructureId) -> float:
+    """The drop (m) that a regrade makes at a structure between."""
     if at in ask.drops:
         return ask.drops[at]
     joint = project.types[project.structures[at].type].kind == "joint"

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
-PLAIN = ("stage", "item", "stale", "leaf", "area_kind")  # compared by value
+PLAIN = ("stage", "run_key", "item", "stale", "leaf", "area_kind")  # compared by value
 
 
 class SidePanel(QScrollArea):
@@ -64,6 +64,7 @@ class SidePanel(QScrollArea):
     def _changed(self, old: State, new: State) -> None:
         names = (
             "shown",
+            "run_key",
             "item",
             "stale",
             "pipes",

@@ -128,10 +128,11 @@ class SectionView(SectionSightView):
     def _hot(self, s: State) -> frozenset[str]:
         """What a preview changes, if that is little and nothing moves in plan: the rest stays as drawn."""
         found = self.changing(s)
-        if not found or s.run is None or s.fresh or s.shown.facts.spans is not s.current.facts.spans:
+        a, b = s.shown.facts, s.current.facts
+        if not found or s.run is None or s.fresh or a.spans is not b.spans or a.places is not b.places:
             return frozenset()
-        a, b = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
-        seen = (r for r in s.run.reaches if max(r.up, r.down) >= a and min(r.up, r.down) <= b)
+        begin, end = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
+        seen = (r for r in s.run.reaches if max(r.up, r.down) >= begin and min(r.up, r.down) <= end)
         return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()
 
     def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
@@ -175,7 +176,8 @@ class SectionView(SectionSightView):
             return (s.shown,)
         picture = s.picture
         keys = [*(r.pipe for r in s.run.reaches), *(k for k, _ in s.run.structures)]
-        return (*s.run.made, *(picture.found(k) for k in keys))
+        flows = (s.shown.facts.pipe_flow.get(r.pipe) for r in s.run.reaches)
+        return (*s.run.made, *(picture.found(k) for k in keys), *flows)
 
     def _network(self) -> list[Mark]:
         s = self.session.state

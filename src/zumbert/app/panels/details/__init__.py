@@ -18,10 +18,10 @@ from zumbert.edits.grounditems import record
 
 def detail(session: Session, pen: Pen, s: State, acts: GroundActs) -> Fields:
     """The panel of what is selected; of how ground is shown where nothing is."""
-    if s.item is None or s.item.kind == "pin" or record(s.shown.project, s.item) is None:
-        return ViewDetail(session, pen)
     kinds: dict[str, type[Detail]] = {
         "surface": SurfaceDetail, "road": RoadDetail, "background": DrawingDetail, "land": LandDetail,
         "service": ServiceDetail, "spot": SpotDetail, "attachment": FileDetail,
     }  # fmt: skip
+    if s.item is None or s.item.kind not in kinds or record(s.shown.project, s.item) is None:
+        return ViewDetail(session, pen)  # a pin or an area has its panel elsewhere
     return kinds[s.item.kind](session, pen, s.item, acts)

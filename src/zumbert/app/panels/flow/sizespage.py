@@ -43,6 +43,8 @@ class SizesPage(QWidget):
         for box, name, on in boxes:
             box.setObjectName(name)
             box.setChecked(on)
+            box.toggled.connect(lambda _: self._other())
+        self.levels.activated.connect(lambda _: self._other())
         self.least, self.greatest = ValueField("least DN", self._typed), ValueField("greatest DN", self._typed)
         self.least.setPlaceholderText("any")
         self.greatest.setPlaceholderText("any")
@@ -50,6 +52,7 @@ class SizesPage(QWidget):
         self.sizes.setObjectName("sizes to choose from")
         self.sizes.setAccessibleName("Sizes to choose from")
         self.sizes.setFixedHeight(96)
+        self.sizes.itemChanged.connect(lambda _: self._other())
         self.work = QPushButton("Work out sizes")
         self.work.setObjectName("work out sizes")
         self.work.clicked.connect(lambda: self.work_out())
@@ -144,7 +147,13 @@ class SizesPage(QWidget):
         for field in (self.least, self.greatest):
             if field.isModified() or field.hasFocus():
                 field.show_value(text, False)
+        self._other()
         return True
+
+    def _other(self) -> None:
+        """Something else is asked for: what was worked out before goes."""
+        if self.made is not None:
+            self.discard()
 
     # -- what is done --------------------------------------------------------------------------------------------------
 
@@ -153,6 +162,7 @@ class SizesPage(QWidget):
         """Finds the sizes and shows them, in the list and in both drawings."""
         self.made = self.acts.sized(self.how)
         self._of = self.session.state.current
+        self.list.clear()
         if self.made is not None:
             changes = sum(x.changes for x in self.made.log.lines)
             settled = "" if self.made.log.settled else " Sizes and times did not agree within ten rounds."
@@ -164,7 +174,7 @@ class SizesPage(QWidget):
     def _fill(self) -> None:
         if self.made is None:
             return
-        self._filling = True
+        self._filling, off = True, self.without
         self.list.clear()
         for line in self.made.log.lines:
             if not line.changes and not self.all.isChecked():
@@ -176,7 +186,7 @@ class SizesPage(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, (line.id, line.what))
             if line.changes:
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-                item.setCheckState(Qt.CheckState.Checked)
+                item.setCheckState(Qt.CheckState.Unchecked if (line.id, line.what) in off else Qt.CheckState.Checked)
             self.list.addItem(item)
         self._filling = False
 
