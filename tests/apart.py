@@ -1,13 +1,14 @@
 """Tests that run in processes of their own, each begun as a copy of one that is ready for them.
 
 A window costs more to make and to give back than most tests take. So one process for each worker makes it once, and every
-test gets a copy of that process, which ends with the test: nobody has touched what it begins with, and nothing stays.
+test gets a copy of that process, which ends with the test: nobody has touched what it begins with, and nothing stays. Tests
+that begin a step further, in a stage of the window, get a copy of a copy that has taken that step.
 """
 
 import os
 import pickle
 import signal
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 
@@ -16,22 +17,28 @@ from _pytest.runner import runtestprotocol
 
 
 class Apart:
-    """Runs some of the tests of a session, told by their number in it."""
+    """Runs some of the tests of a session, told by their number in it. A step is named as the fixture that asks for it."""
 
-    def __init__(self, items: Sequence[pytest.Item], prepare: Callable[[], None]) -> None:
-        self._items, self._prepare = items, prepare
-        self._worker, here = Pipe()
-        self._process = os.fork()
-        if not self._process:
-            self._worker.close()
-            self._serve(here)
+    def __init__(self, items: Sequence[pytest.Item], prepare: Callable[[], None], steps: Mapping[str, Callable[[], None]]) -> None:
+        self._items, self._steps = items, steps
+        self._worker, self._process = self._begun(prepare)
+
+    def _begun(self, prepare: Callable[[], None]) -> tuple[Connection, int]:
+        """A process that is copied: the way to it, and its number."""
+        there, here = Pipe()
+        process = os.fork()
+        if not process:
+            there.close()
+            self._serve(here, prepare)
         here.close()
+        return there, process
 
     def run(self, item: pytest.Item) -> None:
         """Runs one test and reports it as if it had run here."""
         hook = item.ihook
         hook.pytest_runtest_logstart(nodeid=item.nodeid, location=item.location)
-        self._worker.send(self._items.index(item))
+        step = next((name for name in self._steps if name in item.fixturenames), None)  # type: ignore[attr-defined]
+        self._worker.send((self._items.index(item), step))
         told = self._worker.recv()
         if isinstance(told, int):
             name = signal.Signals(told).name if told in set(signal.Signals) else str(told)
@@ -47,17 +54,24 @@ class Apart:
         self._worker.close()
         os.waitpid(self._process, 0)
 
-    def _serve(self, here: Connection) -> None:
+    def _serve(self, here: Connection, prepare: Callable[[], None]) -> None:
         """Copies itself for each test that is asked for, until nobody asks."""
+        further: dict[str, Connection] = {}
         ready = False
         while True:
             try:
-                number = here.recv()
+                number, step = here.recv()
             except EOFError:
                 os._exit(0)
             if not ready:
-                self._prepare()
+                prepare()
                 ready = True
+            if step is not None:
+                if step not in further:
+                    further[step], _ = self._begun(self._steps[step])
+                further[step].send((number, None))
+                here.send(further[step].recv())
+                continue
             copy = os.fork()
             if not copy:
                 here.send(_run(self._items[number]))

@@ -12,11 +12,11 @@ os.environ["QT_NO_GUI_THREADPOOL"] = "1"  # a process with threads is not to be 
 
 import pytest
 from hypothesis import HealthCheck, settings
-from PySide6.QtCore import QSettings
 
 from tests.amount import times
 from tests.apart import Apart
-from tests.app.ready import prepare
+from tests.app.ready import STEPS, prepare
+from tests.home import at_home
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
 
@@ -40,11 +40,8 @@ def qapp():
 
 
 @pytest.fixture(autouse=True)
-def own_home(tmp_path_factory, monkeypatch):
-    home, state = (mkdtemp(dir=tmp_path_factory.getbasetemp()) for _ in range(2))
-    monkeypatch.setenv("XDG_CONFIG_HOME", home)
-    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)  # Qt reads the variable once only
-    monkeypatch.setenv("XDG_STATE_HOME", state)
+def own_home(tmp_path_factory):
+    at_home(*(mkdtemp(dir=tmp_path_factory.getbasetemp()) for _ in range(2)))
 
 
 GROWN = 100  # MB: having grown by so much, the process forgets what functions of the core remember
@@ -91,7 +88,7 @@ def pytest_collection_finish(session):
     here = session.config.getoption("usepdb") or session.config.getoption("testmon", False)
     if not here and any(_is_apart(item) for item in session.items):
         session.config._tmp_path_factory.getbasetemp()  # made before the copies are: each would empty it
-        apart.append(Apart(session.items, prepare))
+        apart.append(Apart(session.items, prepare, STEPS))
 
 
 def _is_apart(item):

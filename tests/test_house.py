@@ -3,6 +3,7 @@
 import ast
 import re
 from collections import Counter
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -17,14 +18,19 @@ SOURCE = ROOT / "src"
 MODULES = {
     ".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__"): p for p in SOURCE.rglob("*.py")
 }  # fmt: skip
-TREES = {name: ast.parse(path.read_text(encoding="utf-8")) for name, path in MODULES.items()}
 MOST = 400  # lines of a module
+
+
+@cache
+def tree(name):
+    """What a module says."""
+    return ast.parse(MODULES[name].read_text(encoding="utf-8"))
 
 
 def imports(name):
     """Every module that one imports: at its top, in its functions, and for its types alone."""
     found = set()
-    for node in ast.walk(TREES[name]):
+    for node in ast.walk(tree(name)):
         if isinstance(node, ast.Import):
             found |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -65,13 +71,13 @@ def test_no_module_is_long():
 
 
 def test_no_class_has_the_name_of_another():
-    names = Counter(n.name for tree in TREES.values() for n in tree.body if isinstance(n, ast.ClassDef))
+    names = Counter(n.name for name in MODULES for n in tree(name).body if isinstance(n, ast.ClassDef))
     assert [n for n, count in names.items() if count > 1 and not n.startswith("_")] == []
 
 
 def test_nothing_private_is_imported():
     private = [
-        f"{name}: {a.name}" for name, tree in TREES.items() for node in ast.walk(tree)
+        f"{name}: {a.name}" for name in MODULES for node in ast.walk(tree(name))
         if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("zumbert")
         for a in node.names if a.name.startswith("_")
     ]  # fmt: skip
@@ -82,12 +88,12 @@ def test_what_others_call_has_a_docstring():
     """What stands in for something of a base, of ours or of Qt's, has that one's words."""
     known = {n for qt in (QDialog, QAbstractTableModel, QSortFilterProxyModel, QStyledItemDelegate) for n in dir(qt)}
     functions = [
-        (name, scope, f) for name, tree in TREES.items() for scope in ast.walk(tree)
+        (name, scope, f) for name in MODULES for scope in ast.walk(tree(name))
         if isinstance(scope, (ast.Module, ast.ClassDef)) for f in scope.body if isinstance(f, ast.FunctionDef)
     ]  # fmt: skip
     known |= {f.name for _, _, f in functions if ast.get_docstring(f)}
-    for tree in TREES.values():  # and attributes of classes
-        for scope in ast.walk(tree):
+    for module in map(tree, MODULES):  # and attributes of classes
+        for scope in ast.walk(module):
             for node in scope.body if isinstance(scope, ast.ClassDef) else ():
                 one = [node.target] if isinstance(node, ast.AnnAssign) else []
                 targets = node.targets if isinstance(node, ast.Assign) else one
@@ -101,7 +107,7 @@ def test_what_others_call_has_a_docstring():
 
 def test_what_handles_events_is_guarded():
     bare = [
-        f"{name}: {c.name}" for name, tree in TREES.items() for c in ast.walk(tree) if isinstance(c, ast.ClassDef)
+        f"{name}: {c.name}" for name in MODULES for c in ast.walk(tree(name)) if isinstance(c, ast.ClassDef)
         if any(isinstance(f, ast.FunctionDef) and is_handler(f.name) for f in c.body)
         and not any(isinstance(d, ast.Name) and d.id == "guarded" for d in c.decorator_list)
     ]  # fmt: skip
@@ -126,7 +132,7 @@ def test_the_guide_to_changes_names_what_is_there():
 @pytest.mark.parametrize("name", sorted(n for n in MODULES if n.startswith("zumbert.edits")))
 def test_edits_say_what_they_refuse(name):
     """Every public edit that raises says so."""
-    for f in TREES[name].body:
+    for f in tree(name).body:
         if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"):
             raises = any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(f))
             assert not raises or re.search("[Rr]aises|EditError", ast.get_docstring(f) or ""), f"{name}.{f.name}"

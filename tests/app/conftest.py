@@ -149,6 +149,12 @@ class Driver:
         application().sendEvent(view, event)
         self.settle()
 
+    def in_stage(self, stage):
+        """By a click on the rail, where the test did not begin there."""
+        if self.session.state.stage != stage:
+            self.window.rail.buttons[stage].click()
+            self.settle()
+
     def do(self, action):
         """An action, as its shortcut or menu would run it."""
         self.window.actions_[action].trigger()

@@ -2,10 +2,13 @@
 
 import gc
 import pkgutil
-from functools import cache
+import threading
+from functools import cache, partial
 from importlib import import_module
+from tempfile import mkdtemp
 
 import zumbert.app
+from tests.home import at_home
 from zumbert.analysis.quantities import full_quantities
 from zumbert.analysis.trench import trenches
 from zumbert.app import session as sessions
@@ -13,6 +16,7 @@ from zumbert.app.main import application
 from zumbert.app.theme import apply_theme
 from zumbert.app.value import value
 from zumbert.app.window import Window
+from zumbert.delivery import job
 from zumbert.demo.project import demo_project
 
 DEMO = demo_project()
@@ -52,12 +56,29 @@ def prepare():
     apply_theme(application(), "light")
     for module in pkgutil.walk_packages(zumbert.app.__path__, "zumbert.app."):
         import_module(module.name)
+    at_home(mkdtemp(), mkdtemp())
     demo_counted()
-    sessions.value = known_value
+    sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
     kept.append(shown())
-    sessions.value = value
+    settled()
+
+
+def go_stage(stage):
+    """The window that is kept, in a stage."""
+    if kept[0].session.state.stage != stage:
+        kept[0].rail.buttons[stage].click()
+        paint(kept[0])
+        settled()
+
+
+def settled():
+    """All that is there stays, and nothing is under way: a thread would be missing in the copies."""
     gc.collect()
     gc.freeze()
+    assert threading.active_count() == 1
+
+
+STEPS = {stage: partial(go_stage, stage) for stage in ("deliver", "flow", "checks")}  # the fixture of each has its name
 
 
 def shown():

@@ -20,8 +20,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 @pytest.fixture
 def checks(user):
-    user.window.rail.buttons["checks"].click()
-    user.settle()
+    user.in_stage("checks")
     return user
 
 

@@ -20,8 +20,7 @@ from zumbert.store import load, save
 
 @pytest.fixture
 def deliver(user):
-    user.window.rail.buttons["deliver"].click()
-    user.settle()
+    user.in_stage("deliver")
     return user
 
 

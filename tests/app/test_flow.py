@@ -21,8 +21,7 @@ from zumbert.exchange.sizelog import size_text
 
 @pytest.fixture
 def flow(user):
-    user.window.rail.buttons["flow"].click()
-    user.settle()
+    user.in_stage("flow")
     return user
 
 

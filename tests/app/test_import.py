@@ -234,7 +234,7 @@ def test_structures_alone_are_shown_before_they_are_taken_into_a_new_project(emp
     user = empty
     path = tmp_path / "s.csv"
     path.write_text(
-        "label,type,road,chainage,offset,rim\nA,manhole-1200,Quillerby Rise,40,0,60\nB,manhole-1200,Quillerby Rise,90,0,60\n"
+        "label,type,alignment,chainage,offset,rim\nA,manhole-1200,Quillerby Rise,40,0,60\nB,manhole-1200,Quillerby Rise,90,0,60\n"
     )
     assert user.window.exchange.import_paths([FILES / "quillerby.xml"])
     dialog_of(user).accept()

@@ -184,8 +184,9 @@ class SizesPage(QWidget):
             )
             item = QListWidgetItem(text)
             item.setData(Qt.ItemDataRole.UserRole, (line.id, line.what))
-            if line.changes:
-                item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            if not line.changes:
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsUserCheckable)
+            else:
                 item.setCheckState(Qt.CheckState.Unchecked if (line.id, line.what) in off else Qt.CheckState.Checked)
             self.list.addItem(item)
         self._filling = False
