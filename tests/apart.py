@@ -8,6 +8,7 @@ that begin a step further, in a stage of the window, get a copy of a copy that h
 import os
 import pickle
 import signal
+import traceback
 from collections.abc import Callable, Mapping, Sequence
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
@@ -29,7 +30,11 @@ class Apart:
         process = os.fork()
         if not process:
             there.close()
-            self._serve(here, prepare)
+            try:
+                self._serve(here, prepare)
+            except BaseException:
+                traceback.print_exc()
+            os._exit(1)  # never on into what its parent was doing
         here.close()
         return there, process
 
@@ -39,7 +44,10 @@ class Apart:
         hook.pytest_runtest_logstart(nodeid=item.nodeid, location=item.location)
         step = next((name for name in self._steps if name in item.fixturenames), None)  # type: ignore[attr-defined]
         self._worker.send((self._items.index(item), step))
-        told = self._worker.recv()
+        try:
+            told = self._worker.recv()
+        except EOFError:
+            pytest.exit("the process that window tests are copied from has ended: see above", 3)
         if isinstance(told, int):
             name = signal.Signals(told).name if told in set(signal.Signals) else str(told)
             hook.pytest_runtest_logreport(report=_ended(item, f"the process of this test ended by {name}"))
@@ -62,7 +70,7 @@ class Apart:
             try:
                 number, step = here.recv()
             except EOFError:
-                os._exit(0)
+                return
             if not ready:
                 prepare()
                 ready = True
