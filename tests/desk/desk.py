@@ -142,15 +142,6 @@ class Screen:
             xtest.fake_input(self.display, kind, number, time=20)
         self.display.sync()
 
-    def asked(self, name=None):
-        """Waits until a dialog, or the one of a name, has the keyboard: what is typed before it has goes elsewhere."""
-        its = "" if name is None else f" and app.activeWindow().objectName() == {name!r}"
-        self.until(f"app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget(){its}")
-
-    def answered(self):
-        """Waits until no dialog is open."""
-        self.until("app.activeModalWidget() is None")
-
     def picture(self, file):
         """Saves what the screen shows."""
         raw = self.display.screen().root.get_image(0, 0, WIDE, TALL, X.ZPixmap, 0xFFFFFFFF).data
@@ -255,6 +246,15 @@ class Desk:
     def until(self, question):
         """Waits until an expression is true in the program; its value."""
         return until(lambda: self.ask(question), question)
+
+    def asked(self, name=None):
+        """Waits until a dialog, or the one of a name, has the keyboard: what is typed before it has goes elsewhere."""
+        its = "" if name is None else f" and app.activeWindow().objectName() == {name!r}"
+        self.until(f"app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget(){its}")
+
+    def answered(self):
+        """Waits until no dialog is open."""
+        self.until("app.activeModalWidget() is None")
 
     def picture(self, file):
         """Saves what the screen shows."""
