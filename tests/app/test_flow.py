@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
-from zumbert.analysis.runlist import run_keys
+from zumbert.analysis.runs import RunKey
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.demo.make import FILES
 from zumbert.drawing.flowmarks import fullness, part_full_curve
@@ -372,13 +372,14 @@ def test_areas_and_rain_are_imported_through_the_summary(flow, tmp_path):
 
 
 def test_the_long_section_shows_the_flow_of_now(flow):
-    flow.session.show_run(next(k for k in run_keys(flow.project, flow.facts) if k.kind == "run"))
+    flow.session.show_run(RunKey.path(flow.structure("S14").id, flow.structure("S17").id))
     flow.settle()
     before = flow.section.grab().toImage()
-    pipe = flow.session.state.run.reaches[-1].pipe
+    pipe, found = flow.session.state.run.reaches[-1].pipe, flow.session.state.current.findings.by_pipe
     was = flow.facts.pipe_flow[pipe].flow
-    flow.session.edit("Rain", lambda p, f: replace(p, rain=replace(p.rain, climate=p.rain.climate * 0.9)))
+    flow.session.edit("Rain", lambda p, f: replace(p, rain=replace(p.rain, climate=p.rain.climate * 0.98)))
     assert flow.facts.pipe_flow[pipe].flow < was
+    assert all(found.get(r.pipe) == flow.session.state.current.findings.by_pipe.get(r.pipe) for r in flow.session.state.run.reaches)
     flow.settle()
     kept = flow.section.grab().toImage()
     flow.section._layers.clear()
