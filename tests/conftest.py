@@ -4,6 +4,7 @@ import ctypes
 import gc
 import os
 import sys
+from functools import partial
 from pathlib import Path
 from tempfile import mkdtemp
 
@@ -87,8 +88,8 @@ def pytest_collection_finish(session):
     gc.freeze()
     here = session.config.getoption("usepdb") or session.config.getoption("testmon", False)
     if not here and any(_is_apart(item) for item in session.items):
-        session.config._tmp_path_factory.getbasetemp()  # made before the copies are: each would empty it
-        apart.append(Apart(session.items, prepare, STEPS))
+        folder = session.config._tmp_path_factory.getbasetemp()  # made before the copies are: each would empty it
+        apart.append(Apart(session.items, partial(prepare, folder), STEPS))
 
 
 def _is_apart(item):

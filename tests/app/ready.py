@@ -51,12 +51,12 @@ def known_quantities(dug, *more, **named):
     return demo_counted() if dug is demo_dug() and not more and named.keys() <= {"tell"} else full_quantities(dug, *more, **named)
 
 
-def prepare():
-    """Makes the application, every module that a window may need, and a window."""
+def prepare(folder):
+    """Makes the application, every module that a window may need, and a window; its settings are in a folder."""
     apply_theme(application(), "light")
     for module in pkgutil.walk_packages(zumbert.app.__path__, "zumbert.app."):
         import_module(module.name)
-    at_home(mkdtemp(), mkdtemp())
+    at_home(mkdtemp(dir=folder), mkdtemp(dir=folder))
     demo_counted()
     sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
     kept.append(shown())

@@ -302,12 +302,12 @@ class RegradeStrip(QFrame):
         return replace(made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text()))
 
     def _show_drops(self, ask: Regrade) -> None:
-        """Where none was typed a field says which drop it will be: as it is, or the one for all."""
+        """Where none is typed a field says which drop it will be: as it is, or the one for all."""
         current, every = self.session.state.current, bool(self.drop.text().strip())
         for key, field in self.drops.items():
+            field.setPlaceholderText(self.session.units.level(drop_at(current.project, ask, key)))
             if key not in self._own:
                 field.setText("" if every else self._exact.get(field, ("", 0.0))[0])
-                field.setPlaceholderText(self.session.units.level(drop_at(current.project, ask, key)))
 
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
