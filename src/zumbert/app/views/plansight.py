@@ -26,7 +26,7 @@ class PlanSightView(DrawingView):
         self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
-        self._line: tuple[RunKey, Alignment, Alignment] | None = None  # the run, its line, and that carried on beyond its ends
+        self._line: tuple[object, Alignment, Alignment] | None = None  # run and value, its line, and that carried on
         self._stays: tuple[RunKey, StraightSight] | MapSight | None = None  # what is in sight while a tool places things
         section.looked.connect(self.update)
         section.sharp.connect(self._after_section)
@@ -42,10 +42,11 @@ class PlanSightView(DrawingView):
             return self._straightened(sight.line, None if s.run_key == key else sight)
         if s.run is None or s.run.line is None:
             return self.map
-        kept = self._line
-        holds = kept is not None and kept[0] == s.run.key and (s.previewing or kept[1] is s.run.line)
-        if kept is None or not holds:  # while an edit is tried what is dragged stays under the pointer
-            self._line = kept = s.run.key, s.run.line, s.run.line.carried_on(BEYOND)
+        kept, of = self._line, (s.run.key, s.current)
+        if kept is None or kept[0] != of or not s.previewing:  # while an edit is tried what is dragged stays under the pointer
+            same = kept is not None and kept[1] is s.run.line
+            kept = of, s.run.line, kept[2] if kept is not None and same else s.run.line.carried_on(BEYOND)
+            self._line = kept
         return self._straightened(kept[2], None)
 
     def _after_section(self) -> None:

@@ -70,7 +70,7 @@ class SizesPage(QWidget):
         self.discard_them = chip("Discard", "discard sizes", self.discard)
         self.all = QCheckBox("Show what stays too")
         self.all.setObjectName("show what stays")
-        self.all.toggled.connect(lambda _: self._fill())
+        self.all.toggled.connect(lambda _: self._fill(self.without))
         self._filling = False
         self._build()
 
@@ -162,19 +162,19 @@ class SizesPage(QWidget):
         """Finds the sizes and shows them, in the list and in both drawings."""
         self.made = self.acts.sized(self.how)
         self._of = self.session.state.current
-        self.list.clear()
         if self.made is not None:
             changes = sum(x.changes for x in self.made.log.lines)
             settled = "" if self.made.log.settled else " Sizes and times did not agree within ten rounds."
             self.told.setText(f"{counted(changes, 'change')} in {counted(self.made.log.rounds, 'round')}.{settled}")
-            self._fill()
+            self._fill(frozenset())
             self._ticked()
         self._show()
 
-    def _fill(self) -> None:
+    def _fill(self, off: frozenset[tuple[str, str]]) -> None:
+        """Lists the differences, ticked but for some."""
         if self.made is None:
             return
-        self._filling, off = True, self.without
+        self._filling = True
         self.list.clear()
         for line in self.made.log.lines:
             if not line.changes and not self.all.isChecked():
