@@ -127,3 +127,28 @@ def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk)
     desk.key("Return")
     desk.until("app.activePopupWidget() is None and w.session.undo_name is not None")
     assert set(desk.ask("[project.pipes[p].status for p in s.pipes]")) == {"existing"}
+
+
+def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
+    def key(label):
+        return f"next(k for k, r in project.structures.items() if r.label == '{label}')"
+
+    desk.ask(f"w.session.show_run(__import__('zumbert.analysis.runs', fromlist=['x']).RunKey('run', {key('S17')}))")
+    desk.until("s.straight and s.run_key.kind == 'run'")
+    desk.ask("w.plan.repaint()")
+    x, y = desk.until("structure('S15')")
+    desk.drag((x, y), (x + 30, y - 14), release=False)
+    for i in range(12):  # pixel by pixel
+        desk.move(x + 30 + i, y - 14 - i)
+    desk.do("down", "Shift_L")
+    desk.do("up", "Shift_L")
+    desk.wheel(x + 42, y - 26, 1)
+    desk.until("not w.plan.zooming and not w.section.zooming")
+    desk.move(x + 43, y - 27)
+    desk.until("s.previewing and w.plan.mouse is not None")
+    here = desk.ask("[float(v) for v in w.plan.world(w.plan.mouse.x, w.plan.mouse.y)]")
+    desk.do("release", "left")
+    desk.until("w.session.undo_name is not None and not s.previewing")
+    there = desk.ask(f"(lambda p: [float(p.x), float(p.y)])(s.current.facts.places[{key('S15')}])")
+    assert max(abs(a - b) for a, b in zip(here, there, strict=True)) < 0.02  # it is laid to the centimetre
+    assert desk.ask("fresh_equal()") == "" and desk.errors == ""
