@@ -68,6 +68,10 @@ def go_stage(stage):
     if kept[0].session.state.stage != stage:
         kept[0].rail.buttons[stage].click()
         paint(kept[0])
+        if stage == "trench":
+            while kept[0].session.state.sectioned is None or threading.active_count() > 1:
+                application().processEvents()  # net volumes are worked out on a thread
+            paint(kept[0])
         settled()
 
 
@@ -78,7 +82,7 @@ def settled():
     assert threading.active_count() == 1
 
 
-STEPS = {stage: partial(go_stage, stage) for stage in ("deliver", "flow", "checks")}  # the fixture of each has its name
+STEPS = {stage: partial(go_stage, stage) for stage in ("deliver", "flow", "checks", "trench")}  # the fixture of each has its name
 
 
 def shown():

@@ -23,8 +23,7 @@ BY_NET = ("less shared space", "Backfill", "Reinstatement, carriageway")  # figu
 
 @pytest.fixture
 def trench(user):
-    user.window.rail.buttons["trench"].click()
-    user.settle()
+    user.in_stage("trench")
     return user
 
 
