@@ -62,8 +62,10 @@ def states(window):
         yield f"{stage} pipe"
         s.select(frozenset(list(p.pipes)[:5]), frozenset(list(p.structures)[:4]), follow=False)
         yield f"{stage} several"
-    s.select()
     window.go_stage("ground")
+    s.select(pipes=frozenset(list(p.pipes)[:1]))
+    yield "ground pipe"
+    s.select()
     for kind, table in (("road", p.roads), ("surface", p.surfaces), ("land", p.land), ("service", p.services)):
         if table:
             s.pick(GroundItem(kind, next(iter(table))))

@@ -7,6 +7,8 @@ from functools import cache, partial
 from importlib import import_module
 from tempfile import mkdtemp
 
+from PySide6.QtCore import QEvent
+
 import zumbert.app
 from tests.home import at_home
 from zumbert.analysis.quantities import full_quantities
@@ -18,6 +20,7 @@ from zumbert.app.value import value
 from zumbert.app.window import Window
 from zumbert.delivery import job
 from zumbert.demo.project import demo_project
+from zumbert.edits.levels import shift_pipe
 
 DEMO = demo_project()
 DEMO_VALUE = value(DEMO)
@@ -59,8 +62,31 @@ def prepare(folder):
     at_home(mkdtemp(dir=folder), mkdtemp(dir=folder))
     demo_counted()
     sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
+    warm()
     kept.append(shown())
     settled()
+
+
+def warm():
+    """Does in a window of its own what most tests do, so that no copy does it for the first time; the window goes."""
+    window, session = shown(), None
+    session = window.session
+    window.files.may_leave = lambda: True
+    pipe, structure = list(DEMO.pipes)[4], list(DEMO.structures)[4]
+    for _ in range(2):
+        for pipes, structures in (({pipe}, ()), ((), {structure}), ({pipe}, {structure})):
+            session.select(frozenset(pipes), frozenset(structures))
+            window.section.fit_pipe(pipe)
+            paint(window)
+            session.preview(shift_pipe(DEMO, pipe, 0.1))
+            paint(window)
+            session.apply("Shift", shift_pipe(DEMO, pipe, 0.1))
+            paint(window)
+            session.undo()
+            paint(window)
+    window.close()
+    window.deleteLater()
+    application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def go_stage(stage):

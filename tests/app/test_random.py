@@ -97,7 +97,7 @@ def sound(project):
 
 
 @given(seed=st.integers(0, 2**32))
-@settings(max_examples=times(2, 10), deadline=None)
+@settings(max_examples=times(1, 10), deadline=None)
 @pytest.mark.usefixtures("qapp")
 def test_random_layout_edits_undo_and_redo(seed):
     rng = np.random.default_rng(seed)

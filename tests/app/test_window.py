@@ -412,18 +412,3 @@ def test_a_drag_of_a_level_draws_the_straightened_plan_but_once(user, monkeypatc
     assert user.session.state.previewing
     assert drawn == []  # nothing has moved in plan
     user.key(user.section, Qt.Key.Key_Escape)
-
-
-@pytest.mark.parametrize("theme", ["light", "dark"])
-def test_no_panel_is_wider_than_its_place(user, theme):
-    if theme == "dark":
-        user.window.toggle_theme()
-    user.settle()
-    pipe, key = user.pipe("S5", "S4").id, user.structure("S4").id
-    for stage in ("ground", "layout", "levels", "checks", "trench"):
-        for pipes, structures in (((), ()), ((pipe,), ()), ((), (key,)), ((pipe,), (key,))):
-            user.session.set(stage=stage)
-            user.session.select(pipes=frozenset(pipes), structures=frozenset(structures))
-            user.settle()
-            side = user.window.side
-            assert side.widget().minimumSizeHint().width() <= side.viewport().width(), (stage, pipes, structures)

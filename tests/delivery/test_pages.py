@@ -2,6 +2,7 @@ import numpy as np
 from msgspec.structs import replace
 from pytest import approx
 
+from tests.amount import times
 from tests.delivery.places import overlapping, texts_on, window_on, with_delivery
 from zumbert.delivery.job import Job
 from zumbert.delivery.legend import entries, legend_rows
@@ -80,7 +81,7 @@ def test_no_texts_overlap_on_the_sheets_of_the_demo(job, pages):
 
 def test_the_name_of_a_stratum_keeps_clear_of_the_names_of_parts(job):
     sheet = next(s for s in job.project.sheets.values() if s.kind == "sections")
-    for step in (7.0, 11.0, 13.0):  # other cuts, so other depths
+    for step in (7.0, 13.0, 11.0)[: times(2, 3)]:  # other cuts, so other depths
         there = Job(change_sheet(job.project, sheet.id, step=step), job.facts, job.findings)
         made = leaves(there)
         for leaf in made:

@@ -54,22 +54,38 @@ def nearest_parts(made, eye, xy):
     way = eye.ray(xy[:, 0], xy[:, 1])
     best, name = np.full(len(xy), np.inf), np.array([""] * len(xy), dtype=object)
     for key, part in solid:
-        p = eye.stretched(part.mesh.vertices)[part.mesh.faces] - eye.place
-        e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
-        h = np.cross(way[:, None], e2[None])  # Moeller and Trumbore 1997
-        det = (e1[None] * h).sum(axis=2)
-        ok = np.abs(det) > 1e-14
-        inv = np.where(ok, 1 / np.where(ok, det, 1.0), 0.0)
-        s = -p[:, 0]
-        u = (s[None] * h).sum(axis=2) * inv
-        q = np.cross(s, e1)
-        v = (way[:, None] * q[None]).sum(axis=2) * inv
-        t = (e2 * q).sum(axis=1)[None] * inv
-        hit = ok & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0.02 * eye.distance)
-        far = np.where(hit, t, np.inf).min(axis=1)
-        nearer = far < best
-        best[nearer], name[nearer] = far[nearer], " ".join(key)
+        corners = eye.stretched(part.mesh.vertices)
+        near = passing(way, corners - eye.place)
+        if not near.any():
+            continue
+        far = first_met(way[near], corners[part.mesh.faces] - eye.place, 0.02 * eye.distance)
+        nearer = far < best[near]
+        at = np.flatnonzero(near)[nearer]
+        best[at], name[at] = far[nearer], " ".join(key)
     return name, best
+
+
+def passing(way, corners):
+    """Which rays (n, 3) from the origin come near enough to some corners to meet a face between them."""
+    middle = corners.mean(axis=0)
+    reach = np.linalg.norm(corners - middle, axis=1).max()
+    return np.linalg.norm(np.cross(way, middle), axis=1) <= reach * 1.001 * np.linalg.norm(way, axis=1)
+
+
+def first_met(way, p, least):
+    """How far along each ray (n, 3) it meets the first of some triangles (m, 3, 3): Moeller and Trumbore 1997."""
+    e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    h = np.cross(way[:, None], e2[None])
+    det = (e1[None] * h).sum(axis=2)
+    ok = np.abs(det) > 1e-14
+    inv = np.where(ok, 1 / np.where(ok, det, 1.0), 0.0)
+    s = -p[:, 0]
+    u = (s[None] * h).sum(axis=2) * inv
+    q = np.cross(s, e1)
+    v = (way[:, None] * q[None]).sum(axis=2) * inv
+    t = (e2 * q).sum(axis=1)[None] * inv
+    hit = ok & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > least)
+    return np.where(hit, t, np.inf).min(axis=1)
 
 
 @pytest.mark.parametrize("turn", [-30.0, 80.0, 200.0])

@@ -3,7 +3,6 @@
 import itertools
 from collections.abc import Iterator
 from functools import lru_cache
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -286,8 +285,11 @@ def _dense(xy: Array, sight: PlanSight) -> Array:
     """More points along a line where the plan is straightened, so that it bends with it."""
     if hasattr(sight, "turn"):
         return xy
-    parts = [np.linspace(a, b, 1 + max(1, int(np.hypot(*(b - a)) / 4.0)))[:-1] for a, b in pairwise(xy)]
-    return np.vstack([*parts, xy[-1:]])
+    d = np.diff(xy, axis=0)
+    parts = np.maximum(1, (np.hypot(d[:, 0], d[:, 1]) / 4.0).astype(int))
+    first = np.repeat(np.cumsum(parts) - parts, parts)
+    share = (np.arange(parts.sum()) - first) / np.repeat(parts, parts)
+    return np.vstack([np.repeat(xy[:-1], parts, axis=0) + share[:, None] * np.repeat(d, parts, axis=0), xy[-1:]])
 
 
 def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) -> None:

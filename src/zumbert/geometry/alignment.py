@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import ArrayLike
 
-from zumbert.geometry.elements import Array, Element, Straight
+from zumbert.geometry.elements import Array, Element, Mask, Straight
 
 FEW = 20_000  # places times elements: up to here the elements that are too far are left out first
 END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on it
@@ -24,8 +24,8 @@ class Alignment:
             raise ValueError("an alignment needs at least one element")
         self.elements = tuple(elements)
         self.start = float(start)
-        lengths = np.array([e.length for e in self.elements])
-        self.breaks: Array = self.start + np.concatenate([[0.0], np.cumsum(lengths)])
+        self._lengths: Array = np.array([e.length for e in self.elements])
+        self.breaks: Array = self.start + np.concatenate([[0.0], np.cumsum(self._lengths)])
 
     @classmethod
     def through(cls, xy: ArrayLike, start: float = 0.0) -> "Alignment":
@@ -98,8 +98,12 @@ class Alignment:
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         near = self._near(px, py) or [0]  # no place at all: any element will do
         found = np.empty((4, len(near), *px.shape))  # along, beside, the foot on the element, how far from it
-        for row, i in enumerate(near):
-            element = self.elements[i]
+        straight, rest = self._straights[0][near], range(len(near))
+        if straight.sum() > 1:  # all straights at once
+            found[:, straight] = self._on_straights(np.array(near)[straight], px, py)
+            rest = np.flatnonzero(~straight).tolist()
+        for row in rest:
+            element = self.elements[near[row]]
             s, o = element.project(px, py)
             on = np.clip(s, 0.0, element.length)
             fx, fy = element.point(on, np.zeros_like(on))
@@ -107,12 +111,28 @@ class Alignment:
         best = found[3].argmin(axis=0)  # of several as near the first
         s, o, on, far = np.take_along_axis(found, best[None, None], axis=1)[:, 0]
         of = np.array(near)[best]
-        long = np.array([e.length for e in self.elements])[of]
+        long = self._lengths[of]
         offset = np.where(np.abs(s - on) > END_TOLERANCE, np.where(o < 0, -1.0, 1.0) * far, o)
         last = len(self.elements) - 1
         beyond = ((of == 0) & (s < -END_TOLERANCE)) | ((of == last) & (s > long + END_TOLERANCE))
         ch, off = np.where(beyond, np.nan, self.breaks[of] + on), np.where(beyond, np.nan, offset)
         return ch, off, far
+
+    def _on_straights(self, which: np.ndarray, px: Array, py: Array) -> Array:
+        """What `foot` finds on each of some straights: (4, straights, *places)."""
+        x0, y0, ux, uy, long = (v[which].reshape(-1, *(1,) * px.ndim) for v in self._straights[1:])
+        dx, dy = px - x0, py - y0
+        s, o = dx * ux + dy * uy, dx * uy - dy * ux
+        on = np.clip(s, 0.0, long)
+        return np.stack([s, o, on, np.fmin(np.hypot(o, s - on), np.inf)])
+
+    @cached_property
+    def _straights(self) -> tuple[Mask, Array, Array, Array, Array, Array]:
+        """Which elements are straights; and of those x and y of the beginning, the direction and the length (m)."""
+        is_one = np.array([isinstance(e, Straight) for e in self.elements])
+        rows = [(e.x0, e.y0, *e.unit, e.length) if isinstance(e, Straight) else (0.0,) * 5 for e in self.elements]
+        x0, y0, ux, uy, long = np.array(rows).T
+        return is_one, x0, y0, ux, uy, long
 
     def _near(self, px: Array, py: Array) -> list[int]:
         """The elements that may be the nearest to some of a few places; all of them for many places.
@@ -136,7 +156,7 @@ class Alignment:
     @cached_property
     def _middles(self) -> tuple[Array, Array, Array]:
         """The middle of each element and half its length, m."""
-        half = np.array([e.length / 2 for e in self.elements])
+        half = self._lengths / 2
         xy = [e.point(np.array(h), np.array(0.0)) for e, h in zip(self.elements, half.tolist(), strict=True)]
         return np.array([float(p[0]) for p in xy]), np.array([float(p[1]) for p in xy]), half
 

@@ -41,24 +41,26 @@ class Straight(Struct, frozen=True, tag="straight"):
         """Length, m."""
         return hypot(self.x1 - self.x0, self.y1 - self.y0)
 
-    def _unit(self) -> tuple[float, float]:
+    @property
+    def unit(self) -> tuple[float, float]:
+        """Its direction: x and y of one metre along it."""
         long = self.length or 1.0
         return (self.x1 - self.x0) / long, (self.y1 - self.y0) / long
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
         """X and y at distances and offsets."""
-        ux, uy = self._unit()
+        ux, uy = self.unit
         return self.x0 + ux * s + uy * off, self.y0 + uy * s - ux * off
 
     def project(self, x: Array, y: Array) -> tuple[Array, Array]:
         """Distance along the line, carried on beyond its ends, and offset."""
-        ux, uy = self._unit()
+        ux, uy = self.unit
         dx, dy = x - self.x0, y - self.y0
         return dx * ux + dy * uy, dx * uy - dy * ux
 
     def bearing(self, s: Array) -> Array:
         """Its one direction."""
-        ux, uy = self._unit()
+        ux, uy = self.unit
         return np.full(np.shape(s), atan2(ux, uy) % (2 * pi))
 
 

@@ -50,16 +50,17 @@ class SidePanel(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        body = QWidget()
+        body.setObjectName("panelbody")
+        self._body = QVBoxLayout(body)
+        self.setWidget(body)
         session.changed.connect(self._changed)
         self.verticalScrollBar().rangeChanged.connect(lambda *_: self._margins())
 
     def _margins(self) -> None:
         """Gives the scroll bar room in the margin, so that the panel keeps its width."""
-        body = self.widget()
-        layout = body.layout() if body is not None else None
-        if layout is not None:
-            bar = self.verticalScrollBar()
-            layout.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
+        bar = self.verticalScrollBar()
+        self._body.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
     def _changed(self, old: State, new: State) -> None:
         names = (
@@ -195,14 +196,15 @@ class SidePanel(QScrollArea):
         return StructurePanel(self.session, self.pen, structure)
 
     def _show(self, panel: QWidget) -> None:
-        body = QWidget()
-        body.setObjectName("panelbody")
-        layout = QVBoxLayout(body)
-        layout.addWidget(panel)
-        self.panel = panel  # before the old one hides: that ends what its buttons show, which refreshes this one
-        old = self.takeWidget()  # deleted later: one of its own fields may be the one that is asking
-        self.setWidget(body)
+        """Another panel in the same place. The one before stays where it is until it is deleted, later: one of its own
+        fields may be the one that is asking. Taken out, all of it would be styled anew.
+        """
+        before, self.panel = self.panel, panel  # before the old one hides: that ends what its buttons show, which refreshes this
+        if before is not None:
+            before.hide()
+            self._body.removeWidget(before)
+            before.deleteLater()
+        self._body.addWidget(panel)
+        panel.show()
+        self.verticalScrollBar().setValue(0)
         self._margins()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
