@@ -175,6 +175,21 @@ def test_esc_and_a_small_stray_leave_a_label_where_it_is(deliver):
     assert user.project is before
 
 
+def test_a_label_that_comes_under_a_still_pointer_is_pointed_at(deliver):
+    user = deliver
+    to_page(user, "plan-and-section")
+    sheet, key = view(user).sheet, user.structure("S5").id
+    sheet.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
+    target = next(t for t in sheet.page.targets if t.id == key and t.kind == "label")
+    at = pixel(user, *target.xy.mean(axis=0).tolist())
+    user.move(sheet, *at)
+    assert sheet._hover.id == key
+    user.key(sheet, Qt.Key.Key_PageUp)
+    assert sheet._hover is None
+    user.key(sheet, Qt.Key.Key_PageDown)
+    assert sheet._hover.id == key
+
+
 def test_the_sheet_is_moved_and_zoomed_and_shown_at_its_size(deliver):
     user = deliver
     sheet = view(user).sheet

@@ -159,14 +159,15 @@ class Screen:
 
 def until(state, what, patience=PATIENCE):
     """Waits for a state; its value. Fails when it does not come."""
-    end = time.monotonic() + patience
+    end, pause = time.monotonic() + patience, 0.005
     while True:
         found = state()
         if found:
             return found
         if time.monotonic() > end:
             raise AssertionError(f"did not come about: {what}")
-        time.sleep(0.005)
+        time.sleep(pause)
+        pause = min(pause * 1.5, 0.05)  # who asks keeps others from their work
 
 
 class Ended(AssertionError):

@@ -5,6 +5,7 @@ line of JSON. Questions only look; hands are real keys and a real mouse.
 """
 
 import faulthandler
+import gc
 import json
 import os
 import signal
@@ -17,13 +18,14 @@ from PySide6.QtCore import QPoint, QSocketNotifier, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QWidget
 
+from tests.app.ready import demo_dug, known_trenches, known_value
 from zumbert.analysis import analyse
 from zumbert.app import netwatch
+from zumbert.app import session as sessions
 from zumbert.app.main import application, main
 from zumbert.app.session import Session
 from zumbert.app.window import Window
 from zumbert.checks import check
-from zumbert.demo.project import demo_project
 from zumbert.drawing.handles import ring_places
 
 faulty = []  # things with a fault put in: the thing, the name, and what stood there
@@ -245,10 +247,12 @@ def run(path, file):
 
 
 def serve():
-    """Starts programs on request, each a child that has every module already. A request is a line of JSON on standard
+    """Starts programs on request, each a child that has every module already and knows the demo. A request is a line of JSON on standard
     input: socket, arguments, environment, and the file for what it writes; the answer is the child's number.
     """
-    demo_project()
+    demo_dug()
+    sessions.value, sessions.trenches = known_value, known_trenches
+    gc.freeze()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for the children here
     for line in sys.stdin:
         wanted = json.loads(line)

@@ -68,9 +68,10 @@ class SheetView(QWidget):
         before = self.page
         self.page, self.facts, self.words = page, facts, words
         self._targets = Targets(page.targets if page is not None else ())
-        self._hand = self._hover = None
+        self._hand = None
         if page is not None and (before is None or self._fitted or (before.width, before.height) != (page.width, page.height)):
             self.fit()
+        self._look_again()
         self._sharpen()
 
     # -- what is in sight ----------------------------------------------------------------------------------------------
@@ -99,7 +100,14 @@ class SheetView(QWidget):
 
     def _moved(self) -> None:
         self._later.start()
+        self._look_again()
         self.update()
+
+    def _look_again(self) -> None:
+        """The sheet has moved under the mouse, or is another: the label that lies there now is the one pointed at."""
+        if self._hand is None:
+            self._hover = self.label_under(self._at) if self.underMouse() else None
+            self.setCursor(Qt.CursorShape.SizeAllCursor if self._hover is not None else Qt.CursorShape.ArrowCursor)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -254,12 +262,8 @@ class SheetView(QWidget):
             self.origin += at - self._at
             self._fitted = False
             self._moved()
-        elif self._hand is None:
-            hover = self.label_under(at)
-            if hover is not self._hover:
-                self._hover = hover
-                self.setCursor(Qt.CursorShape.SizeAllCursor if hover is not None else Qt.CursorShape.ArrowCursor)
         self._at = at
+        self._look_again()
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -274,7 +278,7 @@ class SheetView(QWidget):
         self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        steps = event.angleDelta().y() / 120
+        steps, self._at = event.angleDelta().y() / 120, event.position()
         if steps and self._hand is None:
             self._zoom_to(self.zoom * ZOOM**steps, event.position())
         event.accept()
