@@ -247,8 +247,10 @@ def run(path, file):
 
 
 def serve():
-    """Starts programs on request, each a child that has every module already and knows the demo. A request is a line of JSON on standard
-    input: socket, arguments, environment, and the file for what it writes; the answer is the child's number.
+    """Starts programs on request, each a child that has every module already and knows the demo.
+
+    A request is a line of JSON on standard input: socket, arguments, environment, and the file for what it writes; the answer
+    is the child's number.
     """
     demo_dug()
     sessions.value, sessions.trenches = known_value, known_trenches
