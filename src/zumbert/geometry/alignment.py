@@ -98,7 +98,7 @@ class Alignment:
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         near = self._near(px, py) or [0]  # no place at all: any element will do
         found = np.empty((4, len(near), *px.shape))  # along, beside, the foot on the element, how far from it
-        straight, rest = self._straights[0][near], range(len(near))
+        straight, rest = self._straights[0][near], list(range(len(near)))
         if straight.sum() > 1:  # all straights at once
             found[:, straight] = self._on_straights(np.array(near)[straight], px, py)
             rest = np.flatnonzero(~straight).tolist()
