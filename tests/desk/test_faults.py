@@ -39,5 +39,5 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     again = desks()
     again.until("button('Recover') is not None")
     again.on("button('Recover')")
-    again.until("project.pipes")
+    again.until("len(project.pipes)")
     again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")

@@ -116,6 +116,7 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     again = desks(str(file))
     again.asked()
     again.on("button('Recover')")
+    again.until("len(project.pipes)")
     again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
     again.key("ctrl", "s")
     again.until("s.saved")
