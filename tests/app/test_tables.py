@@ -4,10 +4,12 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit
 from pytest import approx
 
+from tests.app.ready import DEMO
 from zumbert.app.tables.records import Records
+from zumbert.edits.fields import set_field
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -138,6 +140,60 @@ def test_pipes_are_edited_in_their_own_units(pipes):
     t.type("+0.02")
     assert user.pipe("S5", "S4").invert_up == approx(41.189)
     assert t.model.choices(next(i for i, c in enumerate(t.model.table.columns) if c.head == "DN"))[:2] == ["150", "225"]
+
+
+@pytest.mark.parametrize(
+    ("text", "slope"), [("0.0125", 0.0125), ("1.25", 0.0125), ("1:80", 0.0125), ("0.08%", 0.0008), ("0.5", 0.005)]
+)
+def test_a_slope_means_what_it_means_in_the_panel(pipes, text, slope):
+    t, user = pipes, pipes.user
+    t.at("P5", "Slope")
+    t.type(text)
+    pipe = user.pipe("S5", "S4")
+    assert user.facts.pipes[pipe.id].slope == approx(slope)
+    panel = set_field(DEMO, user.session.earlier()[0][1].facts, pipe.id, "slope", text)
+    assert user.project.pipes[pipe.id].invert_up == panel.pipes[pipe.id].invert_up
+
+
+def test_a_flat_slope_is_copied_pasted_and_typed_over_as_it_is(pipes):
+    t, user = pipes, pipes.user
+    pipe = user.pipe("S5", "S4")
+    user.session.edit("x", lambda p, f: set_field(p, f, pipe.id, "slope", "0.08%"))
+    t.at("P5", "Slope")
+    user.key(t.view, Qt.Key.Key_C, CTRL)
+    assert QGuiApplication.clipboard().text() == "0.080%"
+    before = user.project
+    t.paste("0.080%")
+    user.key(t.view, Qt.Key.Key_F2)
+    user.key(t.view.viewport().findChild(QLineEdit), Qt.Key.Key_Return)
+    assert user.project is before
+    t.at("P6", "Slope")
+    t.paste("0.080%")
+    assert user.facts.pipes[user.pipe("S6", "S5").id].slope == approx(0.0008)
+
+
+@pytest.mark.parametrize("text", ["225", "375", "150"])
+def test_a_size_is_taken_as_it_is_typed_with_the_last_key(pipes, text):
+    t, user = pipes, pipes.user
+    t.at("P5", "DN")
+    t.type(text)
+    assert user.pipe("S5", "S4").size == text
+    assert len(user.session.undo_names) == 1
+
+
+def test_a_size_that_there_is_not_is_quoted_and_one_is_chosen_from_the_list(pipes):
+    t, user = pipes, pipes.user
+    before = user.project
+    t.at("P5", "DN")
+    t.type("2255")
+    assert user.project is before and '"2255"' in user.refusals[-1]
+    index = t.index("P5", "DN")
+    t.view.edit(index)
+    box = t.view.viewport().findChild(QComboBox)
+    box.setCurrentText("450")
+    box.activated.emit(box.findText("450"))
+    user.settle()
+    assert user.pipe("S5", "S4").size == "450"
 
 
 def test_copy_and_paste_are_tab_separated_and_one_step(pipes):

@@ -8,6 +8,7 @@ from zumbert.edits.levels import slopes_kept
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
+from zumbert.model.levels import on_land
 from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, size_words
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
@@ -221,5 +222,7 @@ def set_cover(project: Project, structure: StructureId, at: tuple[float, float])
 
 
 def set_rim(project: Project, structure: StructureId, rim: OnSurface | FixedRim) -> Project:
-    """The project with a rim on a surface or at a fixed level."""
+    """The project with a rim on a surface or at a fixed level. Raises EditError for a level that no ground has."""
+    if isinstance(rim, FixedRim):
+        on_land(rim.level, project.units)
     return with_structure(project, structure, rim=rim)

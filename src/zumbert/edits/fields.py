@@ -15,7 +15,7 @@ from zumbert.edits.networks import set_network
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.edits.several import STATUSES, set_status
 from zumbert.edits.trenchtypes import set_pipe_trench
-from zumbert.edits.typed import changed_by
+from zumbert.edits.typed import changed_by, typed_levels
 from zumbert.errors import EditError, known
 from zumbert.fields import Field, fields_of
 from zumbert.model.ids import PipeId, StructureId, TypeKey
@@ -79,11 +79,8 @@ def field_name(project: Project, thing: Any, field: str) -> str:
 
 
 def _invert(end: End) -> Setter:
-    def set_(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
-        now = project.pipes[pipe].invert(end)
-        return set_invert(project, pipe, end, changed_by(text, now, project.units))
-
-    return set_
+    """A level, or any other text that the entry line takes at that end: a step, a slope, a cover."""
+    return lambda project, facts, pipe, text, pivot: typed_levels(project, facts, pipe, end, text)
 
 
 def _drop(end: End) -> Setter:
@@ -113,7 +110,8 @@ def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) 
 
 
 def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
-    cover = changed_by(text.lower().removeprefix("c"), 0.0, project.units)
+    t, now = text.strip(), facts.pipes[pipe].cover
+    cover = changed_by(t[1:] if t[:1] in ("c", "C") else t, 0.0 if now is None else now.least, project.units)
     return set_cover(project, facts, pipe, cover, "down" if pivot == "up" else "up")
 
 

@@ -6,8 +6,10 @@ from math import isfinite
 from msgspec.structs import replace
 
 from zumbert.errors import EditError
+from zumbert.model.display import Units
 from zumbert.model.ids import LandId, ServiceId
 from zumbert.model.land import LAND_WORDS, Land, LandKind
+from zumbert.model.levels import on_land
 from zumbert.model.project import Project, with_id
 from zumbert.model.service import ServiceKind, ServiceLine
 
@@ -21,7 +23,7 @@ def add_land(
     corners = _open(ring)
     if len(corners) < 3 or abs(area_of(corners)) < 1e-3:
         raise EditError("An area of land needs three corners or more that are not on one line.")
-    _finite(corners)
+    _finite(corners, project.units)
     project, key = with_id(project, "l")
     land = Land(id=LandId(key), name=name or _next_name(project, LAND_WORDS[kind]), kind=kind, ring=corners)
     return replace(project, land={**project.land, land.id: land}), land.id
@@ -43,9 +45,12 @@ def _next_name(project: Project, word: str) -> str:
     return next(n for n in (word, *(f"{word} {i}" for i in range(2, len(taken) + 3))) if n not in taken)
 
 
-def _finite(places: Sequence[Sequence[float | None]]) -> None:
+def _finite(places: Sequence[Sequence[float | None]], units: Units) -> None:
     if not all(v is None or (isfinite(v) and abs(v) < FAR) for p in places for v in p):
         raise EditError("A coordinate is no number, or far off the earth.")
+    for p in places:
+        if len(p) > 2 and p[2] is not None:
+            on_land(p[2], units)
 
 
 def area_of(ring: Sequence[tuple[float, float]]) -> float:
@@ -66,7 +71,7 @@ def add_service(
             kept.append(p)
     if len(kept) < 2:
         raise EditError("A service needs two places or more.")
-    _finite(kept)
+    _finite(kept, project.units)
     sound_service(project, size, clearance)
     project, key = with_id(project, "v")
     line = ServiceLine(

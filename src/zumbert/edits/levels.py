@@ -1,7 +1,6 @@
 """Levels of one pipe: an end, the whole pipe, its slope, its cover."""
 
 from collections.abc import Iterable
-from math import isfinite
 
 from msgspec.structs import replace
 
@@ -12,16 +11,9 @@ from zumbert.edits.records import with_pipe
 from zumbert.errors import EditError
 from zumbert.model.display import percent
 from zumbert.model.ids import PipeId
+from zumbert.model.levels import on_land
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
-
-LEVEL_LIMIT = 20_000.0  # m: no level on land is farther from datum
-
-
-def _sane(level: float) -> float:
-    if not isfinite(level) or abs(level) > LEVEL_LIMIT:
-        raise EditError(f"{level:g} m is no level: a level is at most 1,000 km from datum.")
-    return level
 
 
 def _free(project: Project, pipe: PipeId, end: End) -> None:
@@ -40,7 +32,7 @@ def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Projec
     p = project.pipes[pipe]
     if p.hold_slope:
         return shift_pipe(project, pipe, level - p.invert(end))
-    return with_pipe(project, pipe, **{f"invert_{end}": _sane(level)})
+    return with_pipe(project, pipe, **{f"invert_{end}": on_land(level, project.units)})
 
 
 def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
@@ -48,8 +40,8 @@ def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
     if by:
         _free(project, pipe, "up")
         _free(project, pipe, "down")
-    p = project.pipes[pipe]
-    return with_pipe(project, pipe, invert_up=_sane(p.invert_up + by), invert_down=_sane(p.invert_down + by))
+    p, u = project.pipes[pipe], project.units
+    return with_pipe(project, pipe, invert_up=on_land(p.invert_up + by, u), invert_down=on_land(p.invert_down + by, u))
 
 
 def not_too_steep(made: Project, facts: Facts, pipe: PipeId) -> None:
@@ -111,10 +103,10 @@ def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float
     start = p.down if end == "down" else p.up
     walk = downstream if end == "down" else upstream
     reached = walk(project, facts.links, start)
-    pipes = project.pipes.copy()
+    pipes, u = project.pipes.copy(), project.units
     for q in project.pipes.values():
         if q.id != pipe and not q.hold_levels and q.up in reached and q.down in reached:
-            pipes[q.id] = replace(q, invert_up=_sane(q.invert_up + by), invert_down=_sane(q.invert_down + by))
+            pipes[q.id] = replace(q, invert_up=on_land(q.invert_up + by, u), invert_down=on_land(q.invert_down + by, u))
     return replace(project, pipes=pipes)
 
 

@@ -13,7 +13,9 @@ from zumbert.errors import EditError
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.intersections import Intersection, elements_through, intersections_of
 from zumbert.geometry.profile import Profile, Pvi
+from zumbert.model.display import Units
 from zumbert.model.ids import RoadId
+from zumbert.model.levels import on_land
 from zumbert.model.project import Project
 from zumbert.model.road import Road, RoadProfile, Strip
 from zumbert.model.structure import Anchored
@@ -192,7 +194,7 @@ def add_profile(project: Project, road: RoadId, name: str, pvis: Sequence[Pvi]) 
     EditError if it is none.
     """
     record = project.roads[road]
-    _sound(record, name, pvis)
+    _sound(record, name, pvis, project.units)
     profiles = (*record.profiles, RoadProfile(name=name, kind="design", pvis=tuple(pvis)))
     design = len(profiles) - 1 if record.design is None else record.design
     return with_road(project, replace(record, profiles=profiles, design=design))
@@ -204,7 +206,7 @@ def set_pvis(project: Project, road: RoadId, index: int, pvis: Sequence[Pvi]) ->
     profile = record.profiles[index]
     if profile.pvis == tuple(pvis):
         return project
-    _sound(record, profile.name, pvis)
+    _sound(record, profile.name, pvis, project.units)
     profiles = (*record.profiles[:index], replace(profile, pvis=tuple(pvis)), *record.profiles[index + 1 :])
     return with_road(project, replace(record, profiles=profiles))
 
@@ -219,7 +221,9 @@ def remove_profile(project: Project, road: RoadId, index: int) -> Project:
     return with_road(project, replace(record, profiles=profiles, design=design))
 
 
-def _sound(road: Road, name: str, pvis: Sequence[Pvi]) -> None:
+def _sound(road: Road, name: str, pvis: Sequence[Pvi], units: Units) -> None:
+    for p in pvis:
+        on_land(p.level, units)
     try:
         Profile(pvis)
     except ValueError as e:

@@ -18,10 +18,10 @@ Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
 
 def changed_by(text: str, now: float, units: Units) -> float:
     """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
-    t = text.strip().replace("\u2212", "-")
+    t = text.strip()
     if t.startswith("="):
-        return units.typed(t[1:])
-    return now + units.typed(t) if t[:1] in "+-" else units.typed(t)
+        return units.typed(t[1:], text)
+    return units.typed(t, text) + (now if t[:1] in ("+", "-", "\u2212") else 0.0)
 
 
 def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text: str) -> Project:
@@ -31,18 +31,17 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
     and "1.25%" set the slope about the other end (of the middle ring: about the upper end), "c0.9" gives exactly that
     least cover. Raises EditError with a sentence for a text that means none of these.
     """
-    t = text.strip().lower().replace("\u2212", "-")
-    if not t:
+    if not text.strip():
         raise EditError("Type a level, +0.15, 1:80, 1.25% or c0.9.")
-    made = _typed_levels(project, facts, pipe, ring, t)
+    made = _typed_levels(project, facts, pipe, ring, text.strip())
     not_too_steep(made, facts, pipe)
     return made
 
 
 def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: str) -> Project:
     end: End | None = None if ring == "mid" else "up" if ring.endswith("up") else "down"
-    if t.startswith("c"):
-        return set_cover(project, facts, pipe, project.units.typed(t[1:]), end)
+    if t[:1] in ("c", "C"):
+        return set_cover(project, facts, pipe, project.units.typed(t[1:], t), end)
     if ":" in t or t.endswith("%"):
         slope = project.units.typed_slope(t)
         return set_slope(project, facts, pipe, slope, "down" if end == "up" else "up")

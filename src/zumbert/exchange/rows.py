@@ -8,7 +8,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from zumbert.errors import ReadError, known
-from zumbert.exchange.sense import FARTHEST, HIGHEST, LOWEST
+from zumbert.exchange.sense import FARTHEST
+from zumbert.model.levels import HIGHEST, LOWEST
 
 IGNORED = "-"  # the head of a column that is passed over
 MOST_TOLD = 50

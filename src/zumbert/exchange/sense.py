@@ -6,8 +6,8 @@ import numpy as np
 
 from zumbert.geometry.elements import Array, Mask
 from zumbert.model.display import counted
+from zumbert.model.levels import HIGHEST, LOWEST
 
-LOWEST, HIGHEST = -500.0, 9000.0  # m: no ground lies lower or higher
 FARTHEST = 1e8  # m from the origin: no grid of coordinates reaches farther
 
 

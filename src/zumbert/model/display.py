@@ -224,9 +224,9 @@ class Units(Struct, frozen=True, kw_only=True):
 
     # -- what people type --------------------------------------------------------------------------------------------
 
-    def typed(self, text: str) -> float:
-        """A typed length or level as metres. Raises TypedError with a sentence for anything else."""
-        return typed_number(text) * self.metres
+    def typed(self, text: str, whole: str = "") -> float:
+        """A typed length or level as metres. Raises TypedError for anything else, which quotes `whole` if it is a part of that."""
+        return typed_number(text, whole) * self.metres
 
     def typed_flow(self, text: str) -> float:
         """A typed flow in l/s (cubic feet a second), as m³/s. Raises TypedError."""
@@ -266,14 +266,16 @@ class Units(Struct, frozen=True, kw_only=True):
 METRIC = Units()
 
 
-def typed_number(text: str) -> float:
-    """The number that a text is, with either minus. Raises TypedError with a sentence for anything else."""
+def typed_number(text: str, whole: str = "") -> float:
+    """The number that a text is, with either minus. Raises TypedError for anything else, which quotes `whole` if it is a part
+    of that.
+    """
     try:
         value = _sum(text.strip().replace(MINUS, "-"))
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise TypedError(f'"{text}" is no number: write it as 41.640.')
+        raise TypedError(f'"{whole or text}" is no number: write it as 41.640.')
     return value
 
 

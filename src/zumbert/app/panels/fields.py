@@ -184,6 +184,15 @@ class Combo(QComboBox):
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """What is typed looks for a choice in the open list: a key of it takes none."""
+        held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        if self.isEditable() or held or not event.text().strip() or not event.text().isprintable():
+            super().keyPressEvent(event)
+            return
+        self.showPopup()
+        self.view().keyboardSearch(event.text())
+
 
 @guarded
 class _Closed(QObject):

@@ -44,7 +44,7 @@ class AreaModel(RecordModel):
             return [k.name for k in p.area_kinds]
         return [s.label for s in p.structures.values()] if FIELDS[column] == "structure" else []
 
-    def _value(self, column: int, field: str, text: str) -> str:
+    def _value(self, column: int, text: str) -> str:
         return text
 
 

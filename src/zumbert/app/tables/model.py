@@ -15,7 +15,7 @@ from zumbert.edits.fields import FieldText
 from zumbert.edits.holds import may_change
 from zumbert.exchange.flowtables import area_table
 from zumbert.exchange.tables import Column, Table, columns_of, in_units, library_table, pipe_table, structure_table
-from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
+from zumbert.fields import PIPE_FIELDS, SLOPE, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 
@@ -133,8 +133,10 @@ class RecordModel(QAbstractTableModel):
     def data(self, index: ModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         i, j = index.row(), index.column()
         column = self.table.columns[j]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return self.texts[i][j]
+        if role == Qt.ItemDataRole.EditRole:
+            return self._whole(i, j)
         if role == Qt.ItemDataRole.UserRole:  # for sorting
             value = self.table.rows[i][j]
             return (value is None, value if isinstance(value, (int, float)) else self.collator.sortKey(str(value or "")))
@@ -150,9 +152,14 @@ class RecordModel(QAbstractTableModel):
 
     def setData(self, index: ModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         field, text = self.fields[index.column()], str(value).strip()
-        if field is None or text == self.texts[index.row()][index.column()]:
+        if field is None or text in (self.texts[index.row()][index.column()], self._whole(index.row(), index.column())):
             return False
-        return edit_field(self.session, self.ids[index.row()], field, _meant(field, text))
+        return edit_field(self.session, self.ids[index.row()], field, text)
+
+    def _whole(self, row: int, column: int) -> str:
+        """A cell as it is typed over and copied: a slope, whose column is in per cent, says so itself."""
+        text, field = self.texts[row][column], self._field(column)
+        return f"{text}%" if text and field is not None and field.kind is SLOPE else text
 
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
@@ -176,34 +183,29 @@ class RecordModel(QAbstractTableModel):
                         f"{len(rows)} rows and {len(columns)} columns are left from the cell that is chosen."
                     )
                 row, column = rows[i], columns[j]
-                if text.strip() == self.texts[row][column]:
+                if text.strip() in (self.texts[row][column], self._whole(row, column)):
                     continue
                 head = self.table.columns[column].head
                 where = f"{self.texts[row][0]}, {head}"
                 field = self.fields[column]
                 if field is None or not self.editable(row, column):
                     return f'{where}: "{text}" cannot go there, it follows from other values. Nothing was pasted.'
-                out.append(FieldText(self.ids[row], field, self._value(column, field, text.strip()), where))
+                out.append(FieldText(self.ids[row], field, self._value(column, text.strip()), where))
         return out
 
-    def _value(self, column: int, field: str, text: str) -> str:
+    def _value(self, column: int, text: str) -> str:
         """A pasted number is a value, never a step from now."""
         known = self._field(column)
         steps = known is not None and known.kind.number and known.stored
         if steps and text[:1] in ("+", "-", "\u2212") and text[1:]:
             return f"={text.removeprefix('+')}"
-        return _meant(field, text)
+        return text
 
 
 def _text(value: CellValue, column: Column) -> str:
     if value is None:
         return ""
     return f"{value:.{column.decimals}f}" if isinstance(value, (int, float)) else value
-
-
-def _meant(field: str, text: str) -> str:
-    """A slope's column is in per cent; another way of writing it says so itself."""
-    return f"{text}%" if field == "slope" and not text.endswith("%") and ":" not in text else text
 
 
 class Sorted(QSortFilterProxyModel):

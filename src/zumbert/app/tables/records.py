@@ -4,7 +4,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QCompleter, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Combo
@@ -20,7 +20,7 @@ LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
 
 
 class Choosing(QStyledItemDelegate):
-    """Offers the words of a cell that takes only a few; other cells are typed."""
+    """Offers the words of a cell that takes only a few, which can be typed too; other cells are typed."""
 
     def __init__(self, pen: Pen, proxy: Sorted) -> None:
         super().__init__()
@@ -34,9 +34,17 @@ class Choosing(QStyledItemDelegate):
             return made
         box = Combo(self.pen)
         box.setParent(parent)
+        box.setEditable(True)  # what is typed is taken with Enter as it is: a key of it chooses nothing
+        box.setInsertPolicy(Combo.InsertPolicy.NoInsert)
+        box.setCompleter(QCompleter([]))  # completes nothing
         box.addItems(words)
         box.activated.connect(lambda _: self._taken(box))
         return box
+
+    def setEditorData(self, editor: QWidget, index: ModelIndex) -> None:
+        super().setEditorData(editor, index)
+        if isinstance(editor, Combo) and (line := editor.lineEdit()) is not None:
+            line.selectAll()
 
     def _taken(self, box: QWidget) -> None:
         self.commitData.emit(box)
@@ -159,7 +167,7 @@ class Records(QTableView):
             return
         rows = sorted({i.row() for i in chosen})
         columns = sorted({i.column() for i in chosen})
-        lines = ("\t".join(str(self.proxy.index(r, c).data()) for c in columns) for r in rows)
+        lines = ("\t".join(str(self.proxy.index(r, c).data(Qt.ItemDataRole.EditRole)) for c in columns) for r in rows)
         QGuiApplication.clipboard().setText("\n".join(lines))
 
     def paste(self) -> None:

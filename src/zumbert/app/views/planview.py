@@ -65,7 +65,7 @@ class PlanView(PlanSightView):
     def __init__(self, session: Session, pen: Pen, section: SectionView) -> None:
         super().__init__(session, pen, section)
         self._under: list[Box] = []  # of the texts of ground and roads
-        self._boxes: tuple[object, Labels] = (None, Labels())  # of all texts in the pixmaps, and where those lie
+        self._boxes: tuple[tuple[object, ...], Labels] = ((), Labels())  # of all texts in the pixmaps, and where those lie
         self._live: list[Target] = []  # of what a preview draws anew
         self._key: tuple[Any, ...] | None = None
         self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
@@ -137,7 +137,7 @@ class PlanView(PlanSightView):
         wide = self._wide or sight
         current = s.current
         new = self.changing(s)
-        drawn = (current, new, wide)
+        drawn = (current, new, wide, self._under)  # labels keep clear of the texts that lie under them
         if self._key is None or not same(self._key, drawn):
             self._key = drawn
             self._still = network(_picture(current), wide, self._under, None, new)
@@ -197,8 +197,8 @@ class PlanView(PlanSightView):
 
     def _texts(self) -> Labels:
         """All texts in the pixmaps, where those lie now."""
-        at = (self._still, self._offset)
-        if self._boxes[0] != at:
+        at = (self._still, self._under, self._offset)
+        if not same(self._boxes[0], at):
             dx, dy = self._offset
             boxes = [*self._under, *(text_box(t) for t in texts_in(self._still.marks))]
             self._boxes = at, Labels([(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in boxes])
@@ -256,7 +256,9 @@ class PlanView(PlanSightView):
     def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
         margin = 0.0 if isinstance(sight, StraightSight) else float(MARGIN)
         marks = base(facts, sight, margin, self.session.state.stage == "flow")
-        self._under = [text_box(t) for t in texts_in(marks)]
+        under = [text_box(t) for t in texts_in(marks)]
+        if under != self._under:
+            self._under = under
         return marks
 
     def hit_current(self, x: float, y: float) -> Target | None:

@@ -1,0 +1,175 @@
+"""What every view keeps from before an edit shows what a view made from nothing shows: while the edit is tried, when it is made,
+and when it is taken back.
+"""
+
+import numpy as np
+import pytest
+import shiboken6
+from PySide6.QtCore import QObject, QPoint, Signal
+from PySide6.QtGui import QImage, QRegion
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableView, QWidget
+
+from tests.amount import times
+from tests.edits.test_every_edit import BASE, EDITS, Maker, arguments, project_of
+from zumbert.app.bars.head import RunPicker, StateLine
+from zumbert.app.bars.planchips import PlanChips
+from zumbert.app.bars.rail import Rail
+from zumbert.app.bars.sectionhead import SectionHead
+from zumbert.app.main import application
+from zumbert.app.panels.sidepanel import SidePanel
+from zumbert.app.views.planview import PlanView
+from zumbert.app.views.sectionview import SectionView
+from zumbert.errors import ZumbertError
+
+STATES = ("levels", "flow", "checks", "layout", "trench", "ground", "levels several", "layout structure")
+TRIES = 60
+PARTS = 8  # tests that share the edits
+
+
+def drawn(view):
+    """The picture of a view, without what floats over it."""
+    out = QImage(view.size(), QImage.Format.Format_RGB32)
+    view.render(out, QPoint(), QRegion(), QWidget.RenderFlag.DrawWindowBackground)
+    return out
+
+
+def told(root):
+    """All that a widget says, by what it is called: texts, choices and cells that are shown."""
+    out = []
+    for w in root.findChildren(QWidget):
+        if not w.isVisibleTo(root):
+            continue
+        name = (type(w).__name__, w.objectName() or w.accessibleName(), w.isEnabledTo(root))
+        if isinstance(w, QComboBox):
+            out.append((*name, w.currentText(), *(w.itemText(i) for i in range(w.count()))))
+        elif isinstance(w, QAbstractButton):
+            out.append((*name, w.text(), w.isChecked(), w.toolTip()))
+        elif isinstance(w, (QLabel, QLineEdit)) and not isinstance(w.parent(), QComboBox):
+            out.append((*name, w.text(), w.toolTip()))
+        elif isinstance(w, QTableView) and w.model() is not None:
+            m = w.model()
+            out.append((*name, *(str(m.index(i, j).data()) for i in range(m.rowCount()) for j in range(m.columnCount()))))
+    return sorted(map(repr, out))
+
+
+class Looking(QObject):
+    """A session that is looked at once: what is made from it hears of nothing."""
+
+    changed, refused = Signal(object, object), Signal(str)
+
+    def __init__(self, session):
+        super().__init__()
+        self.session = session
+
+    def __getattr__(self, name):
+        return getattr(self.session, name)
+
+
+class Views:
+    """The views of a window, and the same made from nothing."""
+
+    def __init__(self, window):
+        self.window, self.session, self.pen = window, window.session, window.pen
+
+    def anew(self):
+        """Made from nothing now, as large and with the same sight."""
+        w, s = self.window, Looking(self.session)
+        section = SectionView(s, self.pen)
+        plan = PlanView(s, self.pen, section)
+        for fresh, kept in ((section, w.section), (plan, w.plan)):
+            fresh.tool = w.toolbox.tool
+            fresh.resize(kept.size())
+        section.sight = w.section.sight
+        plan.map, plan._middle, plan._line = w.plan.map, w.plan._middle, w.plan._line  # it holds its line while an edit is tried
+        side = SidePanel(
+            s, self.pen, lambda: w.toolbox.tool, w.going, w.exchange.export, lambda: w.ground, lambda: w.delivering,
+            lambda: w.flowing,
+        )  # fmt: skip
+        side.resize(w.side.size())
+        side.refresh()
+        centre = w.centre
+        head = SectionHead(s, section.scales, centre._switch, section.set_scale)
+        head.resize(centre.head.size())
+        picker, line = RunPicker(s, self.pen), StateLine(s, self.pen, lambda: None)
+        rail = Rail(s, self.pen, lambda stage: None)
+        rail.resize(w.rail.size())
+        chips = PlanChips(s, plan, dict.fromkeys(w.chips.buttons, lambda: None))
+        chips.refresh(w.toolbox.name, centre.tables_open)
+        return {"section": section, "plan": plan, "panel": side, "head": head, "picker": picker, "line": line, "rail": rail}
+
+    def shown(self):
+        """Those of the window."""
+        w = self.window
+        return {
+            "section": w.section, "plan": w.plan, "panel": w.side, "head": w.centre.head, "picker": w.head.picker,
+            "line": w.head.state, "rail": w.rail,
+        }  # fmt: skip
+
+    def differences(self, *but):
+        """What a view of the window shows that one made from nothing does not; some views are passed over."""
+        application().processEvents()
+        out, fresh = [], self.anew()
+        try:
+            for name, kept in self.shown().items():
+                new = fresh[name]
+                if name in but:
+                    continue
+                if name in ("panel", "head"):
+                    a, b = told(kept.panel if name == "panel" else kept), told(new.panel if name == "panel" else new)
+                    out += [f"{name} shows {x}" for x in a if x not in b] + [f"{name} lacks {x}" for x in b if x not in a]
+                elif drawn(kept) != drawn(new):
+                    out.append(f"{name} is painted otherwise")
+        finally:
+            for view in reversed(fresh.values()):
+                shiboken6.delete(view)
+        return out
+
+
+def go(user, state, project):
+    """To a stage, with something selected."""
+    stage, *selected = state.split()
+    pipe, structures = list(project.pipes)[1], list(project.structures)[1:3]
+    user.in_stage(stage)
+    user.session.select(
+        frozenset(list(project.pipes)[:2] if selected == ["several"] else [] if selected else [pipe]),
+        frozenset(structures[:1] if selected == ["structure"] else []),
+    )
+
+
+def edited(session, name, rng):
+    """What an edit makes of the project; None where it changes nothing."""
+    current = session.state.current
+    for _ in range(TRIES):
+        try:
+            made = project_of(EDITS[name](**arguments(name, EDITS[name], Maker(current.project, current.facts, rng))))
+        except (ZumbertError, ValueError):
+            continue
+        if made is not None and made is not current.project:
+            return made
+    return None
+
+
+@pytest.mark.parametrize("part", range(PARTS))
+def test_views_after_every_edit(user, part):
+    session, views = user.session, Views(user.window)
+    session.open(BASE, None)
+    user.window.centre.show_all()
+    names = sorted(EDITS)[part::PARTS]
+    wrong = {}
+    for i, name in enumerate(names):
+        for state in [STATES[(i + part + k) % len(STATES)] for k in range(times(1, len(STATES)))]:
+            go(user, state, BASE)
+            project = edited(session, name, np.random.default_rng(sum(map(ord, name))))
+            if project is None:
+                continue
+            session.preview(project, told=True)
+            found = [f"tried: {d}" for d in views.differences("panel")]  # its buttons and lists wait until it is made
+            session.preview(None)
+            found += [f"given up: {d}" for d in views.differences()]
+            session.apply(name, project, told=True)
+            found += [f"made: {d}" for d in views.differences()]
+            session.undo()
+            found += [f"taken back: {d}" for d in views.differences()]
+            if found:
+                wrong[name, state] = found
+    assert not wrong, "\n".join(f"{n} in {s}: {d}" for (n, s), found in wrong.items() for d in found)
