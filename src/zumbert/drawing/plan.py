@@ -182,8 +182,8 @@ def _in_sight(facts: Facts, sight: PlanSight, only: frozenset[str] | None, witho
         if -20 < x < wide and -20 < y < tall and k not in without and (only is None or k in only)
     }  # fmt: skip
     pipes = facts.project.pipes
-    for key in pipes if only is None else (k for k in only if k in pipes):
-        p = pipes[key]  # type: ignore[index]
+    for key in pipes if only is None else (k for k in pipes if k in only):  # the first in the project has its label first
+        p = pipes[key]
         if p.up in at and p.down in at and key not in without:
             (x0, y0), (x1, y1) = at[p.up], at[p.down]
             # an end that the straightened plan does not hold, or an arc: look at the pipe itself
@@ -196,8 +196,8 @@ def _in_sight(facts: Facts, sight: PlanSight, only: frozenset[str] | None, witho
 def _with_ends(facts: Facts, only: frozenset[str]) -> list[StructureId]:
     """The structures among some things, and those at the ends of the pipes among them."""
     pipes = facts.project.pipes
-    ends: list[str] = [e for k in only if k in pipes for e in (pipes[k].up, pipes[k].down)]  # type: ignore[index]
-    return [StructureId(k) for k in dict.fromkeys([*only, *ends]) if k in facts.places]
+    wanted = {*only, *(e for k in only if k in pipes for e in (pipes[k].up, pipes[k].down))}  # type: ignore[index]
+    return [k for k in facts.places if k in wanted]
 
 
 def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId, Array]:

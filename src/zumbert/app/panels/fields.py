@@ -226,13 +226,14 @@ WHY = Qt.ItemDataRole.UserRole + 1  # why a choice does not fit
 def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None:
     """Offers choices (key, words, why it does not fit): those that fit come first, the others after them with the reason."""
     order = sorted(choices, key=lambda c: bool(c[2]))
-    if [(box.itemData(i), box.itemData(i, WHY)) for i in range(box.count())] != [(c[0], c[2]) for c in order]:
+    order = [(key, text + (", does not fit" if why else ""), why) for key, text, why in order]
+    if [(box.itemData(i), box.itemText(i), box.itemData(i, WHY)) for i in range(box.count())] != order:
         box.clear()
         for i, (key, text, why) in enumerate(order):
-            box.addItem(text + (", does not fit" if why else ""), key)
+            box.addItem(text, key)
             box.setItemData(i, why, WHY)
             box.setItemData(i, why or None, Qt.ItemDataRole.ToolTipRole)
-    box.setCurrentIndex(box.findData(now))
+    box.setCurrentIndex(next((i for i, c in enumerate(order) if c[0] == now), -1))
 
 
 @guarded

@@ -135,12 +135,8 @@ class LayPanel(QWidget):
         self.fits.setText(why)
         self.fits.setVisible(bool(why))
         self.edge.show_choice(EDGES.index(way.edge))
-        names = [(n.id, n.name) for n in project.networks.values()]
-        if [(self.network.itemData(i), self.network.itemText(i)) for i in range(self.network.count())] != names:
-            self.network.clear()
-            for key, text in names:
-                self.network.addItem(text, key)
-        for box, value in ((self.network, way.network), (self.service, way.service), (self.status, way.status)):
+        offer(self.network, [(n.id, n.name, "") for n in project.networks.values()], way.network)
+        for box, value in ((self.service, way.service), (self.status, way.status)):
             box.setCurrentIndex(box.findData(value))
         self.mode.show_choice(("run", "alone", "join").index(self.tool.mode))
         by_level = self.by_level or way.level is not None

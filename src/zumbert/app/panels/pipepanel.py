@@ -21,6 +21,7 @@ from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.theme import FOLLOWS, INSIDE
 from zumbert.app.told import told
+from zumbert.app.value import Value
 from zumbert.app.values import edit_field, pivot_end
 from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
@@ -56,6 +57,7 @@ class PipePanel(QWidget):
         super().__init__()
         self.session, self.pen, self.pipe = session, pen, pipe
         self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
+        self._mended: Value | None = None  # the value that the fixes are of; None while they are away
         self._says: list[QLabel] = []
         self.title, self.sub = label("", "title"), label("", "second")
         self.size_box = Combo(pen).as_wide_as_its_column()
@@ -316,9 +318,10 @@ class PipePanel(QWidget):
     def _show_found(self, s: State) -> None:
         findings = self._about(s)
         told = [remark(s.shown.facts, f) for f in findings]
-        if (findings, told) == self._found:
+        current = None if s.previewing else s.current  # a fix may be another where its finding is not
+        if (findings, told) == self._found and current is self._mended:
             return
-        self._found = findings, told
+        self._found, self._mended = (findings, told), current
         heads: list[tuple[str, str]] = [(f.severity, f.rule) for f in findings]
         if s.previewing and heads == self._heads:  # while one drags only the sentences change
             for says, text in zip(self._says, told, strict=True):

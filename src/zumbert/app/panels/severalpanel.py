@@ -140,11 +140,8 @@ class SeveralPanel(QWidget):
         """Shows the state."""
         u = s.units
         project = s.shown.project
-        roads = [(None, "same road"), *((r.id, r.name) for r in project.roads.values())]
-        if self.copy_to.count() != len(roads):
-            self.copy_to.clear()
-            for key, text in roads:
-                self.copy_to.addItem(text, key)
+        roads = [(None, "same road", ""), *((r.id, r.name, "") for r in project.roads.values())]
+        offer(self.copy_to, roads, self.copy_to.currentData() if self.copy_to.currentData() in project.roads else None)
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         structures = [project.structures[k] for k in s.structures if k in project.structures]
         self.title.setText(f"{len(pipes) + len(structures)} selected")

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
 from zumbert.app.panels.details.detail import SHOWN, Detail
+from zumbert.app.panels.fields import offer
 from zumbert.app.panels.numbertable import Cells, NumberTable
 from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.state import State
@@ -184,12 +185,8 @@ class RoadDetail(Detail):
         self.points.setVisible(bool(line))
         self.no_points.setVisible(not line)
         self.points.show_cells([[u.full(v, SHOWN) for v in _values(p)] for p in line])
-        choices = [("no profile", None), *((p.name, i) for i, p in enumerate(r.profiles) if p.kind == "design")]
-        if [self.profile.itemText(i) for i in range(self.profile.count())] != [t for t, _ in choices]:
-            self.profile.clear()
-            for text, key in choices:
-                self.profile.addItem(text, key)
-        self.profile.setCurrentIndex(max(0, self.profile.findData(r.design)))
+        choices = [(None, "no profile", ""), *((i, p.name, "") for i, p in enumerate(r.profiles) if p.kind == "design")]
+        offer(self.profile, choices, r.design)
         pvis = () if r.design is None else r.profiles[r.design].pvis
         self.pvis.setVisible(bool(pvis))
         self.pvis.show_cells([[u.full(p.chainage), u.full(p.level), u.full(p.length)] for p in pvis])
