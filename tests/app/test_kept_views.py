@@ -163,7 +163,7 @@ def test_what_views_keep_is_what_new_ones_show(user, name):
     session.open(BASE, None)
     user.window.centre.show_all()
     wrong = []
-    for k in range(times(2, len(STATES))):
+    for k in range(times(1, len(STATES))):
         state = STATES[(place + 3 * k) % len(STATES)]
         go(user, state, BASE)
         project = edited(session, name, np.random.default_rng(sum(map(ord, name))))
@@ -183,7 +183,7 @@ def test_labels_keep_clear_of_what_lies_under_them_in_each_stage(user, first, th
     user.session.open(BASE, None)
     user.window.centre.show_all()
     for stage in (first, then):
-        user.in_stage(stage)
+        go(user, stage, BASE)
         user.settle()
     assert Views(user.window).differences() == []
 

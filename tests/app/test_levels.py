@@ -371,3 +371,16 @@ def test_the_pipes_of_a_structure_are_picked_and_edited_in_its_list(user):
     assert user.project.pipes[out.id].invert_up == 46.0
     panel.cells[i][0].click()
     assert user.session.state.pipes == {pipe.id}
+
+
+def test_a_size_that_is_typed_is_looked_for_in_the_list_and_taken_with_enter(user):
+    pipe = user.look_at("S5", "S4")
+    box = user.window.side.panel.size_box
+    box.setFocus()
+    for key in "225":
+        user.type(box.view() if box.view().isVisible() else box, key)
+    assert box.view().isVisible()
+    assert user.project.pipes[pipe.id].size == pipe.size  # a key takes nothing
+    user.key(box.view(), Qt.Key.Key_Return)
+    assert user.project.pipes[pipe.id].size == "225"
+    assert len(user.session.undo_names) == 1

@@ -46,7 +46,9 @@ def test_a_label_is_dragged_by_single_pixels_and_taken_back(desk):
     find = "next(k for k, x in project.structures.items() if x.label == 'S3')"
     target = f"next(t for t in {SHEET}.page.targets if t.id == {find})"
     x, y = desk.ask(f"middle({SHEET})")
+    zoom = desk.ask(f"{SHEET}.zoom")
     desk.wheel(x, y, 2)
+    desk.until(f"{SHEET}.zoom > 1.5 * {zoom}")
     px, py = desk.ask(pixel(f"{target}.xy.mean(axis=0).tolist()"))
     for i in range(4):
         desk.move(px - 3 + i, py)

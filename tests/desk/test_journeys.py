@@ -241,3 +241,38 @@ def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
     desk.key("Escape")
     desk.key("ctrl", "z")
     desk.until(f"list(project.backgrounds.values())[-1].segments.tolist() == {before}")
+
+
+def test_sizes_and_slopes_are_typed_into_the_table(desk):
+    desk.key("ctrl", "t")
+    desk.until("w.centre.tables_open")
+    desk.on("button('Pipes')")
+    table = "w.centre.tables.table"
+    desk.until(f"{table}.kind == 'pipes'")
+
+    def cell(head):
+        row = f"next(i for i, t in enumerate({table}.records.texts) if t[0] == 'P5')"
+        column = f"next(i for i, c in enumerate({table}.records.table.columns) if c.head == {head!r})"
+        index = f"{table}.proxy.mapFromSource({table}.records.index({row}, {column}))"
+        desk.ask(f"{table}.scrollTo({index})")
+        return desk.ask(f"at({table}.viewport(), *{table}.visualRect({index}).center().toTuple())")
+
+    for text in ("225", "375", "150"):
+        desk.click(*cell("DN"))
+        desk.enter(text)
+        desk.until(f"pipe('S5', 'S4').size == {text!r}")
+    desk.click(*cell("DN"))
+    desk.key("F2")
+    desk.key("alt", "Down")
+    desk.until("app.activePopupWidget() is not None")
+    desk.key("Down")
+    desk.key("Return")
+    desk.until("pipe('S5', 'S4').size == '225'")
+    desk.click(*cell("Slope"))
+    desk.enter("0.0125")
+    desk.until("abs(s.current.facts.pipes[pipe('S5', 'S4').id].slope - 0.0125) < 1e-9")
+    desk.click(*cell("Invert up"))
+    desk.enter("c1.4")
+    desk.until("abs(s.current.facts.pipes[pipe('S5', 'S4').id].cover.least - 1.4) < 1e-6")
+    assert len(desk.ask("w.session.undo_names")) == 6
+    assert desk.errors == ""

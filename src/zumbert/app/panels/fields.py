@@ -1,6 +1,7 @@
 """The fields of panels: values that are typed, lists that are chosen from, and the keyboard that goes back to the drawing."""
 
 from collections.abc import Callable, Iterable
+from time import monotonic
 from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
@@ -136,6 +137,15 @@ class ValueField(QLineEdit):
             self.watched(False)
 
 
+TOGETHER = 1.0  # s between keys that are one word
+
+
+def _writes(event: QKeyEvent) -> bool:
+    """Whether a key writes a sign."""
+    held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+    return not held and bool(event.text().strip()) and event.text().isprintable()
+
+
 @guarded
 class Combo(QComboBox):
     """A choice, with a chevron of our own; the wheel goes to the panel unless it is open."""
@@ -146,6 +156,7 @@ class Combo(QComboBox):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._session: Session | None = None  # where a choice is tried out while the list is open
         self._pointed: int | None = None  # the choice that is being tried out
+        self._typed = ("", 0.0)  # what was typed to find a choice, and when the last of it
         self.highlighted.connect(self._try)
 
     def try_out(self, session: Session) -> None:
@@ -184,14 +195,34 @@ class Combo(QComboBox):
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
 
+    def showPopup(self) -> None:
+        """Opens the list, in which keys look for a choice."""
+        super().showPopup()
+        self.view().installEventFilter(self)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """What is typed looks for a choice in the open list: a key of it takes none."""
-        held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
-        if self.isEditable() or held or not event.text().strip() or not event.text().isprintable():
+        if self.isEditable() or not _writes(event):
             super().keyPressEvent(event)
             return
         self.showPopup()
-        self.view().keyboardSearch(event.text())
+        self._seek(event.text())
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and _writes(event):
+            self._seek(event.text())
+            return True
+        return super().eventFilter(watched, event)
+
+    def _seek(self, text: str) -> None:
+        """Points at the first choice of which a word begins with what was typed: 225 finds DN 225."""
+        now = monotonic()
+        self._typed = (self._typed[0] if now - self._typed[1] < TOGETHER else "") + text.lower(), now
+        for i in range(self.count()):
+            words = self.itemText(i).lower().split()
+            if any(" ".join(words[n:]).startswith(self._typed[0]) for n in range(len(words))):
+                self.view().setCurrentIndex(self.model().index(i, self.modelColumn()))
+                return
 
 
 @guarded

@@ -4,7 +4,15 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractItemView, QCompleter, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QCompleter,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
 
 from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Combo
@@ -17,6 +25,44 @@ from zumbert.edits.fields import FieldText, set_fields
 
 ROW = 22
 LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
+
+
+@guarded
+class Choice(Combo):
+    """The words of a cell: one is chosen from the list, or typed and taken with Enter as it is. A key of it chooses nothing."""
+
+    def __init__(self, pen: Pen, parent: QWidget, words: list[str]) -> None:
+        super().__init__(pen)
+        self.setParent(parent)
+        self._touched = False  # whether a hand has been at the text
+        self.listed = False  # whether the list was opened since a key was pressed
+        self.setEditable(True)
+        self.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.setCompleter(QCompleter([]))  # completes nothing
+        self.addItems(words)
+
+    def begin(self, text: str) -> None:
+        """Shows what is in the cell; the first key replaces it."""
+        self.setCurrentIndex(self.findText(text))
+        self.setEditText(text)
+        line = self.lineEdit()
+        if line is not None:
+            line.selectAll()
+            line.cursorPositionChanged.connect(lambda *_: setattr(self, "_touched", True))
+
+    def showPopup(self) -> None:
+        """Opens the list: what is chosen in it is taken."""
+        self.listed = True
+        super().showPopup()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        line, self.listed = self.lineEdit(), False
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            return  # the table takes it
+        if line is not None and not self._touched and event.text().isprintable() and event.text():
+            line.selectAll()
+        self._touched = True
+        super().keyPressEvent(event)
 
 
 class Choosing(QStyledItemDelegate):
@@ -32,21 +78,20 @@ class Choosing(QStyledItemDelegate):
             made = super().createEditor(parent, option, index)
             assert made is not None  # noqa: S101 - a text always has an editor
             return made
-        box = Combo(self.pen)
-        box.setParent(parent)
-        box.setEditable(True)  # what is typed is taken with Enter as it is: a key of it chooses nothing
-        box.setInsertPolicy(Combo.InsertPolicy.NoInsert)
-        box.setCompleter(QCompleter([]))  # completes nothing
-        box.addItems(words)
+        box = Choice(self.pen, parent, words)
         box.activated.connect(lambda _: self._taken(box))
         return box
 
     def setEditorData(self, editor: QWidget, index: ModelIndex) -> None:
-        super().setEditorData(editor, index)
-        if isinstance(editor, Combo) and (line := editor.lineEdit()) is not None:
-            line.selectAll()
+        if isinstance(editor, Choice):
+            editor.begin(str(index.data(Qt.ItemDataRole.EditRole)))
+        else:
+            super().setEditorData(editor, index)
 
-    def _taken(self, box: QWidget) -> None:
+    def _taken(self, box: Choice) -> None:
+        """A choice in the list is taken at once; what is typed when Enter is pressed, or the cell is left."""
+        if not box.listed:
+            return
         self.commitData.emit(box)
         self.closeEditor.emit(box)
 
