@@ -329,7 +329,7 @@ SPECIAL = {  # arguments that their types do not tell
     "areas.set_area_kinds": lambda w: {"kinds": [AreaKind(k.name, w.rng.uniform(0.1, 1)) for k in w.project.area_kinds]},
     "areas.set_area_texts": lambda w: {"texts": [(w.one(w.project.areas), "size", f"{w.rng.uniform(50, 900):.1f}")]},
     "rain.set_rain": lambda w: {"rain": w.one((None, Rain(climate=1.3)))},
-    "rain.change_rain": lambda w: {"values": None, "entry": w.rng.uniform(3, 9)},
+    "rain.change_rain": lambda w: {"values": None, "years": w.rng.uniform(10, 100)},
     "sizing.sized": lambda w: {"how": HowToSize(levels=w.one(SIZED_LEVELS)), "tell": lambda share, words: None},
     "sizing.taken": sizing,
     "basis.requoted": lambda w: {"made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))},
