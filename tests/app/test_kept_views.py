@@ -2,6 +2,7 @@
 and when it is taken back.
 """
 
+from collections import Counter
 from itertools import product
 
 import numpy as np
@@ -63,7 +64,12 @@ def told(root):
         elif isinstance(w, QTableView) and w.model() is not None:
             m = w.model()
             out.append((*name, *(str(m.index(i, j).data()) for i in range(m.rowCount()) for j in range(m.columnCount()))))
-    return sorted(map(repr, out))
+    return Counter(map(repr, out))
+
+
+def said(chips):
+    """What the chips over the plan say."""
+    return {name: (b.text(), b.isChecked(), b.isVisibleTo(chips.plan)) for name, b in chips.buttons.items()}
 
 
 class Looking(QObject):
@@ -94,7 +100,9 @@ class Views:
             fresh.tool = w.toolbox.tool
             fresh.resize(kept.size())
         section.sight = w.section.sight
-        plan.map, plan._middle, plan._line = w.plan.map, w.plan._middle, w.plan._line  # it holds its line while an edit is tried
+        plan.map, plan._middle = w.plan.map, w.plan._middle
+        if s.state.previewing:
+            plan._line = w.plan._line  # it holds its line while an edit is tried
         side = SidePanel(
             s, self.pen, lambda: w.toolbox.tool, w.going, w.exchange.export, lambda: w.ground, lambda: w.delivering,
             lambda: w.flowing,
@@ -109,7 +117,9 @@ class Views:
         rail.resize(w.rail.size())
         chips = PlanChips(s, plan, dict.fromkeys(w.chips.buttons, lambda: None))
         chips.refresh(w.toolbox.name, centre.tables_open)
-        return {"section": section, "plan": plan, "panel": side, "head": head, "picker": picker, "line": line, "rail": rail}
+        return {
+            "section": section, "plan": plan, "panel": side, "head": head, "picker": picker, "line": line, "rail": rail,
+        }, chips  # fmt: skip
 
     def shown(self):
         """Those of the window."""
@@ -122,15 +132,17 @@ class Views:
     def differences(self, *but):
         """What a view of the window shows that one made from nothing does not; some views are passed over."""
         application().processEvents()
-        out, fresh = [], self.anew()
+        out, (fresh, chips) = [], self.anew()
         try:
+            if said(chips) != said(self.window.chips):
+                out.append(f"chips say {said(self.window.chips)}, not {said(chips)}")
             for name, kept in self.shown().items():
                 new = fresh[name]
                 if name in but:
                     continue
                 if name in ("panel", "head"):
                     a, b = told(kept.panel if name == "panel" else kept), told(new.panel if name == "panel" else new)
-                    out += [f"{name} shows {x}" for x in a if x not in b] + [f"{name} lacks {x}" for x in b if x not in a]
+                    out += [f"{name} shows {x}" for x in a - b] + [f"{name} lacks {x}" for x in b - a]
                     continue
                 a, b = drawn(kept), drawn(new)
                 if a.shape != b.shape or np.abs(a - b).max() > ROUNDED:

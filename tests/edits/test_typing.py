@@ -21,7 +21,7 @@ DEMO = demo_project()
 PIPE = next(p.id for p in DEMO.pipes.values() if (DEMO.structures[p.up].label, DEMO.structures[p.down].label) == ("S5", "S4"))
 
 
-@pytest.mark.parametrize("text", ["41.5", "+0.05", "=41.5", "41.2+0.3", "1:50", "2.5%", "c0.9", "C1.1"])
+@pytest.mark.parametrize("text", ["41.5", "+0.05", "=41.5", "41.2+0.3", "1:50", "2.5%", "c0.9", "C1.1", "c+0.2"])
 @pytest.mark.parametrize("end", ["up", "down"])
 def test_a_field_of_an_end_takes_what_the_entry_line_takes(end, text):
     facts = facts_of(DEMO)
@@ -40,6 +40,14 @@ def test_what_is_refused_is_quoted_as_it_was_typed(text):
     with pytest.raises(EditError, match=r"is no number") as told:
         changed_by(text, 41.0, METRIC)
     assert str(told.value).startswith(f'"{text}"')
+
+
+def test_a_cover_is_quoted_whole_and_a_step_of_it_is_one_at_a_ring_too():
+    facts = facts_of(DEMO)
+    with pytest.raises(EditError, match='^"cO.9"'):
+        set_field(DEMO, facts, PIPE, "cover", "cO.9")
+    made = typed_levels(DEMO, facts, PIPE, "mid", "c+0.2")
+    assert facts_of(made).pipes[PIPE].cover.least == approx(facts.pipes[PIPE].cover.least + 0.2)
 
 
 @pytest.mark.parametrize(("text", "said"), [("C0.9x", '"C0.9x"'), (" 41.X ", '"41.X"')])

@@ -15,7 +15,7 @@ from zumbert.edits.networks import set_network
 from zumbert.edits.records import with_pipe, with_structure
 from zumbert.edits.several import STATUSES, set_status
 from zumbert.edits.trenchtypes import set_pipe_trench
-from zumbert.edits.typed import changed_by, typed_levels
+from zumbert.edits.typed import changed_by, typed_cover, typed_levels
 from zumbert.errors import EditError, known
 from zumbert.fields import Field, fields_of
 from zumbert.model.ids import PipeId, StructureId, TypeKey
@@ -110,9 +110,7 @@ def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) 
 
 
 def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
-    t, now = text.strip(), facts.pipes[pipe].cover
-    cover = changed_by(t[1:] if t[:1] in ("c", "C") else t, 0.0 if now is None else now.least, project.units)
-    return set_cover(project, facts, pipe, cover, "down" if pivot == "up" else "up")
+    return set_cover(project, facts, pipe, typed_cover(facts, pipe, text), "down" if pivot == "up" else "up")
 
 
 def _size(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:

@@ -16,12 +16,18 @@ from zumbert.model.structure import Anchored, Free
 Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
 
 
-def changed_by(text: str, now: float, units: Units) -> float:
+def changed_by(text: str, now: float, units: Units, whole: str = "") -> float:
     """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
     t = text.strip()
     if t.startswith("="):
-        return units.typed(t[1:], text)
-    return units.typed(t, text) + (now if t[:1] in ("+", "-", "\u2212") else 0.0)
+        return units.typed(t[1:], whole or text)
+    return units.typed(t, whole or text) + (now if t[:1] in ("+", "-", "\u2212") else 0.0)
+
+
+def typed_cover(facts: Facts, pipe: PipeId, text: str) -> float:
+    """A least cover (m) that a text means, with or without a c before it: 0.9, or a step such as +0.15 from what it is now."""
+    t, now = text.strip(), facts.pipes[pipe].cover
+    return changed_by(t[1:] if t[:1] in ("c", "C") else t, 0.0 if now is None else now.least, facts.units, text)
 
 
 def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text: str) -> Project:
@@ -41,7 +47,7 @@ def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text:
 def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: str) -> Project:
     end: End | None = None if ring == "mid" else "up" if ring.endswith("up") else "down"
     if t[:1] in ("c", "C"):
-        return set_cover(project, facts, pipe, project.units.typed(t[1:], t), end)
+        return set_cover(project, facts, pipe, typed_cover(facts, pipe, t), end)
     if ":" in t or t.endswith("%"):
         slope = project.units.typed_slope(t)
         return set_slope(project, facts, pipe, slope, "down" if end == "up" else "up")
