@@ -152,3 +152,38 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
     there = desk.ask(f"(lambda p: [float(p.x), float(p.y)])(s.current.facts.places[{key('S15')}])")
     assert max(abs(a - b) for a, b in zip(here, there, strict=True)) < 0.02  # it is laid to the centimetre
     assert desk.ask("fresh_equal()") == "" and desk.errors == ""
+
+
+def test_a_size_typed_in_the_panel_is_looked_for_and_taken_with_return(desk):
+    desk.click(*desk.ask("along(pipe('S5', 'S4').id, 0.3, w.section)"))
+    desk.until("s.pipes == {pipe('S5', 'S4').id}")
+    for _ in range(6):
+        if desk.ask("focus()") == "pipe size":
+            break
+        desk.key("F6")
+    assert desk.ask("focus()") == "pipe size"
+    was = desk.ask("pipe('S5', 'S4').size")
+    desk.type("225")
+    desk.until("app.activePopupWidget() is not None")
+    assert desk.ask("pipe('S5', 'S4').size") == was  # a key takes nothing
+    desk.key("Escape")
+    desk.until("app.activePopupWidget() is None and s.shown is s.current")
+    assert desk.ask("pipe('S5', 'S4').size") == was
+    desk.type("375")
+    desk.key("Return")
+    desk.until("pipe('S5', 'S4').size == '375'")
+    assert len(desk.ask("w.session.undo_names")) == 1
+    assert desk.errors == ""
+
+
+def test_after_a_drag_the_fixes_are_there(desk):
+    desk.click(*desk.ask("along(pipe('S5', 'S4').id, 0.3, w.section)"))
+    desk.until("ring('up') is not None")
+    x, y = desk.ask("ring('up')")
+    desk.drag((x, y), (x, y - 40), release=False)
+    for i in range(5):
+        desk.move(x, y - 40 - i)  # pixel by pixel
+    desk.screen.button(1, False)
+    desk.until("w.session.undo_names and s.shown is s.current")
+    desk.until("any(b.buttons for b in w.side.panel.mends)")
+    assert desk.errors == ""

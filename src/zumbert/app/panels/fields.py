@@ -198,6 +198,7 @@ class Combo(QComboBox):
     def showPopup(self) -> None:
         """Opens the list, in which keys look for a choice."""
         super().showPopup()
+        self._typed = ("", 0.0)
         self.view().installEventFilter(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
