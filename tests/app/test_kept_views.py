@@ -13,7 +13,7 @@ from PySide6.QtGui import QImage, QRegion
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableView, QWidget
 
 from tests.amount import LONG, times
-from tests.edits.test_every_edit import BASE, EDITS, Maker, arguments, project_of
+from tests.edits.made import BASE, EDITS, Maker, arguments, project_of
 from zumbert.app.bars.head import RunPicker, StateLine
 from zumbert.app.bars.planchips import PlanChips
 from zumbert.app.bars.rail import Rail

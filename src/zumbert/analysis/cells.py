@@ -113,7 +113,7 @@ def _curved(row: int, dig: Dig, chunk: float) -> _Links:
     """The chords of an arc; where two meet their cells meet on the bisector."""
     n = max(int(np.ceil(dig.length / chunk)), len(dig.span.chords()) - 1)
     s = np.linspace(dig.begin, dig.end, n + 1)
-    p = np.array([dig.span.point(v) for v in s.tolist()])
+    p = dig.span.points(s)
     d = np.diff(p, axis=0)
     d = d / np.hypot(d[:, 0], d[:, 1])[:, None]
     left = np.column_stack([-d[:, 1], d[:, 0]])

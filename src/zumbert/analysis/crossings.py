@@ -93,7 +93,7 @@ def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: S
     for key in near:
         g = facts.pipes[key]
         along = g.span.chords()
-        places = np.array([g.span.point(s) for s in along.tolist()])
+        places = g.span.points(along)
         for s, j in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([places[:-1], places[1:]]))), strict=True):
             crossed = _reach_at(reaches, s)
             if crossed is not None and not _meet(facts.pipes[crossed.pipe], g):

@@ -101,7 +101,7 @@ def drains(project: Project, areas: Mapping[AreaId, AreaFacts], inflows: Mapping
             times = own.setdefault(f.area.structure, {})
             entry = usual if f.entry is None else f.entry
             times[entry] = times.get(entry, 0.0) + f.ca
-    return {k: Drains(tuple(sorted(own.get(k, {}).items())), inflows.get(k, 0.0)) for k in own.keys() | inflows.keys()}
+    return {k: Drains(tuple(sorted(own.get(k, {}).items())), inflows.get(k, 0.0)) for k in {**own, **inflows}}
 
 
 def flows(

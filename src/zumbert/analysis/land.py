@@ -38,7 +38,7 @@ def outside(whole: Any, span: Span) -> list[Stretch]:
     if whole is None or span.up.x is None or span.down.x is None or b - a <= SHORT:
         return []
     at = np.unique(np.concatenate([np.clip(span.chords(), a, b), [a, b]]))
-    xy = np.array([span.point(s) for s in at.tolist()])
+    xy = span.points(at)
     return _beyond(whole, xy, at)
 
 

@@ -49,6 +49,14 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         ux, uy, dx, dy = self.up.x or 0.0, self.up.y or 0.0, self.down.x or 0.0, self.down.y or 0.0
         return ux + t * (dx - ux), uy + t * (dy - uy)
 
+    def points(self, s: Array) -> Array:
+        """X and y (n, 2; m) at distances."""
+        if self.arc is not None:
+            return np.column_stack(self.arc.point(s, np.zeros(len(s))))
+        t = s / self.length if self.length else np.zeros(len(s))
+        ux, uy, dx, dy = self.up.x or 0.0, self.up.y or 0.0, self.down.x or 0.0, self.down.y or 0.0
+        return np.column_stack([ux + t * (dx - ux), uy + t * (dy - uy)])
+
     def chords(self, sagitta: float = SAGITTA) -> Array:
         """Distances (m) between which the path is straight enough: its two ends, and on an arc as many as keep its
         chords within a sagitta (m).
@@ -73,7 +81,7 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         distances stretched to those of the arc.
         """
         s = self.chords()
-        xy = np.array([self.point(d) for d in s.tolist()])
+        xy = self.points(s)
         if offset:
             xy = xy + offset * self._right(s)
         at, z = tin.section(xy)

@@ -1,6 +1,7 @@
 """What cover is judged by: the surfaces that the standard names, and under each kind of ground its own least cover."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -15,7 +16,7 @@ from zumbert.geometry.line import Line, between, filled
 from zumbert.model.standard import limit_at, own_limit
 
 STEP = 0.25  # m: a strip of ground narrower than this, along the pipe, may be passed over
-HALVINGS = 40  # of a step in which the kind of ground changes: exact to rounding
+PARTS, ROUNDS = 64, 7  # that a step in which the kind of ground changes is parted in, again and again: exact to rounding
 
 
 class Reference(NamedTuple):
@@ -62,20 +63,18 @@ def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
     a, b = span.reach_up, span.length - span.reach_down
     s = np.linspace(a, b, max(2, int(np.ceil((b - a) / STEP)) + 1))
     kind = _kinds(facts, span, s)
-    ends, out, start = [], list[tuple[float, float, str]](), a
-    for i in np.flatnonzero(kind[1:] != kind[:-1]).tolist():
-        low, high = float(s[i]), float(s[i + 1])
-        for _ in range(HALVINGS):
-            mid = (low + high) / 2
-            low, high = (mid, high) if _kinds(facts, span, np.array([mid]))[0] == kind[i] else (low, mid)
-        ends.append(((low + high) / 2, int(kind[i])))
-    for at, k in (*ends, (b, int(kind[-1]))):
-        out.append((start, at, KINDS[k]))
-        start = at
-    return out
+    change = np.flatnonzero(kind[1:] != kind[:-1])
+    before = kind[change]
+    low, high = s[change], s[change + 1]
+    for _ in range(ROUNDS if len(change) else 0):
+        at = np.linspace(low, high, PARTS + 1, axis=1)
+        other = _kinds(facts, span, at[:, 1:-1].ravel()).reshape(len(at), -1) != before[:, None]
+        first = np.where(other.any(axis=1), other.argmax(axis=1), PARTS - 1)
+        low, high = (np.take_along_axis(at, (first + i)[:, None], axis=1)[:, 0] for i in (0, 1))
+    ends = [a, *((low + high) / 2).tolist(), b]
+    return [(*stretch, KINDS[k]) for stretch, k in zip(pairwise(ends), [*before.tolist(), int(kind[-1])], strict=True)]
 
 
 def _kinds(facts: Facts, span: Span, s: Array) -> np.ndarray:
     """The number of the kind of ground at distances along a pipe."""
-    x, y = np.array([span.point(v) for v in s.tolist()]).T
-    return kinds_at(facts.roads, x, y)
+    return kinds_at(facts.roads, *span.points(s).T)

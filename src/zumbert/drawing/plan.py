@@ -287,7 +287,7 @@ def _axis(span: Span) -> Array:
     if b <= a:
         a, b = 0.0, span.length
     n = POINTS if span.arc is None else 2 * POINTS - 1
-    return np.array([span.point(s) for s in np.linspace(a, b, n).tolist()])
+    return span.points(np.linspace(a, b, n))
 
 
 def _role(picture: Picture, f: PipeFacts) -> str:
@@ -361,7 +361,7 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
     """The stretch that breaks a rule, with end bars, and the notch at its worst place."""
     for a, b in finding.stretches:
         n = 2 if hasattr(sight, "turn") and f.span.arc is None else 9
-        line = sight.to_drawing(np.array([f.span.point(s) for s in np.linspace(a, b, n).tolist()]))
+        line = sight.to_drawing(f.span.points(np.linspace(a, b, n)))
         yield from stretch_marks(finding, line)
     if finding.x is None or finding.y is None:
         return

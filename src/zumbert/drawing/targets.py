@@ -9,6 +9,9 @@ from zumbert.drawing.marks import Target
 from zumbert.geometry.elements import Array
 
 
+ROUNDING = 1e-6  # drawing units that boxes are larger: none leaves out what is hit to the last digit
+
+
 class Targets:
     """Many targets; the boxes about them are looked at all at once, and only the near ones exactly."""
 
@@ -19,7 +22,7 @@ class Targets:
             return
         xy = np.concatenate([t.xy for t in self.all])
         starts = np.concatenate([[0], np.cumsum([len(t.xy) for t in self.all])[:-1]])
-        r = np.array([t.radius for t in self.all])[:, None]
+        r = np.array([t.radius for t in self.all])[:, None] + ROUNDING
         low, high = np.minimum.reduceat(xy, starts) - r, np.maximum.reduceat(xy, starts) + r
         self._boxes = np.hstack([low, high])
 
