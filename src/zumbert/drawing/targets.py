@@ -8,7 +8,6 @@ import numpy as np
 from zumbert.drawing.marks import Target
 from zumbert.geometry.elements import Array
 
-
 ROUNDING = 1e-6  # drawing units that boxes are larger: none leaves out what is hit to the last digit
 
 
