@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from tests.analysis.test_incremental import random_edit
 from tests.build import facts_of
 from tests.edits.made import BASE, EDITS, Maker, arguments, project_of
+from tests.recorded.asked import asked
 from tests.recorded.files import files
 from tests.recorded.odd import odd
 from tests.recorded.plain import changes, gist, plain, short, sketch_of_text
@@ -63,6 +64,7 @@ from zumbert.model.rain import Rain
 
 DRAWS = 8  # of arguments for an edit
 BASES = ("base", "feet", "odd 3", "odd 4")  # that they are made of in turn
+ASKED = 2  # times that each function is asked
 READ = 2  # of them are recorded to be read
 LONGEST = 20_000  # letters of a text whose lines are kept
 STEPS = 30  # random edits until a project is in disorder
@@ -116,6 +118,10 @@ class Known:
     @cached_property
     def dug(self):
         return trenches(self.facts)
+
+    @cached_property
+    def runs(self):
+        return [r for r in (run(self.facts, key) for key in run_keys(self.project, self.facts)) if r is not None]
 
     @cached_property
     def quantities(self):
@@ -281,5 +287,6 @@ RECORDINGS = {
     **{f"{what} of {p}": partial(of_project, make, p) for what, make in OF_PROJECTS.items() for p in PROJECTS if p != "base"},
     **{f"edits {i + 1}": partial(edited, sorted(EDITS)[i::PARTS]) for i in range(PARTS)},
     **{name: partial(of_shapes, make) for name, make in SHAPES.items()},
+    "asked": lambda: asked(known("odd 1"), ASKED),
     "files": files,
 }  # fmt: skip

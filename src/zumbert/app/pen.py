@@ -1,6 +1,7 @@
 """The screen pen: inks marks with a QPainter, by the style table."""
 
 from collections.abc import Iterable
+from ctypes import memmove
 
 import numpy as np
 import shiboken6
@@ -13,6 +14,7 @@ from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
 MANY_TEXTS = 6_000  # laid out at most; then all are laid out anew
+FEW = 8  # corners: of more, all are copied at once
 HUGE = 30_000.0  # drawing units: Qt's rasteriser is not asked for farther
 
 
@@ -160,4 +162,10 @@ class Pen:
 
 
 def _polygon(xy: Array) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in np.maximum(np.minimum(xy, HUGE), -HUGE).tolist()])
+    xy = np.ascontiguousarray(np.maximum(np.minimum(xy, HUGE), -HUGE), np.float64)
+    if len(xy) < FEW:
+        return QPolygonF([QPointF(x, y) for x, y in xy.tolist()])
+    polygon = QPolygonF()
+    polygon.resize(len(xy))
+    memmove(shiboken6.getCppPointer(polygon.data())[0], xy.ctypes.data, xy.nbytes)
+    return polygon

@@ -125,7 +125,7 @@ class StraightSight(Struct, frozen=True, kw_only=True, eq=False):
         out = np.full((len(xy), 2), np.nan)
         if not near.any():
             return out
-        out[near] = self.placed(*self.line.project(xy[near, 0], xy[near, 1]))
+        out[near] = self.placed(*self.line.places(xy[near]))
         return out
 
     def placed(self, chainage: Array, offset: Array) -> Array:

@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike
 from zumbert.geometry.elements import Array, Element, Mask, Straight
 
 FEW = 20_000  # places times elements: up to here the elements that are too far are left out first
+KEPT = 200_000  # places whose chainages are kept
 END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on it
 
 
@@ -25,6 +26,7 @@ class Alignment:
         self.elements = tuple(elements)
         self.start = float(start)
         self._lengths: Array = np.array([e.length for e in self.elements])
+        self._placed: dict[bytes, tuple[Array, Array]] = {}
         self.breaks: Array = self.start + np.concatenate([[0.0], np.cumsum(self._lengths)])
 
     @classmethod
@@ -90,6 +92,16 @@ class Alignment:
         """
         ch, off, _ = self.foot(x, y)
         return ch, off
+
+    def places(self, xy: Array) -> tuple[Array, Array]:
+        """As `project`, of places (n, 2) that are asked about again and again, as panning does: the last ones are kept."""
+        key = xy.tobytes()
+        found = self._placed.get(key)
+        if found is None:
+            if sum(len(ch) for ch, _ in self._placed.values()) + len(xy) > KEPT:
+                self._placed.clear()
+            found = self._placed[key] = self.project(xy[:, 0], xy[:, 1])
+        return found
 
     def foot(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array, Array]:
         """Chainage and offset as `project` gives them, and the distance (m) to the nearest place of the alignment,
