@@ -52,7 +52,8 @@ class Asker(Maker):
         drawn = self.one(known.runs)
         out = super().made() | {
             PipeFacts: pipe, StructureFacts: self.one(f.structures.values()), Span: pipe.span,
-            PlaceFacts: self.one(f.places.values()), Pipe: pipe.pipe, Structure: self.one(p.structures.values()), Units: p.units, Surfaces: f.surfaces, Links: f.links,
+            PlaceFacts: self.one(f.places.values()), Pipe: pipe.pipe, Structure: self.one(p.structures.values()),
+            Units: p.units, Surfaces: f.surfaces, Links: f.links,
             RoadFacts: self.one(f.roads.values()), Trenches: known.dug, Quantities: known.quantities, Findings: known.findings,
             Run: drawn, World: known.dug.world,
             Chosen: Chosen(frozenset(self.some(p.pipes)), frozenset(self.some(p.structures))),
