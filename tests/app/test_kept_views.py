@@ -8,12 +8,15 @@ from itertools import product
 import numpy as np
 import pytest
 import shiboken6
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, Signal
 from PySide6.QtGui import QImage, QRegion
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableView, QWidget
 
 from tests.amount import LONG, times
+from tests.app.ready import DEMO
 from tests.edits.made import BASE, EDITS, Maker, arguments, project_of
+from tests.recorded.odd import odd
 from zumbert.app.bars.head import RunPicker, StateLine
 from zumbert.app.bars.planchips import PlanChips
 from zumbert.app.bars.rail import Rail
@@ -30,6 +33,7 @@ from zumbert.edits.levels import set_invert
 from zumbert.edits.roads import rename_road
 from zumbert.edits.standards import set_weight
 from zumbert.errors import ZumbertError
+from zumbert.model.display import Units
 
 STATES = ("levels", "flow", "checks", "layout", "trench", "ground", "levels several", "layout structure")
 EACH = 1 if LONG else 12
@@ -129,6 +133,16 @@ class Views:
             "line": w.head.state, "rail": w.rail,
         }  # fmt: skip
 
+    def panel(self):
+        """What the panel shows that one made from nothing does not, and the other way round."""
+        session, w = Looking(self.session), self.window
+        side = SidePanel(session, self.pen, lambda: w.toolbox.tool, w.going, w.exchange.export, *[lambda: None] * 3)
+        side.resize(w.side.size())
+        side.refresh()
+        kept, new = told(w.side.panel), told(side.panel)
+        shiboken6.delete(side)
+        return [*(f"shows {x}" for x in kept - new), *(f"lacks {x}" for x in new - kept)]
+
     def differences(self, *but):
         """What a view of the window shows that one made from nothing does not; some views are passed over."""
         application().processEvents()
@@ -200,6 +214,57 @@ def test_what_views_keep_is_what_new_ones_show(user, name):
         wrong += [f"{state}, made again: {d}" for d in views.differences()]  # with nothing tried before it
         session.undo()
     assert not wrong, "\n".join(wrong)
+
+
+@pytest.mark.parametrize("base", [BASE, QUIET, odd(2), odd(4)], ids=["base", "quiet", "odd 2", "odd 4"])
+def test_a_panel_that_is_turned_to_another_thing_is_a_new_one(user, base):
+    session, views = user.session, Views(user.window)
+    session.open(base, None)
+    things = [({k}, ()) for k in base.pipes] + [((), {k}) for k in base.structures] + [((), ())] * 3
+    order = np.random.default_rng(3).permutation(len(things))
+    for n, i in enumerate(order.tolist()):
+        pipes, structures = things[i]
+        session.select(frozenset(pipes), frozenset(structures))
+        application().processEvents()
+        assert views.panel() == [], (pipes, structures)
+        if (pipes or structures) and n % 2:  # what is typed here is not for the next
+            own = user.window.side.panel.own
+            own.value.setText("1.1")
+            own.reason.setText("agreed")
+            own.rule.setCurrentIndex(2)
+        if structures and not n % 3:
+            name = user.window.side.panel.name
+            name.setText("typed")
+            name.setModified(True)
+
+
+def test_a_panel_is_made_anew_in_other_units(user):
+    views = Views(user.window)
+    structure = list(user.project.structures)[3]
+    for units in (Units(system="us"), Units()):
+        user.session.select(frozenset(), frozenset({structure}))
+        project = replace(user.project, settings=replace(user.project.settings, units=units))
+        user.session.apply("Units", project)
+        application().processEvents()
+        assert views.panel() == []
+        user.session.select(frozenset(), frozenset())
+
+
+def test_the_keyboard_stays_in_its_field_and_its_light_goes_along(user):
+    first, then = list(user.project.pipes)[2:4]
+    user.session.select(frozenset({first}), frozenset())
+    user.settle()
+    field = user.window.side.panel.rows["invert_up"].field
+    user.window.activateWindow()
+    application().processEvents()
+    field.setFocus()
+    assert user.session.state.lit == (first, "up")
+    user.session.select(frozenset({then}), frozenset())
+    user.settle()
+    assert field.hasFocus() and user.session.state.lit == (then, "up")
+    user.fill(field, "+0.1")
+    assert user.project.pipes[then].invert_up != DEMO.pipes[then].invert_up
+    assert user.project.pipes[first] is DEMO.pipes[first]
 
 
 @pytest.mark.parametrize(("first", "then"), [("flow", "checks"), ("checks", "flow"), ("ground", "flow"), ("flow", "levels")])

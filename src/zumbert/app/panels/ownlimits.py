@@ -50,6 +50,13 @@ class OwnLimits(QWidget):
                 line.addWidget(w, 1 - i)
             whole.addLayout(line)
 
+    def begin(self) -> None:
+        """Forgets what was typed, for another thing."""
+        self._shown = None
+        self.rule.clear()
+        self.value.clear()
+        self.reason.clear()
+
     def refresh(self, s: State) -> None:
         """Shows those of what is selected; rules that judge such things can be chosen."""
         project = s.shown.project

@@ -51,19 +51,16 @@ CLEAR = ("clear 1", "clear 2")
 
 
 class PipePanel(QWidget):
-    """Shows and edits one pipe."""
+    """Shows and edits one pipe, and another when it is turned to it."""
 
     def __init__(self, session: Session, pen: Pen, pipe: PipeId) -> None:
         super().__init__()
-        self.session, self.pen, self.pipe = session, pen, pipe
-        self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
-        self._mended: Value | None = None  # the value that the fixes are of; None while they are away
-        self._says: list[QLabel] = []
+        self.session, self.pen = session, pen
         self.title, self.sub = label("", "title"), label("", "second")
         self.size_box = Combo(pen).as_wide_as_its_column()
         self.size_box.setAccessibleName("Size")
         self.size_box.setObjectName("pipe size")
-        self.size_box.activated.connect(lambda _: edit_field(session, pipe, "size", self.size_box.currentData()))
+        self.size_box.activated.connect(lambda _: edit_field(session, self.pipe, "size", self.size_box.currentData()))
         self.wall, self.centre = label("", "strong"), label("", "strong")
         self.rows: dict[str, ValueRow] = {}
         self.follows = QGridLayout()
@@ -71,15 +68,35 @@ class PipePanel(QWidget):
         self.follows.setVerticalSpacing(2)
         self.follows.setColumnStretch(0, 1)
         self._cells: list[QLabel] = []  # what follows from a drag: name, before, now
-        self._dug: tuple[PipeFacts | None, float | None] = (None, None)  # the trench before a drag
-        self._offered: tuple[object, ...] = ()  # what the sizes were offered for
-        self._heads: list[tuple[str, str]] = []
         self.found = QVBoxLayout()
         self.found.setSpacing(6)
         self.shared = SharedFields(session, pen, False, True)
         self.own = OwnLimits(session, pen)
-        self.mends: list[FixButtons] = []
         self._build()
+        self.turn_to(pipe)
+
+    @property
+    def thing(self) -> PipeId:
+        """The pipe that it shows."""
+        return self.pipe
+
+    def turn_to(self, pipe: PipeId) -> None:
+        """Shows another pipe from now on: nothing stays of the one before. The keyboard stays where it is."""
+        self.pipe, self._turned = pipe, True
+        clear(self.found)
+        self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
+        self._mended: Value | None = None  # the value that the fixes are of; None while they are away
+        self._says: list[QLabel] = []
+        self._heads: list[tuple[str, str]] = []
+        self.mends: list[FixButtons] = []
+        self._dug: tuple[PipeFacts | None, float | None] = (None, None)  # the trench before a drag
+        self._offered: tuple[object, ...] = ()  # what the sizes were offered for
+        self.own.begin()
+        for row in self.rows.values():
+            row.field.setModified(False)
+        for end in ENDS:
+            if self.rows[f"invert_{end}"].field.hasFocus():
+                self._light(end, True)
 
     def _build(self) -> None:
         whole = Stack(self, 0)
@@ -182,9 +199,10 @@ class PipePanel(QWidget):
         self._limit_rows(facts, f, was)
         self._clear_rows(s)
         self._follow(s, f, was)
-        if not s.previewing:
+        if not s.previewing or self._turned:
             self.shared.refresh(s)
             self.own.refresh(s)
+        self._turned = False
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:

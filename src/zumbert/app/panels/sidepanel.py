@@ -22,11 +22,12 @@ if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
+KEPT = ("pipe", "structure", "nothing")  # kinds of panels that stay
 PLAIN = ("stage", "run_key", "item", "stale", "leaf", "area_kind")  # compared by value
 
 
 class SidePanel(QScrollArea):
-    """Shows one panel at a time, and makes another only when something else is selected."""
+    """Shows one panel at a time. Those of pipes, structures and nothing stay, and are turned to what is selected."""
 
     def __init__(
         self,
@@ -45,6 +46,7 @@ class SidePanel(QScrollArea):
         self._flowing = flowing
         self._key: Any = None
         self.panel: Any = None
+        self._kept: dict[str, tuple[Any, QWidget]] = {}  # by kind, each with the key that it was made for
         self.setObjectName("panelscroll")
         self.setFixedWidth(PANEL)
         self.setWidgetResizable(True)
@@ -88,43 +90,55 @@ class SidePanel(QScrollArea):
     def refresh(self) -> None:
         """Shows the state, in the panel that it asks for."""
         s = self.session.state
-        key, make = self._wanted(s)
+        key, make, thing = self._wanted(s)
         if key != self._key:
             self._key = key
-            self._show(make())
+            self._show(self._made(key, make))
+        if thing is not None and self.panel.thing != thing:
+            self.panel.turn_to(thing)
+            self.verticalScrollBar().setValue(0)
         self.panel.refresh(s)
         if not s.previewing:
             at_home(self.panel)
 
-    def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget]]:
-        """What the panel is about, and how to make it; panels are imported when they are first asked for."""
+    def _made(self, key: Any, make: Callable[[], QWidget]) -> QWidget:
+        """The panel for a key: the one that is kept, or a new one."""
+        kind = key[0]
+        if kind not in KEPT:
+            return make()
+        found = self._kept.get(kind)
+        if found is None or found[0] != key:
+            if found is not None and found[1] is not self.panel:
+                found[1].deleteLater()
+            found = self._kept[kind] = key, make()
+        return found[1]
+
+    def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]:
+        """What the panel is about, how to make it, and the one thing that it is turned to. Panels are imported when they are first
+        asked for.
+        """
         tool = self._tool()
         by_tool = {"lay": self._lay, "gullies": self._gullies, "line": self._line}
         if tool.kind in by_tool:
-            return (tool.kind, tool), lambda: by_tool[tool.kind](tool)
-        if s.stage == "flow":
-            return ("flow",), self._flow
-        if s.stage == "checks":
-            return ("checks",), self._checks
-        if s.stage == "trench":
-            return ("trench",), self._trench
-        if s.stage == "deliver":
-            return ("deliver",), self._deliver
+            return (tool.kind, tool), lambda: by_tool[tool.kind](tool), None
+        by_stage = {"flow": self._flow, "checks": self._checks, "trench": self._trench, "deliver": self._deliver}
+        if s.stage in by_stage:
+            return (s.stage,), by_stage[s.stage], None
         if s.stage == "ground" and not s.pipes and not s.structures:
-            return ("ground",), self._ground
+            return ("ground",), self._ground, None
         if s.item is not None and s.item.kind == "pin":
-            return ("pin",), self._pins
-        project = s.shown.project
+            return ("pin",), self._pins, None
+        project, u = s.shown.project, s.units
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
         if len(pipes) + len(structures) > 1:
-            return ("several", bool(structures), bool(pipes)), lambda: self._several(bool(structures), bool(pipes))
+            return ("several", bool(structures), bool(pipes)), lambda: self._several(bool(structures), bool(pipes)), None
         if pipes:
-            return ("pipe", pipes[0]), lambda: self._pipe(pipes[0])
+            return ("pipe", u), lambda: self._pipe(pipes[0]), pipes[0]
         if structures:
             kind = type(project.structures[structures[0]].place)
-            return ("structure", structures[0], kind), lambda: self._structure(structures[0])
-        return ("nothing",), lambda: NothingPanel(self.session, self.pen)
+            return ("structure", u, kind), lambda: self._structure(structures[0]), structures[0]
+        return ("nothing", u), lambda: NothingPanel(self.session, self.pen), None
 
     def _lay(self, tool: Any) -> QWidget:
         from zumbert.app.panels.laypanel import LayPanel
@@ -202,8 +216,9 @@ class SidePanel(QScrollArea):
         before, self.panel = self.panel, panel  # before the old one hides: that ends what its buttons show, which refreshes this
         if before is not None:
             before.hide()
-            self._body.removeWidget(before)
-            before.deleteLater()
+            if all(before is not kept for _, kept in self._kept.values()):
+                self._body.removeWidget(before)
+                before.deleteLater()
         self._body.addWidget(panel)
         panel.show()
         self.verticalScrollBar().setValue(0)

@@ -31,7 +31,7 @@ SURFACES = {"ground": "existing", "design": "design"}  # fields that say which s
 
 
 class StructurePanel(QWidget):
-    """Shows and edits one structure."""
+    """Shows and edits one structure, and another that is placed alike when it is turned to it."""
 
     def __init__(self, session: Session, pen: Pen, structure: StructureId) -> None:
         super().__init__()
@@ -40,7 +40,7 @@ class StructurePanel(QWidget):
         self.type_box = Combo(pen).as_wide_as_its_column()
         self.type_box.setAccessibleName("Type")
         self.type_box.setObjectName("structure type")
-        self.type_box.activated.connect(lambda _: edit_field(session, structure, "type", self.type_box.currentData()))
+        self.type_box.activated.connect(lambda _: edit_field(session, self.structure, "type", self.type_box.currentData()))
         self.fit = wrapped("", "small")
         self.type_box.highlighted.connect(self._say_fit)
         self.name = ValueField("label", self._taker("label"))
@@ -48,12 +48,26 @@ class StructurePanel(QWidget):
         self.shared = SharedFields(session, pen, True, False)
         self.pipes, self.found = QGridLayout(), QVBoxLayout()
         self.mend = QVBoxLayout()
-        self.mends: list[FixButtons] = []
         self.own = OwnLimits(session, pen)
-        self._mended: object = None
         self.cells: list[list[QWidget]] = []  # of each pipe here
         self._ends: list[tuple[PipeId, str]] = []  # its id, and which end of it is here
         self._build()
+        self.turn_to(structure)
+
+    @property
+    def thing(self) -> StructureId:
+        """The structure that it shows."""
+        return self.structure
+
+    def turn_to(self, structure: StructureId) -> None:
+        """Shows another structure from now on: nothing stays of the one before. The keyboard stays where it is."""
+        self.structure, self._turned = structure, True
+        clear(self.mend)
+        self.mends: list[FixButtons] = []
+        self._mended: object = None
+        self.own.begin()
+        for field in self.findChildren(ValueField):
+            field.setModified(False)
 
     def _build(self) -> None:
         whole = Stack(self)
@@ -124,8 +138,9 @@ class StructurePanel(QWidget):
         where = f"on {road}" if isinstance(r.place, Anchored) else f"free, nearest {road}" if f.place.road else road
         self.sub.setText(f"{r.service.capitalize()}, {r.status}, {where}")
         self.name.show_value(r.label, False)
-        if not s.previewing:
+        if not s.previewing or self._turned:
             self._types(facts)
+        self._turned = False
         self.shared.refresh(s)
         self.own.refresh(s)
         for key, row in self.rows.items():
