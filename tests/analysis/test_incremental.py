@@ -213,7 +213,7 @@ def test_random_edits(seed):
     findings, dug = check(project, facts), trenches(facts)
     past = []
     done = 0
-    while done < times(40):
+    while done < times(30, 400):
         if past and rng.random() < 0.12:
             project = past.pop()  # an undo: an earlier value, against the facts of a later one
         else:

@@ -168,10 +168,28 @@ def fresh_equal():
         if set(a) != set(b):
             return f"{name}: other keys"
         for k in a:
-            if repr(a[k]) != repr(b[k]):
+            if not alike(a[k], b[k]):
                 return f"{name} {k}: {a[k]!r} is not {b[k]!r}"
     kept, new = (sorted(repr(f) for f in found) for found in (v.findings, check(v.project, facts)))
     return "" if kept == new else f"findings: {set(kept) ^ set(new)}"
+
+
+def alike(a, b):
+    """Whether two values are the same to the last digit."""
+    if a is b:
+        return True
+    if type(a) is not type(b):
+        return False
+    if isinstance(a, np.ndarray):
+        return np.array_equal(a, b, equal_nan=a.dtype.kind == "f")
+    names = getattr(a, "__struct_fields__", None) or getattr(a, "_fields", None)
+    if names:
+        return all(alike(getattr(a, n), getattr(b, n)) for n in names)
+    if isinstance(a, dict):
+        return a.keys() == b.keys() and all(alike(a[k], b[k]) for k in a)
+    if isinstance(a, (list, tuple)):
+        return len(a) == len(b) and all(map(alike, a, b))
+    return repr(a) == repr(b)
 
 
 def undone_to_the_start():

@@ -3,6 +3,7 @@
 import json
 import re
 from collections.abc import Mapping
+from functools import cached_property
 from math import isclose, isfinite
 from zlib import crc32
 
@@ -54,8 +55,11 @@ def rounded(value):
 
 
 def fields(value):
-    """What the parts of a record are called; None for what is none."""
-    return getattr(value, "__struct_fields__", None) or getattr(value, "_fields", None) or getattr(value, "__dict__", None)
+    """What the parts of a record are called, without what it works out when it is asked; None for what is none."""
+    names = getattr(value, "__struct_fields__", None) or getattr(value, "_fields", None)
+    if names is None and hasattr(value, "__dict__"):
+        names = [n for n in vars(value) if not isinstance(getattr(type(value), n, None), cached_property)]
+    return names
 
 
 def named(value):

@@ -4,6 +4,7 @@ import os
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import NamedTuple
@@ -48,7 +49,7 @@ def composed(job: Job, picked: Sequence[Leaf], tell: Tell = quiet) -> list[Page]
     out = []
     for i, leaf in enumerate(picked):
         tell(i / max(1, len(picked)), f"Sheet {leaf.number}")
-        out.append(page(job, leaf, every))
+        out.append(job.once(("page", leaf.place), partial(page, job, leaf, every)))
     return out
 
 

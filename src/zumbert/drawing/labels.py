@@ -27,6 +27,8 @@ def text_box(t: Text) -> Box:
 
 def corners(t: Text) -> Corners:
     """The corners of the box of a text, turned as it is."""
+    if not t.angle:
+        return _square(_upright(t))
     x0, y0, x1, y1 = _upright(t)
     c, s = cos(radians(t.angle)), sin(radians(t.angle))
     around_it = ((x - t.x, y - t.y) for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1)))
@@ -37,6 +39,14 @@ def _upright(t: Text) -> Box:
     wide, size = text_width(t.text, t.role) * t.squeeze, TEXTS[t.role].size
     left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
     return left - 1.5, t.y - size * 0.82, left + wide + 1.5, t.y + size * 0.24
+
+
+def _places(t: Text) -> tuple[Corners, Box]:
+    """The corners of the box of a text, and the upright box about them."""
+    if not t.angle:
+        box = _upright(t)
+        return _square(box), box
+    return corners(t), text_box(t)
 
 
 def _square(box: Box) -> Corners:
@@ -58,7 +68,9 @@ def overlap(a: Corners, b: Corners) -> bool:
 
 def _cells(box: Box) -> list[tuple[int, int]]:
     """The squares of a grid that a box touches, so that only its neighbours are looked at."""
-    x0, y0, x1, y1 = (int(v // CELL) for v in box)
+    x0, y0, x1, y1 = int(box[0] // CELL), int(box[1] // CELL), int(box[2] // CELL), int(box[3] // CELL)
+    if x0 == x1 and y0 == y1:
+        return [(x0, y0)]
     return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]
 
 
@@ -131,12 +143,12 @@ class Labels:
 
     def fits(self, texts: Iterable[Text], of: str = "-") -> bool:
         """Whether all lines of a label have room."""
-        return all(self._free(corners(t), text_box(t), of) for t in texts)
+        return all(self._free(shape, box, of) for shape, box in map(_places, texts))
 
     def set(self, texts: Sequence[Text]) -> None:
         """Sets the lines of a label where they are, whatever stands there."""
-        for t in texts:
-            self._take(corners(t), text_box(t), "")
+        for shape, box in map(_places, texts):
+            self._take(shape, box, "")
         self.texts += texts
 
     def put(self, role: str, text: str, places: Sequence[tuple[float, float, Anchor]], always: bool = False) -> bool:

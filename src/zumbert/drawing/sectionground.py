@@ -106,9 +106,11 @@ def surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labe
         if line is None:
             continue
         half = text_width(text, role) / 2
-        for x in (sight.left + (sight.width - sight.left) * share for share in SHARES):
-            y = sight.py(level_at(line, np.array([sight.s_at(v) for v in (x - half, x, x + half)])))
-            above, under = float(y.min()) - 7.0, float(y.max()) + 15.0  # clear of the line along the whole name
+        along = sight.left + (sight.width - sight.left) * np.array(SHARES)
+        ends = along[:, None] + np.array([-half, 0.0, half])
+        y = sight.py(level_at(line, sight.x + (ends - sight.left) / sight.sx))
+        for x, above, under in zip(along.tolist(), (y.min(axis=1) - 7.0).tolist(), (y.max(axis=1) + 15.0).tolist(), strict=True):
+            # clear of the line along the whole name
             sides: list[tuple[float, float, Anchor]] = [(x, above, "middle"), (x, under, "middle")]
             places = [p for p in (sides if over else sides[::-1]) if 14 < p[1] < sight.height - 4]
             if labels.put(role, text, places):
