@@ -64,6 +64,7 @@ def prepare(folder):
     sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
     warm()
     kept.append(shown())
+    kept[0].side.get_ready()
     settled()
 
 
