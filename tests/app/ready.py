@@ -64,8 +64,18 @@ def prepare(folder):
     sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
     warm()
     kept.append(shown())
-    kept[0].side.get_ready()
+    look_through(kept[0])
     settled()
+
+
+def look_through(window):
+    """Selects a pipe, a structure and nothing again: the panels that a window keeps are there. It has the keyboard as before."""
+    for pipes, structures in (({list(DEMO.pipes)[4]}, ()), ((), {list(DEMO.structures)[4]}), ((), ())):
+        window.session.select(frozenset(pipes), frozenset(structures))
+        paint(window)
+    window.activateWindow()
+    window.section.setFocus()
+    paint(window)
 
 
 def warm():

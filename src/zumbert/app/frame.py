@@ -4,7 +4,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QEvent, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -42,7 +42,6 @@ if TYPE_CHECKING:
     from zumbert.app.groundacts import GroundActs
 
 AT_ONCE = 300  # pipes whose trenches are worked out at once
-IDLE = 300  # ms after it shows until what the first click needs is made
 ATTACH = 1.0  # m: loose ends are pulled in no farther
 
 
@@ -179,7 +178,6 @@ class Frame(QMainWindow):
             self.plan.fit_map()
             self._looked()
             self.section.setFocus()
-            QTimer.singleShot(IDLE, self.side, self.side.get_ready)
 
     def _looked(self) -> None:
         self.centre.head.refresh()

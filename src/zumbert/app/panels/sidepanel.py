@@ -14,7 +14,6 @@ from zumbert.app.state import State
 from zumbert.app.theme import PANEL
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.structure import Anchored
 
 if TYPE_CHECKING:
     from zumbert.app.delivering import Delivering
@@ -25,9 +24,6 @@ if TYPE_CHECKING:
 BAR = 8  # width of the scroll bar, as the theme has it
 KEPT = ("pipe", "structure", "nothing")  # kinds of panels that stay
 PLAIN = ("stage", "run_key", "item", "stale", "leaf", "area_kind")  # compared by value
-
-
-Wanted = tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]
 
 
 class SidePanel(QScrollArea):
@@ -117,7 +113,7 @@ class SidePanel(QScrollArea):
             found = self._kept[kind] = key, make()
         return found[1]
 
-    def _wanted(self, s: State) -> Wanted:
+    def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]:
         """What the panel is about, how to make it, and the one thing that it is turned to. Panels are imported when they are first
         asked for.
         """
@@ -138,33 +134,11 @@ class SidePanel(QScrollArea):
         if len(pipes) + len(structures) > 1:
             return ("several", bool(structures), bool(pipes)), lambda: self._several(bool(structures), bool(pipes)), None
         if pipes:
-            return self._one_pipe(s, pipes[0])
+            return ("pipe", u), lambda: self._pipe(pipes[0]), pipes[0]
         if structures:
-            return self._one_structure(s, structures[0])
+            kind = type(project.structures[structures[0]].place)
+            return ("structure", u, kind), lambda: self._structure(structures[0]), structures[0]
         return ("nothing", u), lambda: NothingPanel(self.session, self.pen), None
-
-    def _one_pipe(self, s: State, pipe: PipeId) -> Wanted:
-        return ("pipe", s.units), lambda: self._pipe(pipe), pipe
-
-    def _one_structure(self, s: State, structure: StructureId) -> Wanted:
-        kind = type(s.shown.project.structures[structure].place)
-        return ("structure", s.units, kind), lambda: self._structure(structure), structure
-
-    def get_ready(self) -> None:
-        """Makes the panels of a pipe and of a structure before they are asked for, so that the first click waits for none."""
-        s = self.session.state
-        project = s.shown.project
-        wanted = [self._one_pipe(s, k) for k in list(project.pipes)[:1]]
-        wanted += [self._one_structure(s, k) for k, r in project.structures.items() if isinstance(r.place, Anchored)][:1]
-        for key, make, _ in wanted:
-            if key[0] not in self._kept:
-                panel: Any = self._made(key, make)
-                panel.hide()
-                self._body.addWidget(panel)
-                panel.refresh(s)
-                at_home(panel)
-                for part in panel.findChildren(QWidget):
-                    part.ensurePolished()
 
     def _lay(self, tool: Any) -> QWidget:
         from zumbert.app.panels.laypanel import LayPanel
