@@ -131,8 +131,6 @@ def shown():
 
 
 def paint(window):
-    """Both drawings are painted, and what they ask for in doing so is done."""
+    """What is to be painted is, and what that asks for is done."""
     application().processEvents()
-    window.plan.grab()
-    window.section.grab()
     application().processEvents()

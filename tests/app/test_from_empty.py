@@ -50,6 +50,7 @@ def lay_the_rise(user):
     """From the headwall up, every third place by a click, the rest typed."""
     user.do("lay")
     user.plan.map = replace(user.plan.map, scale=2.0)
+    user.plan.update()
     next_is(user, "headwall", "375")
     user.click(user.window.side.panel.way.buttons[1], 5, 5)
     user.enter("1374.4,911.5")
@@ -59,6 +60,7 @@ def lay_the_rise(user):
         if i % 3 == 2:
             x, y = (float(v) for v in road.alignment.point(ch, 1.1))
             user.plan.map = replace(user.plan.map, x=x, y=y, scale=8.0)
+            user.plan.update()
             user.settle()
             user.click(user.plan, *user.in_plan(x, y))
         else:
@@ -86,6 +88,7 @@ def lay_the_lane(user):
     s4 = user.facts.places[user.structure("S4").id]
     x, y = (float(v) for v in lane.alignment.point(20.0, 1.0))
     user.plan.map = replace(user.plan.map, x=x, y=y, scale=8.0)
+    user.plan.update()
     user.settle()
     user.click(user.plan, *user.in_plan(s4.x, s4.y))  # it joins S4
     user.click(user.plan, *user.in_plan(x, y))

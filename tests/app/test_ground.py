@@ -228,6 +228,7 @@ def test_a_radius_is_dragged_and_typed(user):
     assert road(user).points[1].radius == 55.0 != dragged
     p = road(user).points[1]
     user.window.plan.map = replace(user.window.plan.map, x=p.x, y=p.y, scale=5.0)
+    user.window.plan.update()
     x, y = ring_of(user, user.plan, "radius", 1)
     user.press(user.plan, x, y)
     user.move(user.plan, x + 3, y, True)

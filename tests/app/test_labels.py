@@ -13,6 +13,7 @@ def looking(user):
     user.session.set(stage="layout", straight=False)
     at = user.facts.places[user.structure("S4").id]
     user.plan.map = replace(user.plan.map, scale=7.56, x=at.x, y=at.y)
+    user.plan.update()
     user.settle()
     return user
 
@@ -109,6 +110,7 @@ def test_a_cover_sits_off_the_middle_and_not_beside_its_chamber(looking):
     assert "would not lie over its chamber" in user.refusals[0]
     assert "is no place of a cover" in user.refusals[1]
     user.plan.map = replace(user.plan.map, scale=40.0)
+    user.plan.update()
     user.settle()
     x, y = user.in_plan(user.facts.places[s4.id].x, user.facts.places[s4.id].y)
     x, y = x - user.plan.shift[0], y - user.plan.shift[1]

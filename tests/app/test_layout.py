@@ -21,6 +21,7 @@ def laying(user):
     """The tool in hand, the upper part of the road in sight."""
     user.do("lay")
     user.plan.map = replace(user.plan.map, scale=4.0, x=1640.0, y=905.0)
+    user.plan.update()
     user.settle()
     user.session.set(way=replace(user.window.toolbox.tool.way, up=True))
     return user
@@ -142,6 +143,7 @@ def test_a_structure_is_dragged_along_and_across_its_road(user):
     user.do("straighten")
     user.session.set(stage="layout")
     user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
+    user.plan.update()
     user.settle()
     s4 = user.structure("S4")
     pipes = user.project.pipes
@@ -160,6 +162,7 @@ def test_a_structure_is_dragged_along_and_across_its_road(user):
 def test_a_click_does_not_move(user):
     user.do("straighten")
     user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
+    user.plan.update()
     user.settle()
     user.click(user.plan, *on_road(user, 96, 1.1))
     assert user.session.state.structures == {user.structure("S4").id}
@@ -181,6 +184,7 @@ def picking(user):
     user.do("straighten")
     user.session.set(stage="layout")
     user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
+    user.plan.update()
     user.settle()
     return user
 
@@ -688,6 +692,7 @@ def test_a_structure_is_placed_by_an_edge_from_the_panel_and_by_key(laying):
 def test_snaps_are_named_and_exact(laying):
     user = laying
     user.plan.map = replace(user.plan.map, scale=8.0)
+    user.plan.update()
     user.settle()
     user.enter("307 -9")
     for (ch, off), name, place in (
@@ -721,6 +726,7 @@ def test_a_pipe_is_met_square_from_the_last_structure(laying):
     user.session.set(way=replace(user.window.toolbox.tool.way, up=False))
     user.enter(f"{across[0]:.4f},{across[1]:.4f}")
     user.plan.map = replace(user.plan.map, scale=8.0, x=mid[0], y=mid[1])
+    user.plan.update()
     user.settle()
     user.move(user.plan, *user.in_plan(*span.point(span.length / 2 + 0.5)))
     assert user.plan.entry.aside.text() == f"Square onto {p5.label}"
@@ -908,6 +914,7 @@ def test_joining_gives_the_same_flow_in_either_order_and_says_why(laying):
     user = laying
     tool = user.window.toolbox.tool
     user.plan.map = replace(user.plan.map, scale=2.0)
+    user.plan.update()
     user.enter("330 -14")  # a head with no outlet
     head = tool.last
     user.key(user.plan, Qt.Key.Key_Escape)

@@ -25,6 +25,7 @@ def probing(user):
     user.section.fit_pipe(pipe.id)
     x, y = user.facts.spans[pipe.id].point(17.6)
     user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
+    user.plan.update()
     user.settle()
     user.do("probe")
     return user

@@ -124,6 +124,7 @@ def test_hovering_along_a_pipe_tells_its_levels_there_in_both_drawings(user):
     x, y = user.facts.spans[pipe.id].point(10.0)
     user.session.set(straight=False)
     user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
+    user.plan.update()
     user.settle()
     user.move(user.plan, *user.in_plan(x, y))
     for word in ("P5", "at 10", "invert ", "outside top ", "cover ", "ground "):

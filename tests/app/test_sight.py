@@ -82,6 +82,7 @@ def test_beyond_the_end_of_a_run_the_straightened_plan_goes_on(user):
 def test_while_laying_the_section_shows_what_is_laid_at_a_useful_scale(user):
     user.session.set(straight=False)
     user.plan.map = replace(user.plan.map, scale=4.0, x=1640.0, y=905.0)
+    user.plan.update()
     user.do("lay")
     user.settle()
     user.click(user.plan, 300, 60)
@@ -118,6 +119,7 @@ def test_while_joining_the_section_shows_the_pipe_to_come(user):
 def test_after_a_wheel_what_is_shown_is_what_a_click_takes(user):
     user.session.set(straight=False)
     user.plan.map = replace(user.plan.map, scale=1.2, x=1640.0, y=905.0)
+    user.plan.update()
     user.do("lay")
     user.settle()
     user.move(user.plan, 300, 60)
