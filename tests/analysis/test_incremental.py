@@ -253,3 +253,13 @@ def test_what_is_remembered_of_one_record_is_what_comparing_tells(keys, key):
     with_one({}, 0, 1)  # another is remembered now: compared
     assert changed(old, new) == told
     assert changed(old, with_one(old, key, old[key])) == ([], []) if key in old else True
+
+
+def test_what_is_near_follows_the_clearance_that_is_asked_for():
+    facts, wide = analyse(TWO), TWO
+    for key in TWO.standards:
+        wide = set_limit(wide, key, "clearance_min", 3.0)
+    anew = analyse(wide).meetings
+    assert anew != facts.meetings
+    assert analyse(wide, facts).meetings == anew
+    assert analyse(TWO, analyse(wide, facts)).meetings == facts.meetings
