@@ -187,3 +187,33 @@ def test_after_a_drag_the_fixes_are_there(desk):
     desk.until("w.session.undo_names and s.shown is s.current")
     desk.until("any(b.buttons for b in w.side.panel.mends)")
     assert desk.errors == ""
+
+
+def test_a_text_that_is_typed_is_of_the_pipe_that_it_was_typed_for(desk):
+    desk.key("alt", "3")
+    desk.ask("w.going._pipe(pipe('S5', 'S4').id)")
+    desk.until("w.side.panel.pipe == pipe('S5', 'S4').id")
+    other = desk.ask("pipe('S4', 'S3').invert_up")
+    desk.ask("w.side.ensureWidgetVisible(named('own reason'))")
+    desk.on("middle(named('own reason'))")
+    desk.until("focus() == 'own reason'")
+    desk.type("agreed")
+    desk.ask("w.side.ensureWidgetVisible(w.side.panel.title)")
+    desk.on("middle(w.side.panel.rows['invert_up'].field)")
+    desk.key("ctrl", "a")
+    desk.type("41.9")  # taken as the hand goes to the drawing
+    x, y = desk.ask("along(pipe('S4', 'S3').id, 0.3, w.section)")
+    desk.move(x - 3, y)
+    for i in (2, 1, 0):
+        desk.move(x - i, y)
+    desk.wheel(x, y, 1)
+    desk.until("not w.section.zooming")
+    desk.on("along(pipe('S4', 'S3').id, 0.3, w.section)")
+    desk.until("w.side.panel.pipe == pipe('S4', 'S3').id")
+    assert desk.ask("pipe('S5', 'S4').invert_up") == 41.9
+    assert desk.ask("pipe('S4', 'S3').invert_up") == other
+    assert desk.ask("named('own reason').text()") == ""
+    assert desk.ask("w.side.panel.rows['invert_up'].field.text()") == desk.ask(f"s.units.level({other})")
+    desk.key("ctrl", "z")
+    desk.until("pipe('S5', 'S4').invert_up != 41.9")
+    assert desk.ask("w.side.panel.pipe == pipe('S4', 'S3').id")
