@@ -289,7 +289,7 @@ def uppers_across(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[
     sides = t.dig.sides(t.plot.tall)
     half = (sides[-1].out_to if sides else t.dig.width / 2) + 0.01
     span = t.pipe.span
-    at = np.array([span.point(v) for v in s.tolist()])
+    at = span.points(s)
     right = np.array([span.across(v) for v in s.tolist()])
     lines: list[list[Line] | list[None]] = []
     for tin in (world.surfaces.existing, world.surfaces.formation if upper != "existing" else None):

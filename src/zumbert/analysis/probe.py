@@ -91,7 +91,7 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
     f, project = facts.pipes[pipe], facts.project
     a, b = within(f, 0.0), within(f, f.span.length)
     at = f.span.chords()
-    xy = np.array([f.span.point(s) for s in at.tolist()])
+    xy = f.span.points(at)
     out = [(a, f"wall of {project.structures[f.pipe.up].label}"), (b, f"wall of {project.structures[f.pipe.down].label}")]
     reaches = [Reach(pipe, 0.0, f.span.length)]
     out += [(c.at, c.label) for c in crossings(facts, reaches, xy, at, nearby(facts, reaches, xy))]

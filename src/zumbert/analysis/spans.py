@@ -42,12 +42,8 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
 
     def point(self, s: float) -> tuple[float, float]:
         """X and y (m) at a distance."""
-        if self.arc is not None:
-            ax, ay = self.arc.point(np.array(s), np.array(0.0))
-            return float(ax), float(ay)
-        t = s / self.length if self.length else 0.0
-        ux, uy, dx, dy = self.up.x or 0.0, self.up.y or 0.0, self.down.x or 0.0, self.down.y or 0.0
-        return ux + t * (dx - ux), uy + t * (dy - uy)
+        x, y = self.points(np.array([s]))[0].tolist()
+        return x, y
 
     def points(self, s: Array) -> Array:
         """X and y (n, 2; m) at distances."""

@@ -41,7 +41,7 @@ def pipe_named(facts: Facts, f: PipeFacts) -> str:
 
 def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[float | None]:
     """Chainages on the nearest road at distances along a pipe; None beyond the roads' ends."""
-    xy = np.array([f.span.point(s) for s in distances])
+    xy = f.span.points(np.array(distances))
     found = nearest(facts.roads, xy[:, 0], xy[:, 1]).chainage.tolist()
     return [None if c != c else c for c in found]
 

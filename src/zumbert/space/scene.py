@@ -185,7 +185,7 @@ def _pipe(picture: Picture, f: PipeFacts) -> SpacePart | None:
 def _pipe_box(f: PipeFacts) -> Array:
     """The box about a pipe."""
     span, half = f.span, f.inside / 2 + f.wall
-    xy = np.array([span.point(s) for s in (span.chords() if span.arc is not None else (0.0, span.length))])
+    xy = span.points(span.chords())
     z = [f.invert(0.0), f.invert(span.length)]
     return np.array([(*(xy.min(axis=0) - half), min(z) - f.wall), (*(xy.max(axis=0) + half), max(z) + f.inside + f.wall)])
 
