@@ -87,7 +87,7 @@ class Frame(QMainWindow):
             "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
             "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables, "cross": self.centre.toggle_cross,
             "space": self.centre.next_space,
-        })  # fmt: skip
+        }, lambda: self.toolbox.name, lambda: self.centre.tables_open)  # fmt: skip
         self.autosave = Autosave(self.session)
         self.autosave.failed.connect(self.session.refused)
         self._layout()
@@ -185,7 +185,7 @@ class Frame(QMainWindow):
         self._place_chips()
 
     def _place_chips(self) -> None:
-        self.chips.refresh(self.toolbox.name, self.centre.tables_open)
+        self.chips.refresh()
 
     def _tool_changed(self) -> None:
         """What is shown follows the tool in hand; one that takes places of the plan needs that in sight."""
@@ -199,8 +199,6 @@ class Frame(QMainWindow):
         if old.current is not new.current or old.saved != new.saved or old.path is not new.path:
             self.setWindowTitle(self._title())
             self.setWindowModified(not new.saved)
-        if old.stage != new.stage or old.straight != new.straight or old.current is not new.current:
-            self._place_chips()
         if old.path is not new.path and old.current is not new.current:
             self.plan.fit()
 

@@ -1,8 +1,9 @@
 """The one place that changes: the current value, its history, what is selected and shown."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
@@ -11,6 +12,7 @@ from zumbert.analysis import Facts
 from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import Run, RunKey, run
 from zumbert.analysis.trench import Trenches, trenches
+from zumbert.app.reading import Reading
 from zumbert.app.state import State
 from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
@@ -38,7 +40,8 @@ class Session(QObject):
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
         self.passes: Callable[[], bool] = lambda: False  # whether the key is held that passes the rules while they hold
-        self.state: State
+        self._reading: Reading | None = None  # of the view that is made
+        self._state: State
         self._start(project, path)
 
     def _start(self, project: Project, path: Path | None) -> None:
@@ -51,9 +54,23 @@ class Session(QObject):
         key = keys[0] if keys else None
         self._run_made: Run | None = None
         self._run_kept = key  # what the long section showed before the edit that is tried
-        self.state = State(
+        self._state = State(
             shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
         )
+
+    @property
+    def state(self) -> State:
+        """The state of now; as long as a view is made from it, one that notes what is read."""
+        return self._state if self._reading is None else cast(State, self._reading)
+
+    @contextmanager
+    def noted(self) -> Iterator[Reading]:
+        """Notes what is read of the state meanwhile; not what a view reads that is made in between."""
+        before, self._reading = self._reading, Reading(lambda: self._state)
+        try:
+            yield self._reading
+        finally:
+            self._reading = before
 
     @property
     def units(self) -> Units:
@@ -64,12 +81,12 @@ class Session(QObject):
 
     def set(self, **values: Any) -> None:
         """Replaces parts of the state that are not the project."""
-        old = self.state
+        old = self._state
         new = replace(old, **values)
         if "stage" in values or "shown" in values:
             wanted = new.stage == "trench"
             new = replace(new, trenches=self.dug(new.shown.facts) if wanted else None)
-        self.state = new
+        self._state = new
         self.changed.emit(old, new)
 
     def dug(self, facts: Facts, tell: Callable[[float], None] = lambda share: None) -> Trenches:
@@ -261,17 +278,17 @@ class Session(QObject):
     def open(self, project: Project, path: Path | None, saved: bool = True) -> None:
         """Opens another project with a new history; recovered work counts as unsaved."""
         logger.info("Open %s", path or project.name)
-        old = self.state
+        old = self._state
         self._start(project, path)
         if not saved:
             self._saved_value = None
-        self.state = replace(
-            self.state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved, space=old.space,
+        self._state = replace(
+            self._state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved, space=old.space,
             space_at=old.space_at,
         )  # fmt: skip
         if self.state.stage == "trench":
-            self.state = replace(self.state, trenches=self.dug(self.state.current.facts))
-        self.changed.emit(old, self.state)
+            self._state = replace(self._state, trenches=self.dug(self._state.current.facts))
+        self.changed.emit(old, self._state)
 
     def open_file(self, path: Path) -> None:
         """Opens a project file. Raises StoreError, and the project stays as it was."""

@@ -5,16 +5,19 @@ from typing import Any, Literal
 
 from msgspec import Struct
 
+from zumbert.analysis.roads import RoadFacts
 from zumbert.analysis.runs import Run, RunKey
+from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
+from zumbert.app.reading import composed, derived
 from zumbert.app.value import Value
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
 from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.lay import LayOptions
 from zumbert.model.display import Units
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import End
 from zumbert.space.wanted import InSpace
 
@@ -22,7 +25,7 @@ SpaceAt = Literal["", "place", "beside"]
 StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
-class State(Struct, frozen=True, kw_only=True, eq=False):
+class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """All that the window shows; views compare parts of it by identity."""
 
     shown: Value  # what is drawn: the current value, or a preview of an edit
@@ -67,39 +70,55 @@ class State(Struct, frozen=True, kw_only=True, eq=False):
     leaf: int = 1  # the page of the sheets that is shown, from 1
     part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
 
-    @property
+    @derived
     def units(self) -> Units:
         """How the project shows values and takes them."""
         return self.shown.project.units
 
-    @property
+    @derived
+    def surfaces(self) -> Surfaces:
+        """The surfaces of the project that is shown."""
+        return self.shown.facts.surfaces
+
+    @derived
+    def roads(self) -> dict[RoadId, RoadFacts]:
+        """The roads of the project that is shown."""
+        return self.shown.facts.roads
+
+    @derived
     def levelling(self) -> bool:
         """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
         return self.stage in ("levels", "flow", "trench")
 
-    @property
+    @derived
     def previewing(self) -> bool:
         """Whether what is shown is a preview."""
         return self.shown is not self.current
 
-    def _come_and_go(self) -> frozenset[Any]:
-        """The pipes and structures at which findings come or go by the limits that are tried out."""
-        before, now = ({f.key: f for f in v.findings} for v in (self.current, self.shown))
-        return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())
-
-    @property
-    def picture(self) -> Picture:
-        """What the drawings are made from."""
+    @derived
+    def seen(self) -> frozenset[Show]:
+        """What the drawings show: what is switched on, and what the stage adds."""
         dug: frozenset[Show] = frozenset({"trench", "bands"})
         more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
+        return self.shows | more
+
+    @composed
+    def picture(self) -> Picture:
+        """What the drawings are made from."""
         pipes, structures = self.pipes, self.structures
         if self.shown.project.standards is not self.current.project.standards:
-            lit = self._come_and_go()
+            lit = _come_and_go(self.current, self.shown)
             pipes |= {PipeId(k) for k in lit if k in self.shown.project.pipes}
             structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
         return Picture(
             facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
-            shows=self.shows | more, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
+            shows=self.seen, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
             before=self.current.facts if self.previewing else None, pivot=self.pivot,
             pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
         )  # fmt: skip
+
+
+def _come_and_go(current: Value, shown: Value) -> frozenset[Any]:
+    """The pipes and structures at which findings come or go by the limits that are tried out."""
+    before, now = ({f.key: f for f in v.findings} for v in (current, shown))
+    return frozenset((before.get(k) or now[k]).key[1] for k in before.keys() ^ now.keys())

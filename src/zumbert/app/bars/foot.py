@@ -10,6 +10,7 @@ from zumbert.analysis.roads import nearest
 from zumbert.analysis.surfaces import levels
 from zumbert.app.panels.rows import label
 from zumbert.app.panels.waiting import bar_and_button
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.theme import restyle
@@ -17,7 +18,7 @@ from zumbert.app.theme import restyle
 LONGEST = 16  # letters of a surface's name in the foot
 
 
-class Foot(QWidget):
+class Foot(QWidget, Reader):
     """The place under the cursor, the hint of the tool in hand, and what was refused."""
 
     def __init__(self, session: Session, hint: Callable[[], str]) -> None:
@@ -56,7 +57,7 @@ class Foot(QWidget):
         for busy in (self.bar, self.give_up):
             row.addWidget(busy)
         self._refusal = ""
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         session.refused.connect(self.refuse)
         self.refresh()
 
@@ -90,20 +91,17 @@ class Foot(QWidget):
         """A sentence about what was done."""
         self.hint.setText(text)
 
-    def _changed(self, old: State, new: State) -> None:
-        if (
+    def follow(self, old: State, new: State) -> None:
+        """What was refused stays told until something else is done."""
+        if self._refusal and (
             old.current is not new.current
             or old.pipes is not new.pipes
             or old.structures is not new.structures
             or old.stage != new.stage
         ):
             self._refusal = ""
-        a, b = old.shown.facts, new.shown.facts
-        world = a.surfaces is b.surfaces and a.roads is b.roads and a.project.settings is b.project.settings
-        if old.place != new.place or not world:
-            self.refresh()
-        else:
             self._show_hint()
+        super().follow(old, new)
 
     def _show_hint(self) -> None:
         stopped = self.session.state.stopped
@@ -116,8 +114,8 @@ class Foot(QWidget):
             self.hint.setProperty("role", role)
             restyle(self.hint)
 
-    def refresh(self) -> None:
-        """Shows the place under the cursor."""
+    def show_state(self) -> None:
+        """Shows the place under the cursor, and the hint."""
         s = self.session.state
         texts = dict.fromkeys(self.values, "\u2013")
         if s.place is not None:
@@ -128,22 +126,21 @@ class Foot(QWidget):
             wide = w.fontMetrics().horizontalAdvance(text) + 4
             if wide > w.width():  # coordinates of seven digits are shown whole; it does not shrink again under the hand
                 w.setFixedWidth(wide)
-        names = s.shown.facts.surfaces.names
+        names = s.surfaces.names
         for name, role in (("ground", "existing"), ("design", "design"), ("formation", "formation")):
             self._say_source(name, names.get(role))
         for w in (self.heads["formation"], self.values["formation"]):
-            w.setVisible(s.shown.facts.surfaces.formation is not None)
+            w.setVisible(s.surfaces.formation is not None)
         self._show_hint()
 
 
 def place_words(s: State, x: float, y: float) -> dict[str, str]:
     """x, y, chainage, offset, ground, design and formation level at a place; chainages on the road shown, else the nearest."""
     u = s.units
-    facts = s.shown.facts
     px, py = np.array([x]), np.array([y])
-    ground, design = float(levels(facts.surfaces.existing, px, py)[0]), float(levels(facts.surfaces.design, px, py)[0])
-    formation = float(levels(facts.surfaces.formation, px, py)[0])
-    near = nearest(facts.roads, px, py)
+    ground, design = float(levels(s.surfaces.existing, px, py)[0]), float(levels(s.surfaces.design, px, py)[0])
+    formation = float(levels(s.surfaces.formation, px, py)[0])
+    near = nearest(s.roads, px, py)
     ch, off = float(near.chainage[0]), float(near.offset[0])
     best = (ch, off) if ch == ch else None
     return {

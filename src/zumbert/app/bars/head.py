@@ -13,8 +13,8 @@ from zumbert.app.icons import painted
 from zumbert.app.panels.fields import to_drawing
 from zumbert.app.panels.rows import draw_sign, label, toggle_chip
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
-from zumbert.app.state import State
 from zumbert.app.theme import font, qcolor
 from zumbert.model.display import Units
 
@@ -42,7 +42,7 @@ class Logo(QPushButton):
 
 
 @guarded
-class RunPicker(QPushButton):
+class RunPicker(QPushButton, Reader):
     """Which run or road the long section shows, with its length and fall."""
 
     def __init__(self, session: Session, pen: Pen) -> None:
@@ -53,10 +53,13 @@ class RunPicker(QPushButton):
         self.setObjectName("runpicker")
         self.clicked.connect(self.open)
         self._said: tuple[str, str] = ("", "")
-        session.changed.connect(lambda old, new: self._changed(old, new))
+        session.changed.connect(self.follow)
+        self.refresh()
 
-    def _changed(self, old: State, new: State) -> None:
-        if (old.run is not new.run or old.fresh is not new.fresh) and self._said != self._words():
+    def show_state(self) -> None:
+        """Shows the run by name."""
+        said, self._said = self._said, self._words()
+        if said != self._said:
             self.update()
 
     def _words(self) -> tuple[str, str]:
@@ -94,7 +97,7 @@ class RunPicker(QPushButton):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme = self.pen.theme
-        self._said = name, words = self._words()
+        name, words = self._said
         p = QPainter(self)
         try:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -120,7 +123,7 @@ def _measure(u: Units, long: float, fall: float | None) -> str:
 
 
 @guarded
-class StateLine(QPushButton):
+class StateLine(QPushButton, Reader):
     """Breaches, cautions, saved or not; a click goes to the checks."""
 
     def __init__(self, session: Session, pen: Pen, to_checks: Callable[[], None]) -> None:
@@ -130,18 +133,16 @@ class StateLine(QPushButton):
         self.setObjectName("stateline")
         self.setToolTip("Go to the checks")
         self.clicked.connect(lambda: to_checks())
-        session.changed.connect(self._changed)
-        self._name()
+        self._said: list[tuple[str, str]] = []
+        session.changed.connect(self.follow)
+        self.refresh()
 
-    def _changed(self, old: State, new: State) -> None:
-        if old.shown is not new.shown or old.saved != new.saved or old.saved_at != new.saved_at:
-            if self.parts() != self._said:
-                self._name()
-                self.update()
-
-    def _name(self) -> None:
-        self._said = self.parts()
-        self.setAccessibleName(", ".join(text for text, _ in self._said))
+    def show_state(self) -> None:
+        """Shows the texts."""
+        said, self._said = self._said, self.parts()
+        if said != self._said:
+            self.setAccessibleName(", ".join(text for text, _ in self._said))
+            self.update()
 
     def parts(self) -> list[tuple[str, str]]:
         """Texts and their roles, from left to right."""
@@ -161,7 +162,7 @@ class StateLine(QPushButton):
         try:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             x = float(self.width() - 16)
-            for i, (text, role) in enumerate(reversed(self.parts())):
+            for i, (text, role) in enumerate(reversed(self._said)):
                 p.setFont(font(12.5, 600 if role in ("breach", "caution") else 400))
                 wide = p.fontMetrics().horizontalAdvance(text)
                 p.setPen(qcolor(role, self.pen.theme))
@@ -179,7 +180,7 @@ class StateLine(QPushButton):
             p.end()
 
 
-class Head(QWidget):
+class Head(QWidget, Reader):
     """Mark, project, run picker, finder and state line; a note where the file is open to look only."""
 
     def __init__(
@@ -216,14 +217,10 @@ class Head(QWidget):
         row.addWidget(finder)
         row.addStretch(1)
         row.addWidget(self.state)
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         self.refresh()
 
-    def _changed(self, old: State, new: State) -> None:
-        if old.current is not new.current or any(getattr(old, n) != getattr(new, n) for n in ("path", "look_only", "free")):
-            self.refresh()
-
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows project and file."""
         s = self.session.state
         self.name.setText(s.current.project.name)

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QPushButton
 
 from zumbert.app.panels.rows import toggle_chip
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
 
@@ -20,11 +21,14 @@ TEXTS = {
 LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
 
 
-class PlanChips:
-    """Buttons beside one another in the upper left of the plan."""
+class PlanChips(Reader):
+    """Buttons in the upper left of the plan. `tool` names the one in hand, `tables` says whether they are open."""
 
-    def __init__(self, session: Session, plan: PlanView, runs: dict[str, Callable[[], object]]) -> None:
-        self.session, self.plan = session, plan
+    def __init__(
+        self, session: Session, plan: PlanView, runs: dict[str, Callable[[], object]], tool: Callable[[], str],
+        tables: Callable[[], bool],
+    ) -> None:  # fmt: skip
+        self.session, self.plan, self._tool, self._tables = session, plan, tool, tables
         self.buttons: dict[str, QPushButton] = {}
         for name, text in TEXTS.items():
             button = self.buttons[name] = toggle_chip(text, name, name not in ("scale", "cross", "space"))
@@ -33,9 +37,11 @@ class PlanChips:
         self.buttons["scale"].setToolTip("Fit the plan")
         self.buttons["space"].setToolTip("Shows the project in space: in the plan's place, then beside it (F3)")
 
-    def refresh(self, tool: str, tables: bool) -> None:
-        """Shows the state: the tool in hand by name, and whether the tables are open."""
-        s = self.session.state
+        session.changed.connect(lambda old, new: self.follow(old, new))
+
+    def show_state(self) -> None:
+        """Shows the state."""
+        s, tool, tables = self.session.state, self._tool(), self._tables()
         on = {"lay": tool == "lay", "gullies": tool == "gullies", "tables": tables, "space": s.space_at == "beside"}
         self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
         for name, lit in ({"straight": s.straight} | on).items():

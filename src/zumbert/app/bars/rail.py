@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.state import StageName
 from zumbert.app.theme import RAIL, font, qcolor
@@ -50,7 +51,7 @@ class StageButton(QPushButton):
             p.end()
 
 
-class Rail(QWidget):
+class Rail(QWidget, Reader):
     """The stages; each chooses tools, overlays and side panel, and locks nothing."""
 
     def __init__(self, session: Session, pen: Pen, go: Callable[[StageName], None]) -> None:
@@ -69,9 +70,9 @@ class Rail(QWidget):
             self.buttons[stage] = b
             column.addWidget(b)
         column.addStretch(1)
-        session.changed.connect(lambda old, new: self.refresh())
+        session.changed.connect(self.follow)
         self.refresh()
 
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows which stage is in force."""
         self.buttons[self.session.state.stage].setChecked(True)

@@ -8,14 +8,14 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rows import label, toggle_chip
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
-from zumbert.app.state import State
 from zumbert.drawing.sectionprofile import has_profile
 
 LEAST_RATIO, MOST_RATIO = 1.0, 50_000.0
 
 
-class SectionHead(QWidget):
+class SectionHead(QWidget, Reader):
     """What the long section shows, with its switches and scales."""
 
     def __init__(
@@ -65,7 +65,7 @@ class SectionHead(QWidget):
             line.addWidget(self.fields[axis])
         line.addWidget(self.scale)
         row.addLayout(line)
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         self.refresh()
 
     def _scale_field(self, axis: str) -> ValueField:
@@ -87,18 +87,7 @@ class SectionHead(QWidget):
         self._set_scale(axis, ratio)
         return True
 
-    def _changed(self, old: State, new: State) -> None:
-        if (
-            old.ratio_kept != new.ratio_kept
-            or old.run is not new.run
-            or old.shows != new.shows
-            or old.hides != new.hides
-            or old.holds != new.holds
-            or old.stage != new.stage
-        ):
-            self.refresh()
-
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows run, switches and scales."""
         s = self.session.state
         if s.run is None:
@@ -109,7 +98,7 @@ class SectionHead(QWidget):
             there = [s.shown.project.structures[k].label for k, _ in s.run.structures[:1]]
             self.what.setText(f"from {there[0]}" if there else "all structures left out")
         for key, button in self.chips.items():
-            on = key in s.picture.shows
+            on = key in s.seen
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
         dug = s.stage == "trench"

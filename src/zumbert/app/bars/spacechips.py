@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QPushButton
 
 from zumbert.app.panels.rows import toggle_chip
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.views.spaceview import SpaceView
 from zumbert.space.wanted import ONLY, STRENGTHS, STRETCHES
@@ -25,7 +26,7 @@ TIPS = {
 }
 
 
-class SpaceChips:
+class SpaceChips(Reader):
     """Buttons beside one another in the upper left of the view, in as many lines as they need."""
 
     def __init__(
@@ -48,9 +49,7 @@ class SpaceChips:
             button.show()
         view.looked.connect(self.refresh)
         view.sized.connect(self.refresh)
-        session.changed.connect(
-            lambda old, new: self.refresh() if old.space is not new.space or old.space_at != new.space_at else None
-        )
+        session.changed.connect(lambda old, new: self.follow(old, new))
         self.refresh()
 
     def _turn(self, what: str, first: Callable[[], bool] = lambda: True) -> None:
@@ -66,7 +65,7 @@ class SpaceChips:
         now = self.session.state.space
         self.session.set(space=replace(now, **{what: values[(values.index(getattr(now, what)) + 1) % len(values)]}))
 
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows the state."""
         s = self.session.state
         now = s.space

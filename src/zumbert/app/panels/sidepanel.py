@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.theme import PANEL
@@ -23,10 +24,9 @@ if TYPE_CHECKING:
 
 BAR = 8  # width of the scroll bar, as the theme has it
 KEPT = ("pipe", "structure", "nothing")  # kinds of panels that stay
-PLAIN = ("stage", "run_key", "item", "stale", "leaf", "area_kind")  # compared by value
 
 
-class SidePanel(QScrollArea):
+class SidePanel(QScrollArea, Reader):
     """Shows one panel at a time. Those of pipes, structures and nothing stay, and are turned to what is selected."""
 
     def __init__(
@@ -56,7 +56,7 @@ class SidePanel(QScrollArea):
         body.setObjectName("panelbody")
         self._body = QVBoxLayout(body)
         self.setWidget(body)
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         self.verticalScrollBar().rangeChanged.connect(lambda *_: self._margins())
 
     def _margins(self) -> None:
@@ -64,30 +64,7 @@ class SidePanel(QScrollArea):
         bar = self.verticalScrollBar()
         self._body.setContentsMargins(16, 10, 15 - (BAR if bar.maximum() > 0 else 0), 12)
 
-    def _changed(self, old: State, new: State) -> None:
-        names = (
-            "shown",
-            "run_key",
-            "item",
-            "stale",
-            "pipes",
-            "structures",
-            "stage",
-            "way",
-            "visited",
-            "hand",
-            "trenches",
-            "net",
-            "sectioned",
-            "cursor",
-            "leaf",
-            "area_kind",
-        )
-        moved_only = all(getattr(old, n) is getattr(new, n) or (n in PLAIN and getattr(old, n) == getattr(new, n)) for n in names)
-        if not moved_only:
-            self.refresh()
-
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows the state, in the panel that it asks for."""
         s = self.session.state
         key, make, thing = self._wanted(s)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tables.areas import AreaTable
@@ -16,7 +17,7 @@ from zumbert.app.tables.takeoff import TakeoffBar, TakeoffTable
 from zumbert.model.library import Shelf
 
 
-class TablesDrawer(QWidget):
+class TablesDrawer(QWidget, Reader):
     """The drawer: which table, a filter, the table."""
 
     def __init__(self, session: Session, pen: Pen, close: Any) -> None:
@@ -60,7 +61,7 @@ class TablesDrawer(QWidget):
         whole.addWidget(self.bar)
         for table in self.tables.values():
             whole.addWidget(table, 1)
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         self.show_kind("structures")
 
     @property
@@ -87,11 +88,12 @@ class TablesDrawer(QWidget):
         shown, whole = self.table.proxy.rowCount(), len(self.table.records.ids)
         self.count.setText(f"{whole}" if shown == whole else f"{shown} of {whole}")
 
-    def _changed(self, old: State, new: State) -> None:
-        if self.isVisible() and any(getattr(old, n) is not getattr(new, n) for n in ("shown", "pipes", "structures", "net")):
-            self.refresh()
+    def follow(self, old: State, new: State) -> None:
+        """Nothing is done for tables that nobody sees."""
+        if self.isVisible():
+            super().follow(old, new)
 
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows the state."""
         self.table.refresh(self.session.state)
         if self.kind in SHELVES:

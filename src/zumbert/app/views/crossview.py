@@ -45,8 +45,7 @@ class CrossView(Layered):
     looked = Signal()
 
     def __init__(self, session: Session, pen: Pen) -> None:
-        super().__init__(pen)
-        self.session = session
+        super().__init__(session, pen)
         self.at: SectionPlace | None = None  # the place that is shown: the last one that the cursor had
         self.scale: float | None = None  # drawing units a metre across; None: as it fits
         self.stretch = 0  # number in STRETCH
@@ -65,7 +64,6 @@ class CrossView(Layered):
             "plan": self._chip("Plan", "cross plan", self.to_plan.emit, "Shows the plan in its place"),
         }
         self.unpins: list[QPushButton] = []
-        session.changed.connect(self._changed)
 
     def _chip(self, text: str, name: str, run: Callable[[], object], tip: str) -> QPushButton:
         chip = toggle_chip(text, name, False)
@@ -76,7 +74,8 @@ class CrossView(Layered):
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
-    def _changed(self, old: State, new: State) -> None:
+    def follow(self, old: State, new: State) -> None:
+        """It goes to the place along the run that is pointed at."""
         if new.stage != "trench" or new.trenches is None:
             self._made = None
             return
@@ -86,7 +85,7 @@ class CrossView(Layered):
             self.scale, self.moved = None, (0.0, 0.0)  # the columns are others
         if self.isVisible():
             self.refresh_chips()
-            self.update()
+            super().follow(old, new)
 
     def _follow(self, old: State, new: State) -> None:
         """Goes to the shared cursor; where that is nowhere, stays, or takes the middle of the pipe that is selected."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, 
 from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import chip, label
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.value import Value
@@ -36,7 +37,7 @@ class LeavesOf(Struct, eq=False):
     cancelled: bool = False
 
 
-class DeliverView(QWidget):
+class DeliverView(QWidget, Reader):
     """List and preview; both follow the state, and only what is shown is composed."""
 
     hint = "Drag a label to move it here. Drag the sheet, wheel to zoom, double click: 1:1. Page Down: next."
@@ -56,7 +57,7 @@ class DeliverView(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._build()
-        session.changed.connect(self._changed)
+        session.changed.connect(self.follow)
         self.refresh()
 
     def _build(self) -> None:
@@ -89,13 +90,13 @@ class DeliverView(QWidget):
 
     # -- what is shown -------------------------------------------------------------------------------------------------
 
-    def _changed(self, old: State, new: State) -> None:
+    def follow(self, old: State, new: State) -> None:
+        """Sheets that were not listed are, when one comes back to them."""
         if new.stage != "deliver" and self._of is not None and self._of.cancelled:
             self._of = None  # it is listed again
-        if new.stage == "deliver" and (old.stage != "deliver" or old.shown is not new.shown or old.leaf != new.leaf):
-            self.refresh()
+        super().follow(old, new)
 
-    def refresh(self) -> None:
+    def show_state(self) -> None:
         """Shows the list and the page that is picked."""
         s = self.session.state
         if s.stage != "deliver":

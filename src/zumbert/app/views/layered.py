@@ -1,7 +1,7 @@
 """A drawing in layers: pixmaps that are drawn anew only when their key changes, and marks that are drawn each time."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap
@@ -9,11 +9,10 @@ from PySide6.QtWidgets import QWidget
 
 from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Reader
+from zumbert.app.session import Session
 from zumbert.app.theme import qcolor
 from zumbert.drawing.marks import Mark
-
-if TYPE_CHECKING:
-    pass
 
 
 class Stretched(NamedTuple):
@@ -40,15 +39,19 @@ PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are c
 
 
 @guarded
-class Layered(QWidget):
-    """Draws its layers and what lies over them."""
+class Layered(QWidget, Reader):
+    """Draws its layers and what lies over them. It is painted again when something that it read has changed."""
 
-    def __init__(self, pen: Pen) -> None:
+    def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
-        self.pen = pen
+        self.session, self.pen = session, pen
         self.ringed = False  # the keyboard came by a key: where it is shows
         self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        session.changed.connect(self.follow)
+
+    def refresh(self) -> None:
+        self.update()
 
     def layer(
         self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0, paper: bool = False
@@ -92,6 +95,10 @@ class Layered(QWidget):
         return []
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        with self.reading():
+            self._paint()
+
+    def _paint(self) -> None:
         painter = QPainter(self)
         try:
             for layer in self.layers():

@@ -8,7 +8,6 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPixmap
 
 from zumbert.analysis import Facts
-from zumbert.analysis.facts import new_since
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -27,34 +26,8 @@ from zumbert.drawing.scalebar import scale_bar
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.drawing.targets import Targets
 from zumbert.edits.grounditems import GroundItem
-from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
-from zumbert.model.project import Settings
 
 MARGIN = 256  # drawing units that a map is drawn beyond the view
-
-
-UNSEEN = {
-    "shown",
-    "run",
-    "trenches",
-    "net",
-    "sectioned",
-    "place",
-    "hint",
-    "leaf",
-}  # what of the state no plan shows, or what is looked at by itself
-
-
-def _says_levels(settings: Settings) -> bool:
-    """Whether a label shows a value that changes with levels."""
-    both = ((STRUCTURE_FIELDS, settings.structure_label), (PIPE_FIELDS, settings.pipe_label))
-    return any(f.kind.with_levels for fields, chosen in both for f in label_fields(fields) if f.key in chosen)
-
-
-def _told(v: Value, key: str) -> list[tuple[object, ...]]:
-    """The parts of the findings of a pipe or structure that show in plan."""
-    found = v.findings.by_pipe.get(key) or v.findings.by_structure.get(key) or ()
-    return [(f.rule, f.severity, f.distance, f.stretches, f.partner) for f in found]
 
 
 class PlanView(PlanSightView):
@@ -79,16 +52,13 @@ class PlanView(PlanSightView):
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
 
-    def _changed(self, old: State, new: State) -> None:
-        """While levels are tried the plan is painted anew only where they show in it. The long section keeps what is laid in
-        sight.
-        """
+    def follow(self, old: State, new: State) -> None:
+        """The long section keeps what is laid in sight; the plan brings an end that is edited into its own."""
         if new.fresh and old.run is not new.run:
             self.section.keep_in_sight(new.fresh, not isinstance(self.sight, StraightSight) or self._apart)
         if new.lit is not None and new.lit != old.lit:
             self._show_lit()
-        if not self._looks_the_same(old, new):
-            super()._changed(old, new)
+        super().follow(old, new)
 
     def _show_lit(self) -> None:
         """Brings the end whose value is edited into sight on a map, where it is not; a straightened plan follows its section."""
@@ -100,31 +70,6 @@ class PlanView(PlanSightView):
         dy = max(0.0, edge - y) or min(0.0, sight.height - edge - y)
         if dx or dy:
             self.panned(dx, dy)
-
-    def _looks_the_same(self, old: State, new: State) -> bool:
-        """Whether all that a plan shows is as it was: nothing moved in it, no finding, label or pin of what changed is another."""
-        if not (old.previewing and new.previewing and old.current is new.current and old.fresh is new.fresh):
-            return False
-        a, b = old.shown, new.shown
-        if a.facts.spans is not b.facts.spans or a.facts.places is not b.facts.places or new.stage == "ground":
-            return False
-        if any(
-            getattr(old, n) is not getattr(new, n) and getattr(old, n) != getattr(new, n)
-            for n in State.__struct_fields__
-            if n not in UNSEEN or (n in ("trenches", "net") and new.stage == "trench")
-        ):
-            return False
-        settings = b.project.settings
-        if _says_levels(settings) or (old.run is None) != (new.run is None):
-            return False
-        if new.stage == "flow" and a.facts.flows is not b.facts.flows:
-            return False
-        if a is b:
-            return True
-        pipes, structures = new_since(b.facts, new.current.facts)
-        if b.project.pins and any(p.pipe in pipes for p in b.project.pins.values()):
-            return False
-        return all(_told(a, k) == _told(b, k) for k in (*pipes, *structures))
 
     def layers(self) -> list[Layer]:
         """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""

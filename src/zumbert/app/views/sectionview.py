@@ -312,14 +312,15 @@ class SectionView(SectionSightView):
         elif cell.field:
             self.cell_edit.begin(cell)
 
-    def _changed(self, old: State, new: State) -> None:
+    def follow(self, old: State, new: State) -> None:
+        """Another run is shown whole; a value that is edited is brought into sight."""
         if old.run_key != new.run_key or (old.run is None) != (new.run is None) or old.path is not new.path:
             self.close_cell()
             self.cells, self.live, self.still = [], [], Targets()  # what was drawn is of another run
             self.fit()
         elif new.lit is not None and new.lit != old.lit:
             self._show_lit()
-        super()._changed(old, new)
+        super().follow(old, new)
 
     def _show_lit(self) -> None:
         """Brings the end whose value is edited into sight, where it is not."""

@@ -167,7 +167,8 @@ class SpaceView(DrawingView):
         if (self.eye.width, self.eye.height) != (self.width(), self.height()):
             self.eye = replace(self.eye, width=float(max(1, self.width())), height=float(max(1, self.height())))
 
-    def _changed(self, old: State, new: State) -> None:
+    def follow(self, old: State, new: State) -> None:
+        """It is drawn rough while it follows the hand."""
         if not self.isVisible():
             return
         if old.shown is not new.shown or old.space is not new.space:
@@ -178,7 +179,7 @@ class SpaceView(DrawingView):
             self.eye = self.eye.heightened(new.space.stretch)
         if old.path is not new.path and old.current is not new.current:
             self._fitted = False
-        self.update()
+        super().follow(old, new)
 
     def _moves(self) -> None:
         """It follows the hand, and is drawn fine when that rests."""

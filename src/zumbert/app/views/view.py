@@ -44,8 +44,7 @@ class DrawingView(Layered):
     wanted = Signal(object)  # a pipe or structure was clicked twice: its id
 
     def __init__(self, session: Session, pen: Pen) -> None:
-        super().__init__(pen)
-        self.session = session
+        super().__init__(session, pen)
         self.tool: Tool = Tool(session)
         self.still = Targets()  # what can be hit in the pixmaps
         self.shift = (0.0, 0.0)  # where those lie now
@@ -63,7 +62,6 @@ class DrawingView(Layered):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 120)
-        session.changed.connect(self._changed)
 
     @property
     def zooming(self) -> bool:
@@ -108,9 +106,6 @@ class DrawingView(Layered):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.ringed = False
-        self.update()
-
-    def _changed(self, old: State, new: State) -> None:
         self.update()
 
     def changing(self, s: State) -> frozenset[str]:

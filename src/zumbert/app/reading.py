@@ -1,0 +1,69 @@
+"""What a view reads of the state is noted, so that it is shown again when that has changed and only then."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Generic, TypeVar, overload
+
+T = TypeVar("T")
+PLAIN = (int, float, str, frozenset, Path)  # compared by value; all else by identity
+
+
+class Derived(Generic[T]):
+    """A value that follows from a state, worked out once for each. It has changed where it is another value; one that is made of
+    `parts` has where they have.
+    """
+
+    def __init__(self, make: Callable[[Any], T], parts: bool = False) -> None:
+        self.make, self.parts = make, parts
+        self.kept, self.__doc__ = f"_{make.__name__}", make.__doc__
+
+    @overload
+    def __get__(self, state: None, owner: type) -> "Derived[T]": ...
+    @overload
+    def __get__(self, state: object, owner: type) -> T: ...
+    def __get__(self, state: object | None, owner: type) -> "Derived[T] | T":
+        return self if state is None else self.of(state)[0]
+
+    def of(self, state: Any) -> tuple[T, dict[str, Any]]:
+        """The value for a state, and what it was made from."""
+        known: dict[str, Any] = state.__dict__
+        if self.kept not in known:
+            reading = Reading(lambda: state)
+            known[self.kept] = self.make(reading), reading.read
+        found: tuple[T, dict[str, Any]] = known[self.kept]
+        return found
+
+
+def derived(make: Callable[[Any], T]) -> Derived[T]:
+    """Marks what follows from a state."""
+    return Derived(make)
+
+
+def composed(make: Callable[[Any], T]) -> Derived[T]:
+    """Marks what is made of parts of a state, each time anew: it has changed where one of them has."""
+    return Derived(make, parts=True)
+
+
+class Reading:
+    """A state, as a view sees it: what is read of it is noted by its name."""
+
+    def __init__(self, now: Callable[[], Any]) -> None:
+        self._now = now
+        self.read: dict[str, Any] = {}
+
+    def __getattr__(self, name: str) -> Any:
+        now = self._now()
+        of = getattr(type(now), name)
+        if isinstance(of, Derived) and of.parts:
+            value, parts = of.of(now)
+            self.read |= parts
+            return value
+        value = self.read[name] = getattr(now, name)
+        return value
+
+
+def alike(a: object, b: object) -> bool:
+    """Whether two values of a state show the same: one object, or plain values that are equal."""
+    if isinstance(a, tuple) and isinstance(b, tuple):
+        return len(a) == len(b) and all(map(alike, a, b))
+    return a is b or (isinstance(a, PLAIN) and isinstance(b, PLAIN) and a == b)
