@@ -16,6 +16,7 @@ from zumbert.app import session as sessions
 from zumbert.app.main import application
 from zumbert.delivery import job
 from zumbert.drawing.handles import ring_places
+from zumbert.drawing.longsection import section_marks
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -52,6 +53,12 @@ class Driver:
     @property
     def facts(self):
         return self.session.state.current.facts
+
+    def in_section(self):
+        """All marks of the long section."""
+        s = self.session.state
+        made = section_marks(s.section, self.section.sight, s.hand if s.levelling else None)
+        return made.drawing + made.rows
 
     def settle(self):
         paint(self.window)

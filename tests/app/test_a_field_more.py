@@ -34,7 +34,7 @@ FIELDS = {  # the service is stored in the record, and nothing else shows it
 def more(user, monkeypatch):
     monkeypatch.setitem(PIPE_FIELDS, "service", FIELDS["pipes"])
     monkeypatch.setitem(STRUCTURE_FIELDS, "service", FIELDS["structures"])
-    monkeypatch.setattr(user.window.side, "_kept", {})  # panels that were made before it know nothing of it
+    monkeypatch.setattr(user.window.side, "_panels", {})  # panels that were made before it know nothing of it
     user.session.open(user.project, None)
     user.settle()
     return user

@@ -56,7 +56,7 @@ def test_the_stage_shows_water_tints_and_areas(flow):
     made = section_marks(s.picture, flow.section.sight)
     roles = {m.role for m in made.drawing if isinstance(m, Fill)}
     assert {"water", "water-over"} <= roles
-    base = flow.plan._drawn_base(s.shown.facts, flow.plan.sight)
+    base = flow.plan._drawn_base(s, flow.plan.sight)
     assert {"area-1", "area-2"} <= {m.role for m in base if isinstance(m, Fill)}
     tints = flow.plan._tints(s, s.picture, flow.plan.sight)
     assert {"flow-half", "flow-most", "flow-over"} <= {m.role for m in tints if isinstance(m, Stroke)}
@@ -382,7 +382,7 @@ def test_the_long_section_shows_the_flow_of_now(flow):
     assert all(found.get(r.pipe) == flow.session.state.current.findings.by_pipe.get(r.pipe) for r in flow.session.state.run.reaches)
     flow.settle()
     kept = flow.section.grab().toImage()
-    flow.section._layers.clear()
+    flow.section._kept.clear()
     assert kept == flow.section.grab().toImage()
     assert kept != before
 

@@ -120,9 +120,7 @@ class Views:
         picker, line = RunPicker(s, self.pen), StateLine(s, self.pen, lambda: None)
         rail = Rail(s, self.pen, lambda stage: None)
         rail.resize(w.rail.size())
-        chips = PlanChips(
-            s, plan, dict.fromkeys(w.chips.buttons, lambda: None), lambda: w.toolbox.name, lambda: centre.tables_open
-        )
+        chips = PlanChips(s, plan, dict.fromkeys(w.chips.buttons, lambda: None), lambda: w.toolbox.name, lambda: centre.tables_open)
         chips.refresh()
         return {
             "section": section, "plan": plan, "panel": side, "head": head, "picker": picker, "line": line, "rail": rail,

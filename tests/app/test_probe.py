@@ -53,7 +53,7 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
     user.settle()
     note = f"invert {f.invert(pin.at):.3f}"
     assert note in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
-    assert note in {t.text for t in user.section._network() if hasattr(t, "text")}
+    assert note in {t.text for t in user.in_section() if hasattr(t, "text")}
     user.session.edit("x", lambda p, _: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)}))
     user.settle()
     after = user.facts.pipes[p5.id].invert(pin.at)
@@ -146,7 +146,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     assert user.project.pins[first].outer is False
     user.settle()
     under = user.facts.pipes[pin.pipe].invert(pin.at) - user.facts.pipes[pin.pipe].wall
-    assert f"underside {under:.3f}" in {t.text for t in user.section._network() if hasattr(t, "text")}
+    assert f"underside {under:.3f}" in {t.text for t in user.in_section() if hasattr(t, "text")}
     target = next(t for t in user.section.targets if t.kind == "pin" and t.id == first)
     user.click(user.section, *target.xy[0])
     assert user.session.state.item == GroundItem("pin", first)
@@ -202,7 +202,7 @@ def test_a_pin_is_picked_by_its_words_in_both_drawings(user):
     shown = [t.text for t in texts_in(user.plan._still.marks)]
     first = next(t for t in pin_lines(user.facts.pipes[pipe.id], user.facts, user.project.pins[pin]))[1]
     assert first in shown
-    t = next(t for t in texts_in(user.section._network()) if t.text == first)
+    t = next(t for t in texts_in(user.in_section()) if t.text == first)
     x0, y0, x1, y1 = text_box(t)
     assert user.section.hit((x0 + x1) / 2, (y0 + y1) / 2).id == pin
     plan = next(t for t in texts_in(user.plan._still.marks) if t.text == first)

@@ -68,7 +68,7 @@ def test_where_the_pipes_lay_is_ghosted_and_escape_leaves_all_as_it_was(user, st
     user.settle()
     fill(user, strip.slope, "-4%")
     user.settle()
-    marks = user.section._network()
+    marks = user.in_section()
     former = [m for m in marks if getattr(m, "role", "") == "former"]
     assert len(former) == 2 * 3
     ghost = np.vstack([m.xy for m in former])

@@ -231,7 +231,7 @@ def test_a_section_is_made_sharp_in_slices_and_a_notch_waits_for_none_of_it(user
     assert any(isinstance(layer, Stretched) for layer in view.layers())
     user.bot.waitUntil(lambda: not view.zooming)
     slices = view.layers()[0][0].toImage()
-    view._layers.clear()
+    view._kept.clear()
     assert view.layers()[0][0].toImage() == slices  # drawn in slices or in one: the same
     near = next(t for t in view.targets if t.kind == "structure" and 200 < t.xy[0][0] < 500)
     assert view.hit(*near.xy.mean(axis=0)).id == near.id
@@ -244,7 +244,7 @@ def test_what_changes_while_a_section_is_made_sharp_is_drawn_as_it_is_now(user):
     user.session.select(frozenset({user.pipe("S5", "S4").id}))
     user.bot.waitUntil(lambda: not view.zooming)
     drawn = view.layers()[0][0].toImage()
-    view._layers.clear()
+    view._kept.clear()
     assert view.layers()[0][0].toImage() == drawn
 
 

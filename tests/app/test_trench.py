@@ -153,7 +153,7 @@ def test_the_plan_in_its_place_has_outlines_and_shared_space(trench):
     user.do("cross")
     assert user.window.centre.upper_view is user.plan
     user.settle()
-    marks = user.plan._dug[1]
+    marks = user.plan._trenches(user.plan.sight)
     assert sum(isinstance(m, Stroke) and m.role == "trench-plan" for m in marks) > 20
     assert net.overlaps
     assert any(isinstance(m, Fill) and m.role == "overlap" for m in marks)
@@ -425,12 +425,12 @@ def test_an_export_cancelled_while_it_writes_leaves_no_file(trench, tmp_path, mo
 def test_bands_and_trench_bottom_are_switched(trench):
     user = trench
     user.settle()
-    roles = {m.role for m in user.section._network() if hasattr(m, "role")}
+    roles = {m.role for m in user.in_section() if hasattr(m, "role")}
     assert {"trench-bottom", "depth-band", "stratum", "rock-section"} <= roles
     button(user, "chip bands").click()
-    assert "depth-band" not in {m.role for m in user.section._network() if hasattr(m, "role")}
+    assert "depth-band" not in {m.role for m in user.in_section() if hasattr(m, "role")}
     button(user, "chip trench").click()
-    roles = {m.role for m in user.section._network() if hasattr(m, "role")}
+    roles = {m.role for m in user.in_section() if hasattr(m, "role")}
     assert not roles & {"trench-bottom", "stratum"}
 
 

@@ -37,6 +37,10 @@ def picture(project=P, shows=("trench", "bands"), net=True):
     )
 
 
+def outlines(p, sight=MAP):
+    return trench_outlines(p.trenches, p.net, sight)
+
+
 def test_edges_are_where_the_sides_leave_level_ground():
     # S1 to S2 falls 0.01 a metre; depth 2.145 + 0.01 s: 0.5 + 0.5 (depth - 0.5) to each side
     p = picture()
@@ -49,26 +53,25 @@ def test_edges_are_where_the_sides_leave_level_ground():
 
 
 def test_outlines_in_plan():
-    marks = trench_outlines(picture(), MAP)
+    marks = outlines(picture())
     edges = [m for m in marks if isinstance(m, Stroke) and m.role == "trench-plan"]
     feet = [m for m in marks if isinstance(m, Stroke) and m.role == "trench-foot"]
     assert (len(edges), len(feet)) == (2 + 2, 2)  # two trenches with their sides, two pits; two bottoms
     wide = feet[0].xy[:, 1].max() - feet[0].xy[:, 1].min()
     assert wide == approx(10.0)  # 1 m at 10 units a metre
-    assert trench_outlines(picture(), replace(MAP, x=5000.0)) == []
-    assert trench_outlines(replace(picture(), trenches=None), MAP) == []
+    assert outlines(picture(), replace(MAP, x=5000.0)) == []
 
 
 def test_shared_space_is_hatched():
     p = with_structure(with_structure(P, "A", 20.0, -15.0, kind="joint"), "B", 30.0, 15.0, kind="outfall")
     p = with_pipe(p, "X", "A", "B", 48.2, 48.0)
-    marks = trench_outlines(picture(p), MAP)
+    marks = outlines(picture(p))
     areas = [m for m in marks if isinstance(m, Fill) and m.role == "overlap"]
     lines = [m for m in marks if isinstance(m, Segments) and m.role == "overlap"]
     assert areas and lines
     for m in lines:
         assert m.xy[:, 0] + m.xy[:, 1] == approx(m.xy[:, 2] + m.xy[:, 3])  # at 45 degrees
-    assert not any(m.role == "overlap" for m in trench_outlines(picture(p, net=False), MAP))
+    assert not any(m.role == "overlap" for m in outlines(picture(p, net=False)))
 
 
 def test_strata_bands_bottom_and_rows_in_the_long_section():

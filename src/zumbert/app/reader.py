@@ -1,12 +1,15 @@
 """A view of the session: shown again when something that it read last has changed, and only then."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from functools import cached_property
+from typing import Any, TypeVar
 
-from zumbert.app.reading import alike
+from zumbert.app.reading import alike, aside, changed
 from zumbert.app.session import Session
 from zumbert.app.state import State
+
+T = TypeVar("T")
 
 
 class Reader:
@@ -31,11 +34,27 @@ class Reader:
             yield
         self._read = reading.read
 
-    def is_old(self, now: State) -> bool:
-        """Whether something that is shown has become another."""
-        return self._read is None or any(not alike(v, getattr(now, k)) for k, v in self._read.items())
-
     def follow(self, old: State, new: State) -> None:
         """The state has changed."""
-        if self.is_old(new):
+        if self._read is None or changed(self._read, new):
             self.refresh()
+
+    @cached_property
+    def _kept(self) -> dict[str, tuple[tuple[Any, ...], dict[str, Any], Any]]:
+        return {}  # by name: values of the view, what was read, what was made of both
+
+    def kept(self, name: str, own: tuple[Any, ...], make: Callable[[State], T]) -> T:
+        """What is made from the state and values of the view's own: made again when something has changed that it was made from."""
+        found = self._kept.get(name)
+        if found is not None and alike(found[0], own) and not changed(found[1], aside(self.session.state)):
+            self.session.note(found[1])
+            made: T = found[2]
+            return made
+        with self.session.noted() as reading:
+            made = make(self.session.state)
+        self.keep(name, own, reading.read, made)
+        return made
+
+    def keep(self, name: str, own: tuple[Any, ...], read: dict[str, Any], made: object) -> None:
+        """Keeps what was made of something read, for the next time that it is asked for."""
+        self._kept[name] = own, read, made

@@ -62,8 +62,26 @@ class Reading:
         return value
 
 
+def note(state: object, *names: str) -> None:
+    """Notes that something is made from parts of a state which is not read by them."""
+    for name in names if isinstance(state, Reading) else ():
+        getattr(state, name)
+
+
+def aside(state: T) -> T:
+    """The state itself: nothing that is read of it is noted."""
+    return state._now() if isinstance(state, Reading) else state
+
+
 def alike(a: object, b: object) -> bool:
     """Whether two values of a state show the same: one object, or plain values that are equal."""
-    if isinstance(a, tuple) and isinstance(b, tuple):
+    if a is b:
+        return True
+    if type(a) is type(b) is tuple:
         return len(a) == len(b) and all(map(alike, a, b))
-    return a is b or (isinstance(a, PLAIN) and isinstance(b, PLAIN) and a == b)
+    return isinstance(a, PLAIN) and isinstance(b, PLAIN) and a == b
+
+
+def changed(read: dict[str, Any], now: object) -> bool:
+    """Whether something that was read is another value now."""
+    return any(not alike(v, getattr(now, k)) for k, v in read.items())

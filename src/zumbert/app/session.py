@@ -65,17 +65,24 @@ class Session(QObject):
 
     @contextmanager
     def noted(self) -> Iterator[Reading]:
-        """Notes what is read of the state meanwhile; not what a view reads that is made in between."""
-        before, self._reading = self._reading, Reading(lambda: self._state)
+        """Notes what is read of the state meanwhile."""
+        before, reading = self._reading, Reading(lambda: self._state)
+        self._reading = reading
         try:
-            yield self._reading
+            yield reading
         finally:
             self._reading = before
+            self.note(reading.read)
+
+    def note(self, read: dict[str, Any]) -> None:
+        """Notes as read what something is made from that is kept."""
+        if self._reading is not None:
+            self._reading.read |= read
 
     @property
     def units(self) -> Units:
         """How the project shows values and takes them."""
-        return self.state.shown.project.units
+        return self.state.units
 
     # -- the value -----------------------------------------------------------------------------------------------------
 

@@ -4,18 +4,23 @@ from pathlib import Path
 from typing import Any, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
+from zumbert.analysis import Facts
 from zumbert.analysis.roads import RoadFacts
 from zumbert.analysis.runs import Run, RunKey
 from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
-from zumbert.app.reading import composed, derived
+from zumbert.app.reading import aside, composed, derived, note
 from zumbert.app.value import Value
+from zumbert.drawing.groundplan import seen_on_ground
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
+from zumbert.drawing.planseen import seen_in_plan
 from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.lay import LayOptions
+from zumbert.geometry.alignment import Alignment
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import End
@@ -102,20 +107,85 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
         return self.shows | more
 
+    @derived
+    def line(self) -> Alignment | None:
+        """The line of the run, in plan."""
+        return None if self.run is None else self.run.line
+
+    @derived
+    def in_plan(self) -> tuple[object, ...]:
+        """What of the project the plan shows."""
+        v = self.shown
+        if self.fresh or not self.previewing:
+            return v.facts, v.findings
+        flows = (v.facts.flows,) if self.stage == "flow" else ()
+        return *seen_in_plan(v.facts, v.findings, self.current.facts), *flows
+
+    @derived
+    def in_section(self) -> tuple[object, ...]:
+        """What of the project the long section shows."""
+        v, run = self.shown, self.run
+        if run is None:
+            return (v,)
+        keys = [*(r.pipe for r in run.reaches), *(k for k, _ in run.structures)]
+        found = (v.findings.by_pipe.get(k) or v.findings.by_structure.get(k) for k in keys)
+        return run, *found, *(v.facts.pipe_flow.get(r.pipe) for r in run.reaches)
+
+    @derived
+    def on_ground(self) -> tuple[object, ...]:
+        """What of the project ground, roads and areas are drawn from."""
+        return seen_on_ground(self.shown.facts, self.stage == "flow")
+
+    @derived
+    def digging(self) -> bool:
+        """Whether trenches are worked out."""
+        return self.trenches is not None
+
     @composed
     def picture(self) -> Picture:
         """What the drawings are made from."""
-        pipes, structures = self.pipes, self.structures
-        if self.shown.project.standards is not self.current.project.standards:
-            lit = _come_and_go(self.current, self.shown)
-            pipes |= {PipeId(k) for k in lit if k in self.shown.project.pipes}
-            structures |= {StructureId(k) for k in lit if k in self.shown.project.structures}
-        return Picture(
-            facts=self.shown.facts, findings=self.shown.findings, run=self.run, pipes=pipes, structures=structures,
-            shows=self.seen, fresh=self.fresh, trenches=self.trenches, net=None if self.net is None else self.net[1],
-            before=self.current.facts if self.previewing else None, pivot=self.pivot,
-            pin=self.item.id if self.item is not None and self.item.kind == "pin" else None,
-        )  # fmt: skip
+        note(self, "shown", "run")
+        return _drawn(self)
+
+    @composed
+    def plan(self) -> Picture:
+        """What the plan is made from."""
+        note(self, "in_plan")
+        return _drawn(self)
+
+    @composed
+    def section(self) -> Picture:
+        """What the long section is made from."""
+        note(self, "in_section")
+        return _drawn(self)
+
+    @composed
+    def resting(self) -> Picture:
+        """What of the long section stays while levels are tried: it is that of the current value."""
+        note(self, "digging", "pipes", "structures", "seen", "fresh", "item", "pivot")
+        return replace(aside(self).picture, facts=self.current.facts, findings=self.current.findings, before=None)
+
+    @composed
+    def ground(self) -> Facts:
+        """What ground, roads and areas are drawn from."""
+        note(self, "on_ground")
+        return aside(self).shown.facts
+
+
+def _drawn(s: State) -> Picture:
+    """The picture of what is shown; of the project nothing is noted as read."""
+    now = aside(s)
+    current, shown = now.current, now.shown
+    pipes, structures = s.pipes, s.structures
+    if shown.project.standards is not current.project.standards:
+        lit = _come_and_go(current, shown)
+        pipes |= {PipeId(k) for k in lit if k in shown.project.pipes}
+        structures |= {StructureId(k) for k in lit if k in shown.project.structures}
+    return Picture(
+        facts=shown.facts, findings=shown.findings, run=now.run, pipes=pipes, structures=structures, shows=s.seen, fresh=s.fresh,
+        trenches=s.trenches, net=None if s.net is None else s.net[1], before=current.facts if s.previewing else None,
+        pivot=s.pivot, pin=s.item.id if s.item is not None and s.item.kind == "pin" else None,
+    )  # fmt: skip
 
 
 def _come_and_go(current: Value, shown: Value) -> frozenset[Any]:

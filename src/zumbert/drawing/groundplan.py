@@ -22,7 +22,6 @@ from zumbert.geometry.tin import Tin
 from zumbert.model.background import Background
 from zumbert.model.display import METRIC, Units
 from zumbert.model.land import Land
-from zumbert.model.project import Project
 from zumbert.model.service import ServiceLine
 from zumbert.model.surface import Surface
 
@@ -30,6 +29,13 @@ MOST_LEVELS, MOST_PIECES = 2_000, 600_000  # of contours of one surface
 READABLE, MOST_TEXTS = 5.0, 800  # drawing units of a drawing's letters, and how many of its texts
 SHADE_CELL = 5.0  # drawing units of one cell of the slope shading
 STEEP = 0.66  # slope (fraction) that is shaded fully
+
+
+def seen_on_ground(facts: Facts, areas: bool = False) -> tuple[object, ...]:
+    """All that ground, roads and (if asked for) areas are drawn from: where the parts are the same, so are they."""
+    p = facts.project
+    of_areas = (facts.areas, facts.places, p.area_kinds) if areas else ()
+    return facts.roads, facts.surfaces, p.settings, p.surfaces, p.backgrounds, p.land, p.services, p.spots, *of_areas
 
 
 def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = False) -> list[Mark]:
@@ -71,8 +77,9 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = Fals
     return marks + list(labels.texts)
 
 
-def ground_targets(project: Project, facts: Facts, sight: PlanSight) -> list[Target]:
+def ground_targets(facts: Facts, sight: PlanSight) -> list[Target]:
     """What can be picked in the stage Ground: spot levels before services before roads before land."""
+    project = facts.project
     out = []
     for key, spot in project.spots.items():
         out.append(Target("spot", key, sight.to_drawing(np.array([[spot.x, spot.y]])), 9.0))

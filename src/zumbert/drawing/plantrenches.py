@@ -7,9 +7,9 @@ import numpy as np
 
 from zumbert.analysis.crosssection import edges_in_plan
 from zumbert.analysis.plots import World
-from zumbert.analysis.trench import TrenchFacts
+from zumbert.analysis.trench import Trenches, TrenchFacts
+from zumbert.analysis.union import Net
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke
-from zumbert.drawing.picture import Picture
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
 
@@ -17,21 +17,17 @@ MOST = 250  # trenches in sight: of more only the bottoms are drawn
 HATCH = 5.0  # drawing units between the lines of an overlap's hatch
 
 
-def trench_outlines(picture: Picture, sight: PlanSight) -> list[Mark]:
-    """The outlines in sight, the lowest first."""
-    dug = picture.trenches
-    if dug is None:
-        return []
+def trench_outlines(dug: Trenches, net: Net | None, sight: PlanSight) -> list[Mark]:
+    """The outlines in sight, the lowest first; with the union of the trenches what they share."""
     seen = [t for t in dug.pipes.values() if t.dig is not None and t.length > 1e-9 and _near(t, sight)]
     marks: list[Mark] = []
     for t in seen:
         marks += _trench(t, dug.world, sight, len(seen) <= MOST)
     for pit in dug.pits.values():
         marks += _outline("trench-plan", pit.plan.outline, sight)
-    if picture.net is not None:
-        for overlap in picture.net.overlaps:
-            for xy in overlap.outline:
-                marks += _overlap(xy, sight)
+    for overlap in net.overlaps if net is not None else ():
+        for xy in overlap.outline:
+            marks += _overlap(xy, sight)
     return marks
 
 

@@ -92,7 +92,7 @@ class Foot(QWidget, Reader):
         self.hint.setText(text)
 
     def follow(self, old: State, new: State) -> None:
-        """What was refused stays told until something else is done."""
+        """What was refused stays told until something else is done; the tool in hand may have another hint."""
         if self._refusal and (
             old.current is not new.current
             or old.pipes is not new.pipes
@@ -100,7 +100,7 @@ class Foot(QWidget, Reader):
             or old.stage != new.stage
         ):
             self._refusal = ""
-            self._show_hint()
+        self._show_hint()
         super().follow(old, new)
 
     def _show_hint(self) -> None:

@@ -114,4 +114,4 @@ class SectionHead(QWidget, Reader):
         self.scale.setText(f"(×{h / v:.2f})".replace(".00)", ")"))
         self.current.setChecked(s.ratio_kept)
         self.current.setText(("\u2713 " if s.ratio_kept else "") + "Ratio kept")
-        self.chips["profile"].setVisible(s.run is not None and has_profile(s.picture))
+        self.chips["profile"].setVisible(s.run is not None and has_profile(s.section))

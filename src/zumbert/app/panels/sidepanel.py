@@ -46,7 +46,7 @@ class SidePanel(QScrollArea, Reader):
         self._flowing = flowing
         self._key: Any = None
         self.panel: Any = None
-        self._kept: dict[str, tuple[Any, QWidget]] = {}  # by kind, each with the key that it was made for
+        self._panels: dict[str, tuple[Any, QWidget]] = {}  # by kind, each with the key that it was made for
         self.setObjectName("panelscroll")
         self.setFixedWidth(PANEL)
         self.setWidgetResizable(True)
@@ -83,11 +83,11 @@ class SidePanel(QScrollArea, Reader):
         kind = key[0]
         if kind not in KEPT:
             return make()
-        found = self._kept.get(kind)
+        found = self._panels.get(kind)
         if found is None or found[0] != key:
             if found is not None and found[1] is not self.panel:
                 found[1].deleteLater()
-            found = self._kept[kind] = key, make()
+            found = self._panels[kind] = key, make()
         return found[1]
 
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]:
@@ -193,7 +193,7 @@ class SidePanel(QScrollArea, Reader):
         before, self.panel = self.panel, panel  # before the old one hides: that ends what its buttons show, which refreshes this
         if before is not None:
             before.hide()
-            if all(before is not kept for _, kept in self._kept.values()):
+            if all(before is not kept for _, kept in self._panels.values()):
                 self._body.removeWidget(before)
                 before.deleteLater()
         self._body.addWidget(panel)

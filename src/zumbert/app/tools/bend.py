@@ -21,7 +21,7 @@ def bend_ring(session: "Session", view: Plan, hot: bool) -> Composed:
     s = session.state
     if len(s.pipes) != 1 or s.structures or s.stage not in ("layout", "levels"):
         return Composed([], [], [])
-    f = s.shown.facts.pipes.get(next(iter(s.pipes)))
+    f = s.plan.facts.pipes.get(next(iter(s.pipes)))
     place = None if f is None else view.drawn(*f.span.point(f.span.length / 2))
     if f is None or place is None or f.span.length * view.sight.scale < 60:
         return Composed([], [], [])

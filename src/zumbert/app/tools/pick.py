@@ -287,5 +287,5 @@ class PickTool(Tool):
             return made
         drag = self.drag if isinstance(self.drag, RimDrag) else None
         key = drag.structure if drag is not None else hot.id if hot is not None and hot.kind == "rim" else None
-        rings = rim_rings(s.picture, key, drag is not None, drag.snap if drag is not None else "", view.sight)
+        rings = rim_rings(s.section, key, drag is not None, drag.snap if drag is not None else "", view.sight)
         return Composed(made.marks + rings.marks, made.targets + rings.targets, [])

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QPushButton
 
 from zumbert.analysis.crosssection import CrossSection, cross_section, half_needed
 from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance, where_words
+from zumbert.analysis.trench import Trenches
 from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.pen import Pen
@@ -52,7 +53,6 @@ class CrossView(Layered):
         self.moved = (0.0, 0.0)  # drawing units
         self._pan: QPointF | None = None
         self._panned = False
-        self._made: tuple[object, object, list[Shown]] | None = None
         self.setObjectName("cross-section")
         self.setAccessibleName("Trench cross-section")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -77,7 +77,6 @@ class CrossView(Layered):
     def follow(self, old: State, new: State) -> None:
         """It goes to the place along the run that is pointed at."""
         if new.stage != "trench" or new.trenches is None:
-            self._made = None
             return
         if new.run is not old.run or new.cursor != old.cursor or new.trenches is not old.trenches or new.pipes != old.pipes:
             self._follow(old, new)
@@ -117,21 +116,18 @@ class CrossView(Layered):
 
     def shown(self) -> list[Shown]:
         """The sections side by side, as they are drawn."""
-        s = self.session.state
-        if s.trenches is None:
-            return []
-        key = (tuple(self.places), self.scale, self.stretch, self.moved, self.size().toTuple())
-        if self._made is not None and self._made[0] is s.trenches and self._made[1] == key:
-            return self._made[2]
-        places = self.places
+        places = tuple(self.places)
         wide = self.width() / max(1, len(places))
-        out = [self._shown(s, pipe, at, i * wide, wide) for i, (pipe, at) in enumerate(places)]
-        self._made = s.trenches, key, out
-        return out
 
-    def _shown(self, s: State, pipe: PipeId, at: float, left: float, wide: float) -> Shown:
-        assert s.trenches is not None  # noqa: S101 - asked for with them
-        dug, tall = s.trenches, float(self.height())
+        def side_by_side(s: State) -> list[Shown]:
+            if s.trenches is None:
+                return []
+            return [self._shown(s.trenches, s, pipe, at, i * wide, wide) for i, (pipe, at) in enumerate(places)]
+
+        return self.kept("sections", (places, self.scale, self.stretch, self.moved, self.size().toTuple()), side_by_side)
+
+    def _shown(self, dug: Trenches, s: State, pipe: PipeId, at: float, left: float, wide: float) -> Shown:
+        tall = float(self.height())
         need = half_needed(dug.pipes[pipe])
         cut = cross_section(dug, pipe, at, need + SPARE)
         low, high = levels_shown(dug, cut)
@@ -213,7 +209,6 @@ class CrossView(Layered):
         self._look()
 
     def _look(self) -> None:
-        self._made = None
         self.refresh_chips()
         self.update()
         self.looked.emit()
@@ -251,7 +246,6 @@ class CrossView(Layered):
         self.refresh_chips()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self._made = None
         self.refresh_chips()
         super().resizeEvent(event)
 

@@ -11,6 +11,7 @@ from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
+from zumbert.app.state import State
 from zumbert.app.theme import qcolor
 from zumbert.drawing.marks import Mark
 
@@ -46,7 +47,6 @@ class Layered(QWidget, Reader):
         super().__init__()
         self.session, self.pen = session, pen
         self.ringed = False  # the keyboard came by a key: where it is shows
-        self._layers: dict[str, tuple[tuple[Any, ...], QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         session.changed.connect(self.follow)
 
@@ -54,16 +54,20 @@ class Layered(QWidget, Reader):
         self.update()
 
     def layer(
-        self, name: str, key: tuple[Any, ...], make: Callable[[], list[Mark]], margin: int = 0, paper: bool = False
+        self, name: str, own: tuple[Any, ...], make: Callable[[State], list[Mark]], margin: int = 0, paper: bool = False
     ) -> QPixmap:
-        """The pixmap of a layer, wider than the view by a margin all round; `make()` gives its marks when the key is
-        another than before (parts compared by identity). On paper nothing shines through: it is drawn the faster.
+        """The pixmap of a layer, wider than the view by a margin all round; `make` gives its marks from the state and values
+        of the view's own, when one of those has changed. On paper nothing shines through: it is drawn the faster.
         """
-        whole = self.whole_key(key)
-        kept = self._layers.get(name)
-        if kept is not None and same(kept[0], whole):
-            return kept[1]
-        marks, pixmap = make(), QPixmap()
+        return self.kept(name, (*own, *self.looks), lambda s: self._inked(make(s), margin, paper))
+
+    @property
+    def looks(self) -> tuple[Any, ...]:
+        """What each pixmap depends on besides its marks."""
+        return self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme
+
+    def _inked(self, marks: list[Mark], margin: int, paper: bool) -> QPixmap:
+        pixmap = QPixmap()
         if marks or paper:
             pixmap = self.blank(margin, paper)
             painter = QPainter(pixmap)
@@ -71,12 +75,7 @@ class Layered(QWidget, Reader):
                 self.pen.ink(painter, marks)
             finally:
                 painter.end()
-        self._layers[name] = (whole, pixmap)
         return pixmap
-
-    def whole_key(self, key: tuple[Any, ...]) -> tuple[Any, ...]:
-        """The key of a layer with everything that a pixmap depends on."""
-        return (*key, self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme)
 
     def blank(self, margin: int, paper: bool) -> QPixmap:
         """A pixmap to draw a layer on, wider than the view by a margin all round."""

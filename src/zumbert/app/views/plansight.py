@@ -40,12 +40,12 @@ class PlanSightView(DrawingView):
         if self._stays is not None:
             key, sight = self._stays
             return self._straightened(sight.line, None if s.run_key == key else sight)
-        if s.run is None or s.run.line is None:
+        if s.line is None:
             return self.map
-        kept, of = self._line, (s.run.key, s.current)
+        kept, of = self._line, (s.run_key, s.current)
         if kept is None or kept[0] != of or not s.previewing:  # while an edit is tried what is dragged stays under the pointer
-            same = kept is not None and kept[1] is s.run.line
-            kept = of, s.run.line, kept[2] if kept is not None and same else s.run.line.carried_on(BEYOND)
+            same = kept is not None and kept[1] is s.line
+            kept = of, s.line, kept[2] if kept is not None and same else s.line.carried_on(BEYOND)
             self._line = kept
         return self._straightened(kept[2], None)
 

@@ -1,19 +1,17 @@
 """The plan on the screen: a map, or straightened over the long section."""
 
-from typing import Any
-
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPixmap
 
-from zumbert.analysis import Facts
 from zumbert.app.pen import Pen
+from zumbert.app.reading import aside
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.value import Value
-from zumbert.app.views.layered import Layer, Stretched, same
+from zumbert.app.views.layered import Layer, Stretched
 from zumbert.app.views.plansight import PlanSightView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.drawing.groundplan import base, ground_targets, item_halo
@@ -38,17 +36,12 @@ class PlanView(PlanSightView):
     def __init__(self, session: Session, pen: Pen, section: SectionView) -> None:
         super().__init__(session, pen, section)
         self._under: list[Box] = []  # of the texts of ground and roads
-        self._boxes: tuple[tuple[object, ...], Labels] = ((), Labels())  # of all texts in the pixmaps, and where those lie
         self._live: list[Target] = []  # of what a preview draws anew
-        self._key: tuple[Any, ...] | None = None
+        self._away: frozenset[str] = frozenset()  # what a preview changes: it is not in the pixmap
         self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
-        self._flattened: tuple[tuple[object, ...], QPixmap] | None = None
         self._still = PlanMarks([], [], frozenset())
-        self._ground: tuple[tuple[Any, ...], list[Target]] | None = None
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
-        self._dug: tuple[tuple[Any, ...], list[Mark]] | None = None  # outlines of trenches, and what of
-        self._covered: tuple[tuple[Any, ...], Targets] | None = None  # what a preview lies over, as it is kept
         self.setAccessibleName("Plan")
         self.setObjectName("plan")
 
@@ -74,34 +67,26 @@ class PlanView(PlanSightView):
     def layers(self) -> list[Layer]:
         """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""
         s, sight = self.session.state, self.sight
-        facts = s.shown.facts
-        rough = self._rough(s, sight)
+        now, picture = aside(s), s.plan
+        rough = self._rough(now, sight)
         if rough is not None:
             return rough
-        base = self._base(facts, sight)
-        wide = self._wide or sight
-        current = s.current
-        new = self.changing(s)
-        drawn = (current, new, wide, self._under)  # labels keep clear of the texts that lie under them
-        if self._key is None or not same(self._key, drawn):
-            self._key = drawn
-            self._still = network(_picture(current), wide, self._under, None, new)
-            self.still = Targets(self._still.targets)
-        still = self._still
-        pixmap = self.layer("network", (still,), lambda: still.marks, MARGIN if self._wide is not None else 0)
-        picture = s.picture
+        base = self._base(sight)
+        wide, under = self._wide or sight, self._under  # labels keep clear of the texts that lie under them
+        new = self._away = self.changing(s)
+        still = self.kept("marks", (new, wide, under), lambda s: network(_picture(s.current), wide, under, None, new))
+        self._still, self.still = still, self.kept("still", (still,), lambda _: Targets(still.targets))
+        pixmap = self.layer("network", (still,), lambda _: still.marks, MARGIN if self._wide is not None else 0)
         live = network(picture, sight, (), new, under=self._texts()) if new else PlanMarks([], [], frozenset())
-        self._drawn = (base[0], pixmap, s.shown, wide)
+        self._drawn = (base[0], pixmap, now.shown, wide)
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        over = [
-            *self._tints(s, picture, sight),
-            *self._trenches(s, picture, sight),
-            *lifted(picture, sight, hover, still.named | live.named),
-        ]
-        if new and s.shown.facts.spans is s.current.facts.spans and s.shown.facts.places is s.current.facts.places:
-            return [(self._flat(base, pixmap, s, picture, sight), 0.0, 0.0), live.marks + over]
+        over = [*self._tints(s, picture, sight), *self._trenches(sight), *lifted(picture, sight, hover, still.named | live.named)]
+        a, b = now.shown.facts, now.current.facts
+        if new and a.spans is b.spans and a.places is b.places:
+            flat = self.kept("flat", (base[0], pixmap, self._offset), lambda s: self._flat(base, pixmap, halos(s.plan, sight)))
+            return [(flat, 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
 
     def _tints(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
@@ -112,42 +97,39 @@ class PlanView(PlanSightView):
 
         return tints(picture, sight)
 
-    def _trenches(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
-        """In the stage Trench the outlines of trenches and pits; the same marks where nothing of them is another."""
-        if s.trenches is None or "trench" not in picture.shows:
-            return []
-        key = (s.trenches, s.net, sight)
-        if self._dug is None or not same(self._dug[0], key):
-            self._dug = key, trench_outlines(picture, sight)
-        return self._dug[1]
+    def _trenches(self, sight: MapSight | StraightSight) -> list[Mark]:
+        """In the stage Trench the outlines of trenches and pits."""
 
-    def _flat(
-        self, base: tuple[QPixmap, float, float], network: QPixmap, s: State, picture: Picture, sight: MapSight | StraightSight
-    ) -> QPixmap:
+        def outlines(s: State) -> list[Mark]:
+            if s.trenches is None or "trench" not in s.seen:
+                return []
+            return trench_outlines(s.trenches, None if s.net is None else s.net[1], sight)
+
+        return self.kept("trenches", (sight,), outlines)
+
+    def _flat(self, base: tuple[QPixmap, float, float], network: QPixmap, halos: list[Mark]) -> QPixmap:
         """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
-        key = (base[0], network, self._offset, s.current, s.pipes, s.structures, picture.pin)
-        if self._flattened is None or not same(self._flattened[0], key):
-            ratio = self.devicePixelRatioF()
-            out = QPixmap(self.size() * ratio)
-            out.setDevicePixelRatio(ratio)
-            painter = QPainter(out)
-            try:
-                painter.drawPixmap(QPointF(*base[1:]), base[0])
-                self.pen.ink(painter, halos(picture, sight))
-                painter.drawPixmap(QPointF(*self._offset), network)
-            finally:
-                painter.end()
-            self._flattened = key, out
-        return self._flattened[1]
+        ratio = self.devicePixelRatioF()
+        out = QPixmap(self.size() * ratio)
+        out.setDevicePixelRatio(ratio)
+        painter = QPainter(out)
+        try:
+            painter.drawPixmap(QPointF(*base[1:]), base[0])
+            self.pen.ink(painter, halos)
+            painter.drawPixmap(QPointF(*self._offset), network)
+        finally:
+            painter.end()
+        return out
 
     def _texts(self) -> Labels:
         """All texts in the pixmaps, where those lie now."""
-        at = (self._still, self._under, self._offset)
-        if not same(self._boxes[0], at):
-            dx, dy = self._offset
-            boxes = [*self._under, *(text_box(t) for t in texts_in(self._still.marks))]
-            self._boxes = at, Labels([(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in boxes])
-        return self._boxes[1]
+        still, under, (dx, dy) = self._still, self._under, self._offset
+
+        def placed(_: State) -> Labels:
+            boxes = [*under, *(text_box(t) for t in texts_in(still.marks))]
+            return Labels([(a + dx, b + dy, c + dx, d + dy) for a, b, c, d in boxes])
+
+        return self.kept("texts", (still, under, dx, dy), placed)
 
     def _rough(self, s: State, sight: MapSight | StraightSight) -> list[Layer] | None:
         """While one zooms: what was drawn, stretched to the scale of now; None where that cannot stand for it."""
@@ -169,22 +151,19 @@ class PlanView(PlanSightView):
         paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
         return [[paper], Stretched(base, x, y, k, k, box), Stretched(network, x, y, k, k, box)]
 
-    def _base(self, facts: Facts, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
+    def _base(self, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
         """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
-        p = facts.project
-        areas = (facts.areas, p.area_kinds) if self.session.state.stage == "flow" else ()
-        world = (facts.surfaces, facts.roads, p.surfaces, p.backgrounds, p.land, p.services, p.spots, p.settings, *areas)
         if isinstance(sight, StraightSight):
             self._wide = None
             self._offset = (0.0, 0.0)
-            return self.layer("base", (*world, sight), lambda: self._drawn_base(facts, sight), paper=True), 0.0, 0.0
+            return self.layer("base", (sight,), lambda s: self._drawn_base(s, sight), paper=True), 0.0, 0.0
         wide = self._wide
         at = None if wide is None else self._shift(sight, wide)
         if wide is None or at is None:
             wide = replace(sight, width=sight.width + 2 * MARGIN, height=sight.height + 2 * MARGIN)
             at = (-float(MARGIN), -float(MARGIN))
             self._wide = wide
-        pixmap = self.layer("base", (*world, wide), lambda: self._drawn_base(facts, wide), MARGIN, True)
+        pixmap = self.layer("base", (wide,), lambda s: self._drawn_base(s, wide), MARGIN, True)
         self._offset = at
         return pixmap, *at
 
@@ -198,9 +177,9 @@ class PlanView(PlanSightView):
         x, y = round(x - wide.width / 2), round(y - wide.height / 2)
         return (float(x), float(y)) if -2 * MARGIN <= x <= 0 and -2 * MARGIN <= y <= 0 else None
 
-    def _drawn_base(self, facts: Facts, sight: MapSight | StraightSight) -> list[Mark]:
+    def _drawn_base(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         margin = 0.0 if isinstance(sight, StraightSight) else float(MARGIN)
-        marks = base(facts, sight, margin, self.session.state.stage == "flow")
+        marks = base(s.ground, sight, margin, s.stage == "flow")
         under = [text_box(t) for t in texts_in(marks)]
         if under != self._under:
             self._under = under
@@ -208,12 +187,13 @@ class PlanView(PlanSightView):
 
     def hit_current(self, x: float, y: float) -> Target | None:
         """Structures before pipes, as they are kept: a preview is no target of the tool that makes it."""
-        away = self._key[1] if self._key is not None else frozenset()
-        key = (self.session.state.current, away, self.sight)
-        if self._covered is None or not same(self._covered[0], key):
-            self._covered = key, Targets(network(_picture(key[0]), key[2], (), away).targets if away else ())
+        away, sight = self._away, self.sight
+
+        def hidden(s: State) -> Targets:  # what a preview lies over
+            return Targets(network(_picture(s.current), sight, (), away).targets if away else ())
+
         dx, dy = self.shift
-        near = [*self._covered[1].near(x, y), *self.still.near(x - dx, y - dy)]
+        near = [*self.kept("hidden", (away, sight), hidden).near(x, y), *self.still.near(x - dx, y - dy)]
         near = [t for t in near if t[0].kind in ("structure", "pipe")]
         return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
 
@@ -246,47 +226,40 @@ class PlanView(PlanSightView):
         marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units, plate=True)
         s = self.session.state
         if s.stage == "ground" and s.item is not None:
-            marks += item_halo(s.shown.facts, s.item.kind, s.item.id, sight)
+            marks += item_halo(s.ground, s.item.kind, s.item.id, sight)
         if s.stage == "flow":
             marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
-        return marks + over.marks + end_lit(s.shown.facts, s.lit, sight) + self._cursor(sight) + self.pointed_marks()
+        return marks + over.marks + end_lit(s.plan.facts, s.lit, sight) + self._cursor(sight) + self.pointed_marks()
 
     def _flow_over(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         """The key of the tints, and the outline of the area that is selected."""
         from zumbert.drawing.flowmarks import area_halo, tint_key
 
-        halo = area_halo(s.shown.facts, s.item.id, sight) if s.item is not None and s.item.kind == "area" else []
-        return halo + tint_key(s.shown.facts, self.width() - 10.0, self.height() - 10.0)
+        halo = area_halo(s.ground, s.item.id, sight) if s.item is not None and s.item.kind == "area" else []
+        return halo + tint_key(s.plan.facts, self.width() - 10.0, self.height() - 10.0)
 
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
         """What of the ground can be picked: in its stage alone, kept until something of it changes."""
         if s.stage == "flow":
             from zumbert.drawing.flowmarks import area_targets
 
-            areas = (s.shown.facts.areas, sight)
-            if self._ground is None or not same(self._ground[0], areas):
-                self._ground = areas, area_targets(s.shown.facts, sight)
-            return self._ground[1]
+            return self.kept("areas", (sight,), lambda s: area_targets(s.ground, sight))
         if s.stage != "ground":
             return []
-        p = s.shown.project
-        key = (s.shown.facts.roads, p.land, p.services, p.spots, sight)
-        if self._ground is None or not same(self._ground[0], key):
-            self._ground = key, ground_targets(p, s.shown.facts, sight)
-        return self._ground[1]
+        return self.kept("ground", (sight,), lambda s: ground_targets(s.ground, sight))
 
     def _cursor(self, sight: MapSight | StraightSight) -> list[Mark]:
         """The shared cursor: a line over the straightened plan, a short bar across the run on a map."""
         s = self.session.state
-        if s.cursor is None or s.run is None or s.run.line is None:
+        if s.cursor is None or s.line is None:
             return []
         if isinstance(sight, StraightSight):
             x = self.section.sight.x_of(s.cursor)
             return [Stroke("cursor", points((x, 0), (x, self.height())))]
         off = 18 / sight.scale
-        ends = np.column_stack(s.run.line.point(np.full(2, s.cursor), np.array([-off, off])))
+        ends = np.column_stack(s.line.point(np.full(2, s.cursor), np.array([-off, off])))
         return [] if np.isnan(ends).any() else [Stroke("cursor", sight.to_drawing(ends))]
 
     def tell_place(self, at: MousePlace) -> None:

@@ -37,7 +37,7 @@ class SectionSightView(DrawingView):
 
     def drawing_height(self) -> float:
         """Height of the drawing without the rows."""
-        return max(60.0, self.height() - rows_height(self.session.state.picture))
+        return max(60.0, self.height() - rows_height(self.session.state.section))
 
     def _refit(self) -> None:
         self.sight = replace(self.sight, width=float(self.width()), height=self.drawing_height())

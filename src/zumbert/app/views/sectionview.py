@@ -1,22 +1,22 @@
 """The long section on the screen, with its level rows."""
 
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from msgspec.structs import replace
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
+from zumbert.app.reading import aside
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
-from zumbert.app.views.layered import Clipped, Layer, Stretched, same
+from zumbert.app.views.layered import Clipped, Layer, Stretched
 from zumbert.app.views.making import Making, Steps, inked
 from zumbert.app.views.sectionsight import SectionSightView
-from zumbert.drawing.handles import handles, lit_end, lit_place
+from zumbert.drawing.handles import PipeHandle, handles, lit_end, lit_place
 from zumbert.drawing.levelrows import ROW, pipe_rows, row_names, rows_shown
 from zumbert.drawing.longsection import SectionMarks, section_marks, section_steps
 from zumbert.drawing.marks import Cell, Fill, Mark, Target, points
@@ -29,8 +29,17 @@ if TYPE_CHECKING:
     from zumbert.app.views.celledit import CellEdit
 
 GUTTER = 84.0
-Sharp = tuple[tuple[object, ...], QPixmap, SectionMarks]  # what a section is made from, and what that gives
 MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
+
+
+class Sharp(NamedTuple):
+    """A section that was made a slice at a time: what was read for it, how it is seen, and what that gives."""
+
+    read: dict[str, Any]
+    sight: SectionSight
+    looks: tuple[Any, ...]
+    marks: SectionMarks
+    pixmap: QPixmap
 
 
 @guarded
@@ -44,9 +53,6 @@ class SectionView(SectionSightView):
         self.cells: list[Cell] = []
         self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
         self._live: list[Target] = []  # what can be hit of what an edit changes
-        self._key: tuple[object, ...] | None = None  # what the part that stays was composed from
-        self._rest: SectionMarks
-        self._over: tuple[tuple[object, ...], SectionMarks] | None = None  # what changes, and what it was made of
         self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")
         self.setObjectName("section")
@@ -75,27 +81,21 @@ class SectionView(SectionSightView):
         s = self.session.state
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
-        hand = self._hand_key(s)
-        if self.zooming and self._drawn is not None and self._drawn[1] is s.shown and self._drawn[0].size() == self._size():
+        now = aside(s)
+        if self.zooming and self._drawn is not None and self._drawn[1] is now.shown and self._drawn[0].size() == self._size():
             return self._stretched(self._drawn[0], self._drawn[2])
-        looks = (s.picture.pin, s.pipes, s.structures, s.picture.shows, s.stage, s.trenches is not None, self.sight, hand, s.pivot)
-        hot = self._hot(s)
+        hot = self._hot(now)
         if hot:
-            return self._in_two(s, hot, looks)
-        pixmap = self.layer("network", self._whole_key(s), self._network, paper=True)
-        self._drawn = pixmap, s.shown, self.sight
-        self._live, self._key = [], None
+            return self._in_two(hot)
+        made = self.kept("marks", (self.sight,), lambda s: section_marks(s.section, self.sight, self._hand(s)))
+        pixmap = self.layer("network", (made,), lambda _: made.drawing + made.rows, paper=True)
+        self.still = self.kept("still", (made,), lambda _: Targets(made.targets))
+        self.cells, self._live = made.cells, []
+        self._drawn = pixmap, now.shown, self.sight
         return [(pixmap, 0.0, 0.0)]
 
-    def _hand_key(self, s: State) -> tuple[object, ...]:
-        return (s.hand.pipe, s.hand.pivot) if s.hand is not None else ()
-
-    def _whole_key(self, s: State) -> tuple[object, ...]:
-        """Everything that a section drawn in one piece depends on."""
-        return (
-            *self._made_from(s), s.run, s.pivot, s.picture.pin, s.pipes, s.structures, s.picture.shows, s.stage, s.fresh,
-            s.trenches, self.sight, self._hand_key(s),
-        )  # fmt: skip
+    def _hand(self, s: State) -> PipeHandle | None:
+        return s.hand if s.levelling else None
 
     @property
     def zooming(self) -> bool:
@@ -106,18 +106,18 @@ class SectionView(SectionSightView):
         self._making.begin(self._steps())
 
     def _steps(self) -> Steps[Sharp]:
-        s = self.session.state
-        key = self.whole_key(self._whole_key(s))
-        made = yield from section_steps(s.picture, self.sight, s.hand if s.levelling else None)
+        with self.session.noted() as reading:
+            picture, hand = self.session.state.section, self._hand(self.session.state)
+        sight, looks = self.sight, self.looks
+        made = yield from section_steps(picture, sight, hand)
         pixmap = self.blank(0, True)
         yield from inked(self.pen, pixmap, made.drawing + made.rows)
-        return key, pixmap, made
+        return Sharp(reading.read, sight, looks, made, pixmap)
 
     def _take_sharp(self, made: Sharp) -> None:
-        key, pixmap, marks = made
-        if same(key, self.whole_key(self._whole_key(self.session.state))):  # nothing became another meanwhile
-            self._layers["network"] = key, pixmap
-            self.still, self.cells = Targets(marks.targets), marks.cells
+        """What was drawn is kept as if it were made in one piece; where it is not what is wanted any more, that is made next."""
+        self.keep("marks", (made.sight,), made.read, made.marks)
+        self.keep("network", (made.marks, *made.looks), {}, made.pixmap)
         super()._settled()
         self.sharp.emit()
 
@@ -135,24 +135,16 @@ class SectionView(SectionSightView):
         seen = (r for r in s.run.reaches if max(r.up, r.down) >= begin and min(r.up, r.down) <= end)
         return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()
 
-    def _in_two(self, s: State, hot: frozenset[str], looks: tuple[object, ...]) -> list[Layer]:
+    def _in_two(self, hot: frozenset[str]) -> list[Layer]:
         """What stays as a pixmap, made once; what changes drawn over it each time."""
-        hand = s.hand if s.levelling else None
-        key = (s.current, hot, *looks)
-        if self._key is None or not same(self._key, key):
-            self._key = key
-            current = replace(s.picture, facts=s.current.facts, findings=s.current.findings, before=None)
-            self._rest = section_marks(current, self.sight, hand, Part(hot, False))
-            self.still = Targets(self._rest.targets)
-        rest = self._rest
-        pixmap = self.layer("network", (rest,), lambda: rest.drawing + rest.rows, paper=True)
-        over = (s.shown, s.run, rest)
-        if self._over is None or not same(self._over[0], over):  # else only a part of it is painted again
-            self._over = over, section_marks(s.picture, self.sight, hand, Part(hot, True), rest.labels)
-        live = self._over[1]
+        sight = self.sight
+        rest = self.kept("rest", (hot, sight), lambda s: section_marks(s.resting, sight, self._hand(s), Part(hot, False)))
+        pixmap = self.layer("network", (rest,), lambda _: rest.drawing + rest.rows, paper=True)
+        self.still = self.kept("still", (rest,), lambda _: Targets(rest.targets))
+        live = self.kept("live", (rest,), lambda s: section_marks(s.section, sight, self._hand(s), Part(hot, True), rest.labels))
         self._live, self.cells = live.targets, rest.cells + live.cells
         self._drawn = None
-        wide, tall, left = float(self.width()), self.sight.height, self.sight.left
+        wide, tall, left = float(self.width()), sight.height, sight.left
         return [(pixmap, 0.0, 0.0), Clipped(live.drawing, QRectF(left, 0, wide - left, tall)), live.rows]
 
     def _size(self) -> QSize:
@@ -170,21 +162,6 @@ class SectionView(SectionSightView):
             Stretched(pixmap, 0.0, 0.0, 1.0, 1.0, QRectF(0, 0, now.left, tall)),
         ]  # fmt: skip
 
-    def _made_from(self, s: State) -> tuple[object, ...]:
-        """Everything that the drawing of the run depends on."""
-        if s.run is None:
-            return (s.shown,)
-        picture = s.picture
-        keys = [*(r.pipe for r in s.run.reaches), *(k for k, _ in s.run.structures)]
-        flows = (s.shown.facts.pipe_flow.get(r.pipe) for r in s.run.reaches)
-        return (*s.run.made, *(picture.found(k) for k in keys), *flows)
-
-    def _network(self) -> list[Mark]:
-        s = self.session.state
-        made = section_marks(s.picture, self.sight, s.hand if s.levelling else None)
-        self.still, self.cells = Targets(made.targets), made.cells
-        return made.drawing + made.rows
-
     @property
     def takes_clicks(self) -> bool:
         return self.tool.section_clicks
@@ -197,10 +174,10 @@ class SectionView(SectionSightView):
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
-        live = handles(s.picture, s.hand if s.levelling else None, s.cursor, self.sight)
+        live = handles(s.section, self._hand(s), s.cursor, self.sight)
         over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
-        return live.marks + over.marks + lit_end(s.picture, s.lit, self.sight) + self.pointed_marks()
+        return live.marks + over.marks + lit_end(s.section, s.lit, self.sight) + self.pointed_marks()
 
     def panned(self, dx: float, dy: float) -> None:
         self._making.drop()

@@ -56,8 +56,6 @@ class SpaceView(DrawingView):
         self.along = False  # whether the wheel leads along the run
         self.moving = False  # whether the eye or the project is another from frame to frame
         self._space: SpacePen | None = None
-        self._made_of: tuple[Any, ...] = ()  # what the scene was made from
-        self._over: tuple[tuple[Any, ...], list[Mark]] | None = None  # what lies over it, and what of
         self._fitted = False
         self._button = Qt.MouseButton.NoButton  # that went down last
         self._anchor: Array | None = None  # what a drag turns about, in stretched space
@@ -92,12 +90,7 @@ class SpaceView(DrawingView):
         space, s = self.pen_in_space, self.session.state
         if space is None:
             return None
-        made_of = (s.shown, s.current, s.run, s.pipes, s.structures, s.fresh, s.trenches, s.space)
-        if self.scene is None or not same(self._made_of, made_of):  # the mouse alone asks for nothing new
-            with waiting() if self.scene is None and len(s.shown.facts.pipes) > MANY else nullcontext():
-                self.scene = scene(self._pictured(), s.space, self.scene)
-                space.load(self.scene)
-            self._made_of = made_of
+        self.scene = self.kept("scene", (), lambda s: self._loaded(space, s))  # the mouse alone asks for nothing new
         if not self._fitted:
             self._fitted = True
             self.fit()
@@ -105,9 +98,14 @@ class SpaceView(DrawingView):
         space.look(self.pen.theme, s.pipes | s.structures | item, s.pointed, near_side(self.scene, self.eye.place))
         return space
 
-    def _pictured(self) -> Picture:
+    def _loaded(self, space: SpacePen, s: State) -> Scene:
+        with waiting() if self.scene is None and len(s.shown.facts.pipes) > MANY else nullcontext():
+            made = scene(self._pictured(s), s.space, self.scene)
+            space.load(made)
+        return made
+
+    def _pictured(self, s: State) -> Picture:
         """What is seen; with the trenches in every stage, where they are asked for."""
-        s = self.session.state
         if s.space.dug and s.trenches is None:
             return replace(s.picture, trenches=self.session.dug(s.shown.facts))
         return s.picture
@@ -157,10 +155,9 @@ class SpaceView(DrawingView):
         s = self.session.state
         if self.scene is None or self.trouble:
             return []
-        key = (self.scene, s.shown, s.pipes, s.structures, s.item, self.eye, s.pointed)
-        if self._over is None or not same(self._over[0], key):
-            self._over = key, over(s.picture, self.scene, self.eye, s.pointed)
-        return self._over[1] + cursor_marks(s.run, s.shown.facts, s.cursor, self.eye)
+        seen, eye = self.scene, self.eye
+        told = self.kept("over", (seen, eye), lambda s: over(s.picture, seen, eye, s.pointed))
+        return told + cursor_marks(s.run, s.shown.facts, s.cursor, self.eye)
 
     def _measure(self) -> None:
         """The eye's picture is as large as the view."""
@@ -198,7 +195,7 @@ class SpaceView(DrawingView):
         s = self.session.state
         assert self.scene is not None  # noqa: S101 - asked for where it is seen
         size = wide, max(1, round(wide * self.height() / max(1, self.width())))
-        return QImage.fromData(space_image(self._pictured(), s.space, self.eye, size, self.pen.theme, s.cursor))
+        return QImage.fromData(space_image(self._pictured(s), s.space, self.eye, size, self.pen.theme, s.cursor))
 
     # -- what is where -------------------------------------------------------------------------------------------------
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWh
 from zumbert.analysis.facts import new_since
 from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
+from zumbert.app.reading import aside
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace, Tool
@@ -110,6 +111,7 @@ class DrawingView(Layered):
 
     def changing(self, s: State) -> frozenset[str]:
         """What a preview draws each time. While one edit is tried this only grows, so that the rest need not be redrawn."""
+        s = aside(s)
         if not s.previewing:
             self._tried = (None, frozenset())
             return frozenset()
