@@ -8,7 +8,7 @@ T = TypeVar("T")
 PLAIN = (int, float, str, frozenset, Path)  # compared by value; all else by identity
 
 
-class Derived(Generic[T]):
+class StateValue(Generic[T]):
     """A value that follows from a state, worked out once for each. It has changed where it is another value; one that is made of
     `parts` has where they have.
     """
@@ -18,10 +18,10 @@ class Derived(Generic[T]):
         self.kept, self.__doc__ = f"_{make.__name__}", make.__doc__
 
     @overload
-    def __get__(self, state: None, owner: type) -> "Derived[T]": ...
+    def __get__(self, state: None, owner: type) -> "StateValue[T]": ...
     @overload
     def __get__(self, state: object, owner: type) -> T: ...
-    def __get__(self, state: object | None, owner: type) -> "Derived[T] | T":
+    def __get__(self, state: object | None, owner: type) -> "StateValue[T] | T":
         return self if state is None else self.of(state)[0]
 
     def of(self, state: Any) -> tuple[T, dict[str, Any]]:
@@ -34,14 +34,14 @@ class Derived(Generic[T]):
         return found
 
 
-def derived(make: Callable[[Any], T]) -> Derived[T]:
+def derived(make: Callable[[Any], T]) -> StateValue[T]:
     """Marks what follows from a state."""
-    return Derived(make)
+    return StateValue(make)
 
 
-def composed(make: Callable[[Any], T]) -> Derived[T]:
+def composed(make: Callable[[Any], T]) -> StateValue[T]:
     """Marks what is made of parts of a state, each time anew: it has changed where one of them has."""
-    return Derived(make, parts=True)
+    return StateValue(make, parts=True)
 
 
 class Reading:
@@ -54,7 +54,7 @@ class Reading:
     def __getattr__(self, name: str) -> Any:
         now = self._now()
         of = getattr(type(now), name)
-        if isinstance(of, Derived) and of.parts:
+        if isinstance(of, StateValue) and of.parts:
             value, parts = of.of(now)
             self.read |= parts
             return value
