@@ -10,7 +10,6 @@ from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import pipe_name, spot
 from zumbert.hydraulics.resistance import slope_for
-from zumbert.words import tr
 
 FIXES = ("next_size", "steepen_up", "steepen_down")
 
@@ -57,8 +56,7 @@ def _say_capacity(facts: Facts, n: Finding) -> str:
     most = (n.limit or 0.0) * flow.capacity
     now, bound = u.apart(u.flows, flow.flow, most)
     slope = slope_that_takes(facts, f, flow.flow, n.limit or 1.0)
-    words = "Pipe {pipe} gets {now}, takes {bound} at most: a slope of {slope}."
-    return tr(words, pipe=pipe_name(facts, f), now=now, bound=bound, slope=u.slope(slope))
+    return f"Pipe {pipe_name(facts, f)} gets {now}, takes {bound} at most: a slope of {u.slope(slope)}."
 
 
 def slope_that_takes(facts: Facts, f: PipeFacts, flow: float, most: float) -> float:
@@ -70,16 +68,14 @@ def slope_that_takes(facts: Facts, f: PipeFacts, flow: float, most: float) -> fl
 def _say_depth(facts: Facts, n: Finding) -> str:
     f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
     now, bound = u.apart(u.ratio, n.value, n.limit)
-    return tr(
-        "Pipe {pipe} runs {now} of its diameter deep, at most {bound} is allowed.", pipe=pipe_name(facts, f), now=now, bound=bound
-    )
+    return f"Pipe {pipe_name(facts, f)} runs {now} of its diameter deep, at most {bound} is allowed."
 
 
 def _say_velocity(facts: Facts, n: Finding) -> str:
     f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
     now, bound = u.apart(u.speed, n.value, n.limit)
-    slow, fast = "Pipe {pipe} runs at {now}, needs {bound}.", "Pipe {pipe} runs at {now}, at most {bound} is allowed."
-    return tr(slow if n.worse == "less" else fast, pipe=pipe_name(facts, f), now=now, bound=bound)
+    wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
+    return f"Pipe {pipe_name(facts, f)} runs at {now}, {wanted}."
 
 
 def _of(rule: str) -> Callable[[Facts, PipeFacts], Iterator[Finding]]:

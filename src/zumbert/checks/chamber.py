@@ -12,7 +12,6 @@ from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule, Severity
 from zumbert.checks.limits import drop_limit, limit_of, standard_of
 from zumbert.checks.where import stand
 from zumbert.model.display import number
-from zumbert.words import tr
 
 
 def _pairs(f: StructureFacts) -> Iterator[tuple[Drop, PipeFacts, PipeFacts]]:
@@ -32,10 +31,8 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_drop_min(facts: Facts, n: Finding) -> str:
     now, least = facts.units.apart(facts.units.deep, n.value, n.limit)
     bend = next(d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet))
-    return tr(
-        "At {here} the drop from {far} is {now}, needs {least} at a bend of {bend}°.", **_ends(facts, n), now=now, least=least,
-        bend=number(bend, 0),
-    )  # fmt: skip
+    words = "At {here} the drop from {far} is {now}, needs {least} at a bend of {bend}°."
+    return words.format(**_ends(facts, n), now=now, least=least, bend=number(bend, 0))
 
 
 def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -50,7 +47,7 @@ def _say_drop_max(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.deep, n.value, n.limit)
     text = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop."
     never = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop, which this type cannot have."
-    return tr(text if n.severity == "caution" else never, **_ends(facts, n), now=now, bound=bound)
+    return (text if n.severity == "caution" else never).format(**_ends(facts, n), now=now, bound=bound)
 
 
 PARTS = {"crowns": (1.0, "crown"), "centres": (0.5, "centre"), "0.8": (0.8, "0.8 D point")}
@@ -71,7 +68,7 @@ def _say_crowns(facts: Facts, n: Finding) -> str:
     one, other = facts.units.apart(facts.units.level, n.value, n.limit)
     _, word = PARTS[standard_of(facts.project, _at(facts, n).structure).crowns]
     text = "At {here} the {word} of the pipe from {far}, {one}, is under the outlet's, {other}."
-    return tr(text, **_ends(facts, n), word=tr(word), one=one, other=other)
+    return text.format(**_ends(facts, n), word=word, one=one, other=other)
 
 
 def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -85,7 +82,7 @@ def _outlet_lowest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_outlet_lowest(facts: Facts, n: Finding) -> str:
     one, other = facts.units.apart(facts.units.level, n.value, n.limit)
     text = "At {here} the outlet at {one} is above the invert from {far}, {other}."
-    return tr(text, **_ends(facts, n), one=one, other=other)
+    return text.format(**_ends(facts, n), one=one, other=other)
 
 
 def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -99,7 +96,7 @@ def _say_size_order(facts: Facts, n: Finding) -> str:
     pipes = {g.pipe.id: g.dn for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
     small, large = pipes[n.outlet], pipes[n.inlet]  # type: ignore[index]
     text = "At {here} the outlet DN {small:g} is smaller than DN {large:g} from {far}."
-    return tr(text, **_ends(facts, n), small=small, large=large)
+    return text.format(**_ends(facts, n), small=small, large=large)
 
 
 def _at(facts: Facts, n: Finding) -> StructureFacts:

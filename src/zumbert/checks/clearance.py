@@ -15,7 +15,6 @@ from zumbert.geometry.elements import Array
 from zumbert.geometry.space import between_pieces
 from zumbert.model.ids import PipeId, ServiceId
 from zumbert.model.standard import own_limit
-from zumbert.words import tr
 
 HALVINGS = 60  # of a stretch: exact to rounding
 
@@ -101,36 +100,33 @@ def other_name(facts: Facts, other: str) -> str:
     service = facts.project.services.get(ServiceId(other))
     if service is not None:
         return f"{service.label} {service.kind}"
-    return tr("pipe {label}", label=facts.project.pipes[PipeId(other)].label)
+    return f"pipe {facts.project.pipes[PipeId(other)].label}"
 
 
 def _say_clash(facts: Facts, n: Finding) -> str:
     f = facts.pipes[n.pipe]  # type: ignore[index]
-    touch, cut = "Pipe {pipe} touches {other} {where}.", "Pipe {pipe} runs into {other} by {by}, {where}."
-    by = -(n.value or 0.0)
-    return tr(
-        touch if by < 0.0005 else cut, pipe=pipe_name(facts, f), other=other_name(facts, n.other or ""), by=facts.units.deep(by),
-        where=along(facts, f, n.distance or 0.0),
-    )  # fmt: skip
+    by, other = -(n.value or 0.0), other_name(facts, n.other or "")
+    pipe, where = pipe_name(facts, f), along(facts, f, n.distance or 0.0)
+    if by < 0.0005:
+        return f"Pipe {pipe} touches {other} {where}."
+    return f"Pipe {pipe} runs into {other} by {facts.units.deep(by)}, {where}."
 
 
 def _say_near(facts: Facts, n: Finding) -> str:
     f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
     now, need = u.apart(u.deep, n.value, n.limit)
-    return tr(
-        "Pipe {pipe} is {now} clear of {other} {where}, needs {need}.", pipe=pipe_name(facts, f), now=now, need=need,
-        other=other_name(facts, n.other or ""), where=along(facts, f, n.distance or 0.0),
-    )  # fmt: skip
+    other, where = other_name(facts, n.other or ""), along(facts, f, n.distance or 0.0)
+    return f"Pipe {pipe_name(facts, f)} is {now} clear of {other} {where}, needs {need}."
 
 
 def _mark_clash(facts: Facts, n: Finding) -> str:
-    return tr("Touches {other}", other=other_name(facts, n.other or ""))
+    return f"Touches {other_name(facts, n.other or '')}"
 
 
 def _mark_near(facts: Facts, n: Finding) -> str:
     u = facts.units
     now, need = u.apart(u.length, n.value, n.limit)
-    return tr("{now} to {other}, needs {need}", now=now, need=need, other=other_name(facts, n.other or ""))
+    return f"{now} to {other_name(facts, n.other or '')}, needs {need}"
 
 
 CLASH = Rule("clash", "Touching", "pipe", _clash, _say_clash, mark=_mark_clash, at_once=True)

@@ -9,7 +9,6 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.where import pipe_name, spot, stand
-from zumbert.words import tr
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -25,7 +24,7 @@ def _say_no_outfall(facts: Facts, n: Finding) -> str:
     count, label = round(n.value or 1.0), facts.structures[n.structure].structure.label  # type: ignore[index]
     alone = "{label} has no way to an outfall or headwall."
     several = "{label} has no way to an outfall or headwall, nor has the water of {more} more that drain to it."
-    return tr(several if count > 1 else alone, label=label, more=count - 1)
+    return (several if count > 1 else alone).format(label=label, more=count - 1)
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -38,7 +37,7 @@ def _say_unattached(facts: Facts, n: Finding) -> str:
     f = facts.structures[n.structure]  # type: ignore[index]
     pipe = (*f.pipes_in, *f.pipes_out)[0].pipe
     text = "Pipe {pipe} ends in the open at {label}: attach it to a structure."
-    return tr(text, pipe=pipe.label, label=f.structure.label)
+    return text.format(pipe=pipe.label, label=f.structure.label)
 
 
 def _outlets(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -54,7 +53,7 @@ def _say_outlets(facts: Facts, n: Finding) -> str:
     f = facts.structures[n.structure]  # type: ignore[index]
     names = ", ".join(facts.project.structures[g.pipe.down].label for g in f.pipes_out if g.pipe.status != "abandoned")
     text = "{label} has {count} outlets, to {names}: its water parts there."
-    return tr(text, label=f.structure.label, count=round(n.value or 0.0), names=names)
+    return text.format(label=f.structure.label, count=round(n.value or 0.0), names=names)
 
 
 def _cycle(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -72,7 +71,7 @@ def _say_cycle(facts: Facts, n: Finding) -> str:
         "A pipe leads from {label} back to it.",
         "Water from {label} comes round to it again, through {count} structures.",
     )
-    return tr(several if count > 1 else alone, label=label, count=count)
+    return (several if count > 1 else alone).format(label=label, count=count)
 
 
 def _no_length(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -86,7 +85,7 @@ def _no_length(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _say_no_length(facts: Facts, n: Finding) -> str:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     none, meet = "Pipe {pipe} has no length.", "Pipe {pipe} has no length: the chambers at its ends meet."
-    return tr(none if f.span.length <= TOLERANCE else meet, pipe=pipe_name(facts, f))
+    return (none if f.span.length <= TOLERANCE else meet).format(pipe=pipe_name(facts, f))
 
 
 def _same_label(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:
@@ -103,11 +102,11 @@ def _say_same_label(facts: Facts, n: Finding) -> str:
     if n.pipe is not None:
         f, first = facts.pipes[n.pipe], facts.pipes[facts.same_pipe[n.pipe]]
         text = "Pipe {pipe} is called {label}, as pipe {other} is."
-        return tr(text, pipe=pipe_name(facts, f), label=f.pipe.label, other=pipe_name(facts, first))
+        return text.format(pipe=pipe_name(facts, f), label=f.pipe.label, other=pipe_name(facts, first))
     here, there = facts.structures[n.structure], facts.structures[facts.same_structure[n.structure]]  # type: ignore[index]
     text = "The structure at {place} is called {label}, as the one at {other} is."
     at, other = (u.chainage(g.place.chainage, 1) for g in (here, there))
-    return tr(text, place=at, label=here.structure.label, other=other)
+    return text.format(place=at, label=here.structure.label, other=other)
 
 
 def loose_end(facts: Facts, f: StructureFacts) -> bool:

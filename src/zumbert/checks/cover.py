@@ -12,7 +12,6 @@ from zumbert.checks.reference import Reference, references
 from zumbert.checks.where import along, pipe_name, pipe_named, spot
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line
-from zumbert.words import tr
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -70,15 +69,15 @@ def _say(facts: Facts, n: Finding) -> tuple[str, str]:
     text = "cover {now} {where}, needs {bound}." if n.worse == "less" else "cover {now} {where}, at most {bound} is allowed."
     where = along(facts, f, n.distance or 0.0)
     if n.under:
-        where = tr("{where} {under}", where=where, under=tr(UNDER[n.under]))
+        where = f"{where} {UNDER[n.under]}"
     if n.surface:
-        where = tr("{where} from {surface}", where=where, surface=facts.surfaces.name(n.surface))
-    return pipe_named(facts, f), tr(text, now=now, bound=bound, where=where)
+        where = f"{where} from {facts.surfaces.name(n.surface)}"
+    return pipe_named(facts, f), text.format(now=now, bound=bound, where=where)
 
 
 def _mark(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.length, n.value, n.limit)
-    return tr("Cover {now}, needs {bound}" if n.worse == "less" else "Cover {now}, at most {bound}", now=now, bound=bound)
+    return ("Cover {now}, needs {bound}" if n.worse == "less" else "Cover {now}, at most {bound}").format(now=now, bound=bound)
 
 
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -92,8 +91,8 @@ def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     rims = "there cover is taken from the straight line between the rims."
     unknown = "there cover is not known."
-    name = tr("Pipe {pipe} leaves the surfaces", pipe=pipe_name(facts, f))
-    return name, tr(rims if "rims" in f.span.sources else unknown)
+    name = f"Pipe {pipe_name(facts, f)} leaves the surfaces"
+    return name, (rims if "rims" in f.span.sources else unknown)
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:

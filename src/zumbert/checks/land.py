@@ -8,7 +8,6 @@ from zumbert.analysis.land import outside, stands_outside
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.where import along, pipe_name, spot, stand
-from zumbert.words import tr
 
 
 def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -39,16 +38,14 @@ def _say(facts: Facts, n: Finding) -> str:
     u = facts.units
     if n.pipe is None:
         label = facts.structures[n.structure].structure.label  # type: ignore[index]
-        return tr("{label} stands {far} outside the land.", label=label, far=u.long(n.value))
+        return f"{label} stands {u.long(n.value)} outside the land."
     f = facts.pipes[n.pipe]
-    return tr(
-        "Pipe {pipe} lies outside the land over {length}, {where}.", pipe=pipe_name(facts, f), length=u.long(n.value),
-        where=along(facts, f, n.distance or 0.0),
-    )  # fmt: skip
+    where = along(facts, f, n.distance or 0.0)
+    return f"Pipe {pipe_name(facts, f)} lies outside the land over {u.long(n.value)}, {where}."
 
 
 def _mark(facts: Facts, n: Finding) -> str:
-    return tr("{far} outside the land", far=facts.units.long(n.value))
+    return f"{facts.units.long(n.value)} outside the land"
 
 
 LAND = Rule("land", "Outside the land", "either", _either, _say, mark=_mark, at_once=True)

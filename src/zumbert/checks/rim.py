@@ -14,7 +14,6 @@ from zumbert.checks.limits import limit_of
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
-from zumbert.words import tr
 
 UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much under it
 
@@ -41,12 +40,9 @@ def _on_surface(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_on_surface(facts: Facts, n: Finding) -> str:
     f, u, by = facts.structures[n.structure], facts.units, n.value or 0.0  # type: ignore[index]
     _, role = off_surface(f) or (0.0, "design")
-    over = "The fixed rim of {label}, {rim}, lies {by} over {surface}, allowed {bound}."
-    under = "The fixed rim of {label}, {rim}, lies {by} under {surface}, allowed {bound}."
-    return tr(
-        over if by > 0 else under, label=f.structure.label, rim=u.level(f.place.rim), by=u.deep(abs(by)),
-        surface=facts.surfaces.name(role), bound=u.deep(n.limit),
-    )  # fmt: skip
+    rim = f"The fixed rim of {f.structure.label}, {u.level(f.place.rim)}"
+    off = f"{u.deep(abs(by))} {'over' if by > 0 else 'under'} {facts.surfaces.name(role)}"
+    return f"{rim}, lies {off}, allowed {u.deep(n.limit)}."
 
 
 def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -63,12 +59,8 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_above_crowns(facts: Facts, n: Finding) -> str:
     f, u, project = facts.structures[n.structure], facts.units, facts.project  # type: ignore[index]
     far = project.pipes[n.inlet].up if n.inlet is not None else project.pipes[n.outlet].down  # type: ignore[index]
-    inlet = "The rim of {label}, {rim}, is not over the crown of the pipe from {far}, {crown}."
-    outlet = "The rim of {label}, {rim}, is not over the crown of the pipe to {far}, {crown}."
-    return tr(
-        inlet if n.inlet is not None else outlet, label=f.structure.label, rim=u.level(n.value),
-        far=project.structures[far].label, crown=u.level(n.limit),
-    )  # fmt: skip
+    pipe = f"the pipe {'from' if n.inlet is not None else 'to'} {project.structures[far].label}"
+    return f"The rim of {f.structure.label}, {u.level(n.value)}, is not over the crown of {pipe}, {u.level(n.limit)}."
 
 
 def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -83,11 +75,8 @@ def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_depth(facts: Facts, n: Finding) -> str:
     s, u = facts.structures[n.structure].structure, facts.units  # type: ignore[index]
-    most, least = "{label} is {depth} deep, {type} goes at most {bound}.", "{label} is {depth} deep, {type} goes at least {bound}."
-    return tr(
-        most if n.worse == "more" else least, label=s.label, depth=u.deep(n.value), type=facts.project.types[s.type].name,
-        bound=u.deep(n.limit),
-    )  # fmt: skip
+    kind, side = facts.project.types[s.type].name, "most" if n.worse == "more" else "least"
+    return f"{s.label} is {u.deep(n.value)} deep, {kind} goes at {side} {u.deep(n.limit)}."
 
 
 def _chamber(facts: Facts, f: StructureFacts) -> bool:

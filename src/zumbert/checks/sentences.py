@@ -12,7 +12,6 @@ from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.standard import LIMITS, own_limit
 from zumbert.model.structure import Structure
-from zumbert.words import tr
 
 
 def sentence(facts: Facts, finding: Finding) -> str:
@@ -35,7 +34,7 @@ def _said(facts: Facts, finding: Finding) -> str | tuple[str, str]:
 def mark(facts: Facts, finding: Finding) -> str:
     """The few words at its notch in a drawing."""
     rule = rule_of(finding.rule)
-    return tr(rule.title) if rule.mark is None else rule.mark(facts, finding)
+    return rule.title if rule.mark is None else rule.mark(facts, finding)
 
 
 REOPENED = {
@@ -51,8 +50,8 @@ def verdict(finding: Finding) -> str:
     if d is None:
         return ""
     if finding.reopened:
-        return tr(REOPENED[finding.reopened], by=d.by)
-    return tr("accepted by {by}: {reason}", by=d.by, reason=d.reason)
+        return REOPENED[finding.reopened].format(by=d.by)
+    return f"accepted by {d.by}: {d.reason}"
 
 
 def remark(facts: Facts, finding: Finding) -> str:
@@ -81,10 +80,10 @@ def limit_source(project: Project, record: Pipe | Structure, name: str) -> str:
     """Where a limit of a pipe or structure comes from: itself, or its standard and what its table goes by."""
     own = own_limit(record.limits, LIMITS[name].rule)
     if own is not None:
-        return tr("of {label} alone: {reason}", label=record.label, reason=own.reason)
+        return f"of {record.label} alone: {own.reason}"
     standard = standard_of(project, record)
     by = {"dn": "by DN", "degrees": "by the bend", "": ""}[LIMITS[name].by] if isinstance(getattr(standard, name), tuple) else ""
-    return tr("{name}, {by}", name=standard.name, by=tr(by)) if by else standard.name
+    return f"{standard.name}, {by}" if by else standard.name
 
 
 def object_label(facts: Facts, finding: Finding) -> str:

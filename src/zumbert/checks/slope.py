@@ -8,7 +8,6 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
 from zumbert.checks.limits import pipe_limit
 from zumbert.checks.where import pipe_name, spot
-from zumbert.words import tr
 
 
 def _least(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -31,8 +30,8 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _say(facts: Facts, n: Finding) -> str:
     f = facts.pipes[n.pipe]  # type: ignore[index]
     now, bound = facts.units.apart(facts.units.slope, n.value, n.limit)
-    flat, steep = "Pipe {pipe} falls {now}, needs {bound}.", "Pipe {pipe} falls {now}, at most {bound} is allowed."
-    return tr(flat if n.worse == "less" else steep, pipe=pipe_name(facts, f), now=now, bound=bound)
+    wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
+    return f"Pipe {pipe_name(facts, f)} falls {now}, {wanted}."
 
 
 def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -42,11 +41,11 @@ def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 def _say_adverse(facts: Facts, n: Finding) -> str:
     f, u, names = facts.pipes[n.pipe], facts.units, facts.project.structures  # type: ignore[index]
-    return tr(
-        "Pipe {pipe} falls the wrong way, from {low} at {down} to {high} at {up}.", pipe=pipe_name(facts, f),
-        low=u.level(f.pipe.invert_down), down=names[f.pipe.down].label, high=u.level(f.pipe.invert_up),
-        up=names[f.pipe.up].label,
-    )  # fmt: skip
+    low, high = (
+        f"{u.level(f.pipe.invert_down)} at {names[f.pipe.down].label}",
+        f"{u.level(f.pipe.invert_up)} at {names[f.pipe.up].label}",
+    )
+    return f"Pipe {pipe_name(facts, f)} falls the wrong way, from {low} to {high}."
 
 
 FIXES = ("slope_from_up", "slope_from_down")

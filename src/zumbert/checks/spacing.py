@@ -8,7 +8,6 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.limits import limit_of, pipe_limit
 from zumbert.checks.where import pipe_name, spot, stand
-from zumbert.words import tr
 
 
 def _spacing(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -24,7 +23,7 @@ def _spacing(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _say_spacing(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
     text = "Pipe {pipe} is {now} long between centres, at most {bound} is allowed."
-    return tr(text, pipe=pipe_name(facts, facts.pipes[n.pipe]), now=now, bound=bound)  # type: ignore[index]
+    return text.format(pipe=pipe_name(facts, facts.pipes[n.pipe]), now=now, bound=bound)  # type: ignore[index]
 
 
 def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -43,10 +42,9 @@ def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_deflection(facts: Facts, n: Finding) -> str:
     names, pipes = facts.project.structures, facts.project.pipes
     now, bound = facts.units.apart(facts.units.angle, n.value, n.limit)
-    return tr(
-        "At {here} the flow from {far} to {to} turns by {now}, at most {bound} is allowed.", here=names[n.structure].label,  # type: ignore[index]
-        far=names[pipes[n.inlet].up].label, to=names[pipes[n.outlet].down].label, now=now, bound=bound,  # type: ignore[index]
-    )  # fmt: skip
+    here, far, to = n.structure, pipes[n.inlet].up, pipes[n.outlet].down  # type: ignore[index]
+    way = f"from {names[far].label} to {names[to].label}"
+    return f"At {names[here].label} the flow {way} turns by {now}, at most {bound} is allowed."  # type: ignore[index]
 
 
 SPACING = Rule("spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True, limit="spacing_max")

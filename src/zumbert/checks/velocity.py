@@ -12,7 +12,6 @@ from zumbert.checks.slope import FIXES
 from zumbert.checks.where import pipe_name, spot
 from zumbert.hydraulics.resistance import full_velocity, slope_for
 from zumbert.model.project import Project
-from zumbert.words import tr
 
 
 def velocity(project: Project, f: PipeFacts) -> float | None:
@@ -43,12 +42,9 @@ def _finding(facts: Facts, f: PipeFacts, rule: str, value: float, limit: float, 
 def _say(facts: Facts, n: Finding) -> str:
     f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
     now, bound = u.apart(u.speed, n.value, n.limit)
-    slow = "Pipe {pipe} runs full at {now}, needs {bound}: a slope of {slope}."
-    fast = "Pipe {pipe} runs full at {now}, at most {bound} is allowed: a slope of {slope}."
-    return tr(
-        slow if n.worse == "less" else fast, pipe=pipe_name(facts, f), now=now, bound=bound,
-        slope=u.slope(_slope(facts, f, n.limit or 0.0)),
-    )  # fmt: skip
+    wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
+    slope = u.slope(_slope(facts, f, n.limit or 0.0))
+    return f"Pipe {pipe_name(facts, f)} runs full at {now}, {wanted}: a slope of {slope}."
 
 
 def _slope(facts: Facts, f: PipeFacts, at: float) -> float:

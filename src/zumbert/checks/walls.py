@@ -11,7 +11,6 @@ from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.limits import limit_of
 from zumbert.checks.where import stand
 from zumbert.model.catalogue import StructureType
-from zumbert.words import tr
 
 ENTERED = ("manhole", "catchpit")  # kinds that a person has to have room in
 FIXES = ("larger_chamber",)
@@ -43,10 +42,8 @@ def _size(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_size(facts: Facts, n: Finding) -> str:
     u = facts.units
     now, need = u.apart(u.long, n.value, n.limit)
-    return tr(
-        "{label} is {now} inside, needs {need} for {dn}.", label=_label(facts, n), now=now, need=need,
-        dn=u.dn(facts.pipes[n.partner].dn),  # type: ignore[index]
-    )  # fmt: skip
+    dn = u.dn(facts.pipes[n.partner].dn)  # type: ignore[index]
+    return f"{_label(facts, n)} is {now} inside, needs {need} for {dn}."
 
 
 def _largest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -63,10 +60,7 @@ def _largest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_largest(facts: Facts, n: Finding) -> str:
     u, kind = facts.units, facts.project.types[facts.project.structures[n.structure].type]  # type: ignore[index]
-    return tr(
-        "{label} has a pipe {dn}, {type} takes {most} at most.", label=_label(facts, n), dn=u.dn(n.value or 0.0), type=kind.name,
-        most=u.dn(n.limit or 0.0),
-    )  # fmt: skip
+    return f"{_label(facts, n)} has a pipe {u.dn(n.value or 0.0)}, {kind.name} takes {u.dn(n.limit or 0.0)} at most."  # fmt: skip
 
 
 class _Opening:
@@ -140,7 +134,7 @@ def _say_walls(facts: Facts, n: Finding) -> str:
     over = "At {label} the openings of {one} and {other} run into each other by {by}."
     thin = "At {label} {now} of wall is left between {one} and {other}, needs {need}."
     value = n.value or 0.0
-    return tr(over if value < 0 else thin, label=_label(facts, n), one=one, other=other, now=now, need=need, by=u.long(-value))
+    return (over if value < 0 else thin).format(label=_label(facts, n), one=one, other=other, now=now, need=need, by=u.long(-value))
 
 
 def _label(facts: Facts, n: Finding) -> str:

@@ -8,7 +8,6 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.roads import nearest
-from zumbert.words import tr
 
 
 class PlaceOnPipe(TypedDict):
@@ -36,7 +35,7 @@ def pipe_name(facts: Facts, f: PipeFacts) -> str:
 
 def pipe_named(facts: Facts, f: PipeFacts) -> str:
     """The beginning of a sentence about a pipe: "Pipe S5 to S4"."""
-    return tr("Pipe {pipe}", pipe=pipe_name(facts, f))
+    return f"Pipe {pipe_name(facts, f)}"
 
 
 def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[float | None]:
@@ -63,6 +62,6 @@ def along(facts: Facts, f: PipeFacts, distance: float) -> str:
     u = facts.units
     ch = chainages(facts, f, (distance,))[0]
     if ch is not None:
-        return tr("at {chainage}", chainage=u.chainage(ch, 1))
+        return f"at {u.chainage(ch, 1)}"
     label = facts.project.structures[f.pipe.up].label
-    return tr("at {distance} from {label}", distance=u.long(distance), label=label)
+    return f"at {u.long(distance)} from {label}"

@@ -20,7 +20,6 @@ from zumbert.drawing.picture import Picture
 from zumbert.drawing.sectionprofile import TALL
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.sheet import Sheet
-from zumbert.words import tr
 
 AXIS, LEFT, RIGHT = 84.0, 26.0, 26.0  # units: gutter with the levels, room at the left and right of the stretch
 GUTTER = AXIS + LEFT  # where a stretch begins
@@ -84,7 +83,7 @@ def page_title(job: Job, stretch: Stretch) -> str:
     if stretch.pages == 1:
         return stretch.name
     u = job.units
-    return tr("{run}, {a} to {b}", run=stretch.name, a=u.chainage(stretch.a, 0), b=u.chainage(stretch.b, 0))
+    return f"{stretch.name}, {u.chainage(stretch.a, 0)} to {u.chainage(stretch.b, 0)}"
 
 
 def compose(
@@ -225,7 +224,7 @@ def _matches(
     for at, to, inward in ((stretch.before, -1, 1.0), (stretch.after, 1, -1.0)):
         if at is None:
             continue
-        words = tr("{at}: joins sheet {number}", at=u.chainage(at, 2), number=neighbour(to))
+        words = f"{u.chainage(at, 2)}: joins sheet {neighbour(to)}"
         x = section.x + GUTTER + (at - stretch.a) * sx
         top = plan.y if isinstance(sight, StraightSight) else section.y
         yield from match_line((x, top), (x, section.bottom), words, inward, section.y + TALL + 8.0)

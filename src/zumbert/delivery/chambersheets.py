@@ -17,7 +17,6 @@ from zumbert.model.catalogue import StructureType
 from zumbert.model.ids import StructureId
 from zumbert.model.project import base_thickness, size_words
 from zumbert.model.sheet import Sheet
-from zumbert.words import tr
 
 HEAD, LEAST = 22.0, 15.0  # units: over a chamber, and from line to line of what is told
 SCALES = (10.0, 20.0, 25.0, 50.0, 75.0, 100.0, 150.0, 200.0, 250.0, 500.0, 1000.0)
@@ -146,7 +145,7 @@ def _section(job: Job, f: StructureFacts, kind: StructureType, box: Box, unit: f
     u, entries = job.units, pipes_at(f)
     rim, floor = f.place.rim, f.sump_level
     if rim is None or floor is None:
-        yield line("sheet", tr("no rim or no pipe yet: no section"), 10, 24, box.width - 20)
+        yield line("sheet", "no rim or no pipe yet: no section", 10, 24, box.width - 20)
         return
     base = base_thickness(job.project, f.structure)
     deep = rim - floor + base
@@ -178,7 +177,7 @@ def _section(job: Job, f: StructureFacts, kind: StructureType, box: Box, unit: f
     ins, outs = [e for e in entries if e.into], [e for e in entries if not e.into]
     yield from _column([_lines(job, e) for e in ins], x - outer - 16.0, "right", level, [e.invert for e in ins], x - outer, 8.0)
     yield from _column([_lines(job, e) for e in outs], x + outer + 16.0, "left", level, [e.invert for e in outs], x + outer, 8.0)
-    yield Text("strong", tr("rim {level}", level=u.level(rim)), x, top - 12.0, "middle")
+    yield Text("strong", f"rim {u.level(rim)}", x, top - 12.0, "middle")
     yield from _depth(u.length(f.depth), x + 0.55 * inner, top, level(floor if f.lowest is None else f.lowest))
     yield from _told_below(job, f, box, ratio)
 
@@ -194,8 +193,8 @@ def _depth(words: str, x: float, top: float, bottom: float) -> Iterator[Mark]:
 def _told_below(job: Job, f: StructureFacts, box: Box, ratio: float) -> Iterator[Mark]:
     """Depth, sump and every drop, under the section."""
     u, pipes = job.units, job.project.pipes
-    drops = [tr("{a} to {b}: {drop}", a=pipes[d.inlet].label, b=pipes[d.outlet].label, drop=u.deep(d.drop)) for d in f.drops]
-    head = tr("Depth {depth}, sump {level}", depth=u.deep(f.depth), level=u.level(f.sump_level))
+    drops = [f"{pipes[d.inlet].label} to {pipes[d.outlet].label}: {u.deep(d.drop)}" for d in f.drops]
+    head = f"Depth {u.deep(f.depth)}, sump {u.level(f.sump_level)}"
     lines = [head, *("; ".join(group) for group in shared(drops, 3))][:3]
     for i, words in enumerate(lines):
         yield line("sheet" if not i else "note", words, 8.0, box.height - 52.0 + 14.0 * i, box.width - 16.0)

@@ -11,7 +11,6 @@ from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.drawing.style import CAPITALS, TEXTS
 from zumbert.model.project import Project
 from zumbert.model.sheet import FrameText, Issue, OwnFrame, Sheet
-from zumbert.words import tr
 
 BINDING, EDGE = 20.0, 10.0  # mm left free at the left, and at the other edges; small papers have no binding
 REVISIONS, LEADING = "{revisions}", 1.8  # the text of a frame that is the list of revisions; from line to line, in heights
@@ -33,7 +32,7 @@ def titles(project: Project, sheet: Sheet, title: str, number: str, scale: str, 
         {
             "project": project.name, "title": title, "number": number, "scale": scale, "date": how.date, "drawn": how.drawn,
             "checked": how.checked, "revision": issues[0].name if issues else "",
-            "sheets": tr("{n} of {count}", n=place, count=count),
+            "sheets": f"{place} of {count}",
         }, issues,
     )  # fmt: skip
 
@@ -95,22 +94,22 @@ def _strip(project: Project, box: Box, told: Titles) -> Iterator[Mark]:
     wide = [b - a - 2 * pad for a, b in pairwise(xs)]
     yield large(how, v["project"], xs[0] + pad, box.y + 0.36 * box.height, wide[0])
     yield large(how, v["title"], xs[0] + pad, box.y + 0.68 * box.height, wide[0])
-    yield line("sheet-name", tr("Storm drainage"), xs[0] + pad, base, wide[0])
+    yield line("sheet-name", "Storm drainage", xs[0] + pad, base, wide[0])
     for i, pair in ((1, (("Scale", "scale"), ("Date", "date"))), (2, (("Drawn", "drawn"), ("Checked", "checked")))):
         yield Stroke("sheet-rule", points((xs[i], half), (xs[i + 1], half)))
         for j, (name, key) in enumerate(pair):
             top = box.y + j * box.height / 2
-            yield line("sheet-name", tr(name), xs[i] + pad, top + 14.0, wide[i])
+            yield line("sheet-name", name, xs[i] + pad, top + 14.0, wide[i])
             yield line("sheet-strong", v[key], xs[i] + pad, top + box.height / 2 - 8.0, wide[i])
     yield from _revisions(told.issues, Box(xs[3], box.y, xs[4] - xs[3], box.height), pad)
-    yield line("sheet-name", tr("Sheet {place}", place=v["sheets"]), xs[4] + pad, box.y + 14.0, wide[4])
+    yield line("sheet-name", f"Sheet {v['sheets']}", xs[4] + pad, box.y + 14.0, wide[4])
     number = v["number"] + (f" {v['revision']}" if v["revision"] else "")
     yield large(how, number, xs[4] + pad, base, wide[4], 1.5)
 
 
 def _revisions(issues: Sequence[Issue], box: Box, pad: float) -> Iterator[Mark]:
     """The revision list, the last first, as many as there is room for."""
-    yield line("sheet-name", tr("Revisions"), box.x + pad, box.y + 14.0, box.width - 2 * pad)
+    yield line("sheet-name", "Revisions", box.x + pad, box.y + 14.0, box.width - 2 * pad)
     for i, issue in enumerate(issues):
         y = box.y + 30.0 + 15.0 * i
         if y > box.bottom - 3.0:

@@ -8,7 +8,6 @@ import numpy as np
 from zumbert.delivery.paper import Box, line
 from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, points
 from zumbert.drawing.style import text_width
-from zumbert.words import tr
 
 TALL = 42.0  # units that a legend takes
 SMALLER = (1.0, 0.9, 0.8, 0.7, 0.6, 0.5)  # a legend of many entries is drawn at one of these
@@ -91,7 +90,7 @@ def legend_rows(found: list[LegendEntry], width: float) -> list[list[LegendEntry
 
 
 def _wide(e: LegendEntry) -> float:
-    return SAMPLE + GAP + text_width(tr(e.words), "sheet") + 22.0
+    return SAMPLE + GAP + text_width(e.words, "sheet") + 22.0
 
 
 def legend(found: list[LegendEntry], box: Box, roles: frozenset[str]) -> Iterator[Mark]:
@@ -104,7 +103,7 @@ def legend(found: list[LegendEntry], box: Box, roles: frozenset[str]) -> Iterato
         x, y = 0.0, spare + (j + 0.5) * ROW
         for e in row:
             marks += _sample(e, next(r for r in e.roles if r in roles), x, y)
-            marks.append(line("sheet", tr(e.words), x + SAMPLE + GAP, y + 4.0, 400.0))
+            marks.append(line("sheet", e.words, x + SAMPLE + GAP, y + 4.0, 400.0))
             x += _wide(e)
     yield Inset(tuple(marks), *box, by)
 

@@ -14,7 +14,6 @@ from zumbert.drawing.sight import MapSight
 from zumbert.drawing.strokes import strokes
 from zumbert.geometry.elements import Array
 from zumbert.model.sheet import Sheet
-from zumbert.words import tr
 
 MARGIN = 8.0  # m round the whole job
 KEY = 190.0  # units: width of a key plan
@@ -112,7 +111,7 @@ def _matches(
         other = next((t for t in every if (t.column, t.row) == (tile.column + dc, tile.row + dr)), None)
         if other is None:
             continue
-        words = tr("joins sheet {number}", number=neighbour(every.index(other) - every.index(tile)))
+        words = f"joins sheet {neighbour(every.index(other) - every.index(tile))}"
         x = box.width / 2 + (other.u - tile.u) / 2 * sight.scale
         y = box.height / 2 - (other.v - tile.v) / 2 * sight.scale
         ends = ((x, 0.0), (x, box.height)) if dc else ((0.0, y), (box.width, y))

@@ -16,7 +16,6 @@ from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import StructureType
 from zumbert.model.project import Project, base_thickness, size_words
-from zumbert.words import tr
 
 Row = tuple[CellValue, ...]
 
@@ -73,7 +72,7 @@ def cover_words(job: Job, kind: StructureType) -> str:
     if not kind.frame:
         return ""
     u = job.units
-    return tr("cover {size}", size=u.long(kind.frame) if u.us else f"{kind.frame * 1000:.0f} mm")
+    return f"cover {u.long(kind.frame) if u.us else f'{kind.frame * 1000:.0f} mm'}"
 
 
 def setting_out(job: Job) -> Table:

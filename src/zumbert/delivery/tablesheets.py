@@ -12,7 +12,6 @@ from zumbert.exchange.tables import Column, Table
 from zumbert.fields import CellValue
 from zumbert.model.display import number
 from zumbert.model.sheet import Sheet
-from zumbert.words import tr
 
 ROW, TITLE = 17.0, 34.0  # units
 PAD = 6.0
@@ -111,7 +110,7 @@ def placed(job: Job, sheet: Sheet, room: Box) -> list[Mark]:
         if box.y < room.y + TITLE:
             break
         more = len(table.rows) - len(block.rows)
-        words = tr(table.name) + (tr(", {n} rows more elsewhere", n=more) if more else "")
+        words = table.name + (f", {more} rows more elsewhere" if more else "")
         under = box.inside(-4.0, -20.0, -4.0, -4.0)
         out += [Fill("paper", under.xy, "sheet-line"), line("sheet-strong", words, box.x + 2, box.y - 6.0, wide)]
         out += table_marks(block, box.x, box.y)
@@ -122,9 +121,9 @@ def placed(job: Job, sheet: Sheet, room: Box) -> list[Mark]:
 def compose(job: Job, block: Block, box: Box) -> tuple[list[Mark], list[Target]]:
     """The marks of one page."""
     inner = box.inside(10, 10, 10, 10)
-    title = tr(block.table.name)
+    title = block.table.name
     if block.parts > 1:
-        title = tr("{title}, part {n} of {count}", title=title, n=block.part, count=block.parts)
+        title = f"{title}, part {block.part} of {block.parts}"
     marks: list[Mark] = [large(job.project.delivery, title, inner.x, inner.y + 18.0, inner.width)]
     marks += table_marks(block, inner.x, inner.y + TITLE)
     return marks, []

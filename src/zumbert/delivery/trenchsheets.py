@@ -15,7 +15,6 @@ from zumbert.drawing.marks import Inset, Mark, Stroke, Target, Text
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.ids import PipeId
 from zumbert.model.sheet import Sheet
-from zumbert.words import tr
 
 HEAD = 22.0  # units over a section
 BESIDE = 1.0  # m of ground beside a trench
@@ -86,11 +85,11 @@ def _one(job: Job, station: Station, cell: Box, unit: float) -> list[Mark]:
     if wide / 2 / k > need + BESIDE:
         cut = cross_section(dug, station.pipe, station.s, wide / 2 / k + 0.1)
     pipe = dug.pipes[station.pipe].pipe.pipe.label
-    head = tr("{run}  {at}  pipe {pipe}  1:{ratio:g}", run=station.name, at=u.chainage(station.at), pipe=pipe, ratio=ratio)
+    head = f"{station.name}  {u.chainage(station.at)}  pipe {pipe}  1:{ratio:g}"
     out: list[Mark] = [Inset(tuple(crosssection_marks(dug, cut, sight)), cell.x, cell.y + HEAD, cell.width, height)]
     out.append(line("sheet-strong", head, cell.x + 6, cell.y + 15, cell.width - 120))
     out.append(Stroke("sheet-rule", cell.xy, closed=True))
     if cut.trench is not None:
-        area = tr("area {area}", area=u.square(cut.trench.area, 3))
+        area = f"area {u.square(cut.trench.area, 3)}"
         out.append(Text("sheet", area, cell.right - 8, cell.y + 15, "right"))
     return out

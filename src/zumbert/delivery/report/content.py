@@ -27,7 +27,6 @@ from zumbert.model.project import inside_and_wall
 from zumbert.model.sheet import Sheet
 from zumbert.model.standard import LIMITS
 from zumbert.model.trench import UPPER_WORDS
-from zumbert.words import tr
 
 TALLEST = 240.0  # units of a long section without its rows
 PAGE = 860.0  # units: width of a picture that is as wide as a page
@@ -74,10 +73,10 @@ def report(job: Job, tell: Tell) -> Report:
     )  # fmt: skip
     parts = []
     for i, (title, make) in enumerate(makers):
-        tell(i / len(makers), tr(title))
+        tell(i / len(makers), title)
         made = make(job)
         if made is not None:
-            parts.append(made._replace(title=tr(title)))
+            parts.append(made._replace(title=title))
     return Report(
         job.project.name, how.date or (issue.date if issue is not None else ""), issue.name if issue is not None else "", how.drawn,
         how.checked, tuple(parts),
@@ -107,7 +106,7 @@ def _standards(job: Job) -> ReportPart:
     for key in dict.fromkeys(n.standard for n in p.networks.values()):
         standard = p.standards[key]
         takers = ", ".join(n.name for n in p.networks.values() if n.standard == key)
-        values.append((standard.name, tr("for {networks}", networks=takers)))
+        values.append((standard.name, f"for {takers}"))
         for name, f in LIMITS.items():
             limit = getattr(standard, name)
             if limit is not None:
@@ -143,15 +142,13 @@ def section_figure(job: Job, key: RunKey) -> Figure | None:
     picture = replace(picture, run=shown)
     made = section_marks(picture, sight)
     rows = printed(made.rows)
-    words = tr("{run}, 1:{ratio:g} along, levels {by:.1f} times", run=shown.name, ratio=ratio, by=sz / sx)
+    words = f"{shown.name}, 1:{ratio:g} along, levels {sz / sx:.1f} times"
     return Figure(words, (*made.drawing, *rows), PAGE, tall + rows_height(picture))
 
 
 def _findings(job: Job) -> ReportPart:
     f = job.findings
-    words = tr(
-        "{breaches} breaches, {cautions} cautions, {decided} decided.", breaches=f.breaches, cautions=f.cautions, decided=f.decided
-    )
+    words = f"{f.breaches} breaches, {f.cautions} cautions, {f.decided} decided."
     return ReportPart("", tables=tuple(schedules(job, ("findings",))), words=words)
 
 
@@ -162,9 +159,9 @@ def _quantities(job: Job) -> ReportPart | None:
     values = []
     for status, t in job.quantities.totals.items():
         values += [
-            (tr("Excavation, {status}", status=status), f"{u.volume(t.excavation)} {u.m3}"),
-            (tr("Net of shared space, {status}", status=status), f"{u.volume(t.excavation_net)} {u.m3}"),
-            (tr("Backfill, {status}", status=status), f"{u.volume(t.backfill)} {u.m3}"),
+            (f"Excavation, {status}", f"{u.volume(t.excavation)} {u.m3}"),
+            (f"Net of shared space, {status}", f"{u.volume(t.excavation_net)} {u.m3}"),
+            (f"Backfill, {status}", f"{u.volume(t.backfill)} {u.m3}"),
         ]  # fmt: skip
     return ReportPart("", tuple(values), quantity_tables(job.facts, job.quantities))
 
@@ -180,8 +177,8 @@ def _trench_types(job: Job) -> ReportPart:
             ]
             inside, wall = inside_and_wall(p, fits[0]) if fits else (0.3, 0.045)
             outside = inside + 2 * wall
-            words = tr("{name}: {sizes}, dug from {upper}", name=kind.name, upper=UPPER_WORDS[kind.upper],
-                       sizes=tr("any size") if row.dn is None else tr("up to {dn}", dn=u.dn(row.dn)))  # fmt: skip
+            sizes = "any size" if row.dn is None else f"up to {u.dn(row.dn)}"
+            words = f"{kind.name}: {sizes}, dug from {UPPER_WORDS[kind.upper]}"
             figures.append(Figure(words, tuple(trench_type_marks(row, outside, u, 560.0, 300.0)), 560.0, 300.0))
     return ReportPart("", figures=tuple(figures))
 

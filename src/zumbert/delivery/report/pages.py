@@ -9,7 +9,6 @@ from zumbert.delivery.tablesheets import TITLE, Block, blocks, table_height, tab
 from zumbert.drawing.marks import Inset, Mark, Stroke, Text, points
 from zumbert.model.ids import SheetId
 from zumbert.model.sheet import Delivery
-from zumbert.words import tr
 
 WIDTH, HEIGHT, EDGE = 297.0, 210.0, 15.0  # mm
 ROW, NAMES = 17.0, 260.0  # units: a value, and the column of its name
@@ -38,7 +37,7 @@ def report_pages(made: Report, delivery: Delivery, unit: float) -> list[Page]:
             marks.append(large(delivery, s.title, box.x, box.y + 22.0, box.width))
             marks.append(Stroke("sheet-line", points((box.x, box.y + 34.0), (box.right, box.y + 34.0))))
         marks.append(line("sheet-name", made.title, box.x, box.bottom, box.width - 200.0))
-        words = tr("Page {n} of {count}", n=i + 1, count=len(whole))
+        words = f"Page {i + 1} of {len(whole)}"
         marks.append(Text("sheet-name", words, box.right, box.bottom, "right"))
         out.append(Page(SheetId(""), s.title or made.title, str(i + 1), WIDTH, HEIGHT, unit, tuple(marks)))
     return out
@@ -48,16 +47,16 @@ def _title_page(made: Report, delivery: Delivery, box: Box, first: dict[str, int
     """Title, dates and who, and the contents."""
     marks: list[Mark] = [
         large(delivery, made.title, box.x, box.y + 60.0, box.width, 2.0),
-        large(delivery, tr("Storm drainage: report"), box.x, box.y + 96.0, box.width),
+        large(delivery, "Storm drainage: report", box.x, box.y + 96.0, box.width),
     ]
     told = (("Date", made.date), ("Revision", made.revision), ("Drawn", made.drawn), ("Checked", made.checked))
     y = box.y + 140.0
     for name, value in told:
         if value:
-            marks += [line("sheet-name", tr(name), box.x, y, 120.0), line("sheet-strong", value, box.x + 130.0, y, 400.0)]
+            marks += [line("sheet-name", name, box.x, y, 120.0), line("sheet-strong", value, box.x + 130.0, y, 400.0)]
             y += ROW
     y += 20.0
-    marks.append(large(delivery, tr("Contents"), box.x, y, box.width))
+    marks.append(large(delivery, "Contents", box.x, y, box.width))
     for title, n in first.items():
         y += ROW
         marks += [line("sheet", title, box.x, y, 400.0), Text("sheet", str(n), box.x + 440.0, y, "right")]
@@ -98,9 +97,9 @@ def _part(part: ReportPart, box: Box) -> Iterator[_Sheet]:
 
 
 def _table(block: Block, box: Box, y: float) -> list[Mark]:
-    title = tr(block.table.name)
+    title = block.table.name
     if block.parts > 1:
-        title = tr("{title}, part {n} of {count}", title=title, n=block.part, count=block.parts)
+        title = f"{title}, part {block.part} of {block.parts}"
     return [line("sheet-strong", title, box.x, y + 18.0, box.width), *table_marks(block, box.x, y + TITLE)]
 
 
