@@ -9,6 +9,7 @@ from pytest import approx
 
 from tests.amount import times
 from tests.build import facts_of, grounded, road_project, the_road, with_pipe, with_structure
+from tests.geometry.defined import strip_levels
 from zumbert.analysis.strips import Strips
 from zumbert.edits.ground import set_role
 from zumbert.edits.roads import add_profile, new_road, set_strip
@@ -18,7 +19,7 @@ from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.line import Line, level_at
 from zumbert.geometry.profile import Profile, Pvi
-from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_levels, strip_tins
+from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_tins
 from zumbert.model.road import Strip
 
 SECTIONS = (StripAt(left=3.0, right=3.0, crossfall_left=-0.03, crossfall_right=-0.03, kerb=0.1, verge=1.0),)

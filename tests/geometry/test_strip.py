@@ -5,11 +5,12 @@ from hypothesis import strategies as st
 from pytest import approx
 
 from tests.amount import times
+from tests.geometry.defined import strip_levels
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Straight
 from zumbert.geometry.intersections import Intersection, elements_through
 from zumbert.geometry.profile import Profile, Pvi
-from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_levels, strip_tins
+from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_tins
 
 FLAT = Profile([Pvi(0.0, 10.0), Pvi(100.0, 12.0)])
 SECTION = StripAt(left=3.0, right=4.0, crossfall_left=-0.02, crossfall_right=-0.03, kerb=0.1, verge=2.0, verge_crossfall=0.05)

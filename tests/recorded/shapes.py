@@ -3,6 +3,7 @@
 import numpy as np
 from scipy.spatial import Delaunay
 
+from tests.geometry.defined import strip_levels
 from tests.recorded.plain import gist, plain, sketch
 from zumbert.geometry import corners, cut, mesh, overlay, prisms, segments, stretches
 from zumbert.geometry import line as lines
@@ -27,7 +28,7 @@ from zumbert.geometry.profile import Profile, Pvi
 from zumbert.geometry.rejoin import joined, tangent
 from zumbert.geometry.space import between_pieces, nearest
 from zumbert.geometry.spikes import all_spikes, spikes
-from zumbert.geometry.strip import StripAt, strip_levels, strip_tins
+from zumbert.geometry.strip import StripAt, strip_tins
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import Boundary, clipped, crossed, triangulate, without
 

@@ -237,8 +237,3 @@ def _column(
         end = x - 3 if anchor == "left" else x + 3
         yield Stroke("leader", points((wall, at), (end, y - 4)))
         y += len(told[i]) * (LEAST - 2) + gap
-
-
-def chamber_picture(job: Job, key: StructureId, width: float, height: float, unit: float) -> list[Mark]:
-    """One chamber in a box of its own, for a report."""
-    return list(_one(job, key, Box(0.0, 0.0, width, height), unit))

@@ -51,20 +51,6 @@ def at_chainages(sections: Sequence[StripAt], ch: Array) -> dict[str, Array]:
     return {n: np.interp(ch, known, [getattr(s, n) for s in sections]) for n in names}
 
 
-def strip_levels(profile: Profile, sections: Sequence[StripAt], ch: Array, off: Array) -> Array:
-    """Levels (m) as the strip is defined, at chainages and offsets; NaN beyond verges and profile.
-
-    level(ch) + crossfall |off| on the carriageway; behind the kerb its upstand is added, and the verge's crossfall.
-    """
-    s = at_chainages(sections, ch)
-    half = np.where(off < 0, s["left"], s["right"])
-    crossfall = np.where(off < 0, s["crossfall_left"], s["crossfall_right"])
-    out, paved = np.abs(off), np.minimum(np.abs(off), half)
-    behind = out > half
-    z = profile.level(ch) + crossfall * paved + behind * (s["kerb"] + s["verge_crossfall"] * (out - half))
-    return np.asarray(np.where(out <= half + s["verge"] + 1e-9, z, np.nan))
-
-
 def strip_tins(alignment: Alignment, profile: Profile, sections: Sequence[StripAt], depth: float) -> StripTins:
     """The strip as triangles; the formation lies `depth` (m) under the carriageway, from kerb to kerb.
 

@@ -1,7 +1,7 @@
 """Depths of flow: normal and critical, for sections of any shape, and fast for round pipes."""
 
 from functools import cache
-from math import asin, log, pi, sin, sqrt
+from math import log, pi, sin
 from typing import NamedTuple
 
 from zumbert.hydraulics.resistance import GRAVITY, FrictionFormula, Roughness, velocity_at
@@ -181,8 +181,3 @@ def _by_colebrook(inside: float, slope: float, rough: Roughness, flow: float, t:
         if abs(step) < CLOSE * 10:
             break
     return float(t)
-
-
-def depth_ratio_angle(ratio: float) -> float:
-    """The angle at the centre (radians) of a depth ratio (0 to 1)."""
-    return 4 * asin(sqrt(max(0.0, min(1.0, ratio))))

@@ -11,7 +11,6 @@ Paper = Literal["A4", "A3", "A2", "A1", "A0", "custom"]
 Plan = Literal["straightened", "turned"]
 Printed = Literal["colour", "grey", "black"]
 DxfVersion = Literal["R2018", "R2000"]
-SHEET_KINDS: tuple[SheetKind, ...] = get_args(SheetKind)
 PAPERS: tuple[Paper, ...] = get_args(Paper)
 DXF_VERSIONS: tuple[DxfVersion, ...] = get_args(DxfVersion)
 SIZES: dict[str, tuple[float, float]] = {  # mm, the long side first (ISO 216)
