@@ -90,6 +90,7 @@ class Rule(Struct, frozen=True):
     signed: bool = False  # whether the value may be off to both sides: its size counts
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
     at_once: bool = False  # told beside the place while a pipe is laid
+    at_rim: bool = False  # its sign stands at the rim in the long section; else at the lowest invert
     cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged
     drop: bool = False  # it asks for a drop from one pipe to the next: of several that do, the most counts
     snap: str = ""  # what the level is called at which it is just kept

@@ -123,9 +123,24 @@ def _ends(f: StructureFacts) -> Iterator[tuple[PipeFacts, End, float]]:
 
 
 RIM_ON_SURFACE = Rule(
-    "rim_on_surface", "Rim on its surface", "structure", _on_surface, _say_on_surface, limit="rim_tolerance", signed=True
+    "rim_on_surface",
+    "Rim on its surface",
+    "structure",
+    _on_surface,
+    _say_on_surface,
+    limit="rim_tolerance",
+    signed=True,
+    at_rim=True,
 )
 RIM_ABOVE_CROWNS = Rule(
-    "rim_above_crowns", "Rim over crowns", "structure", _above_crowns, _say_above_crowns, _crown_bounds, levels=True, cost=3e4
+    "rim_above_crowns",
+    "Rim over crowns",
+    "structure",
+    _above_crowns,
+    _say_above_crowns,
+    _crown_bounds,
+    levels=True,
+    at_rim=True,
+    cost=3e4,
 )
 CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, cost=3e4)

@@ -11,7 +11,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.flow import PipeFlow
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.plan import axes_in_sight
 from zumbert.drawing.sectionpipes import barrel_ends
 from zumbert.drawing.sight import PlanSight, SectionSight
@@ -83,9 +83,8 @@ def tint_key(facts: Facts, right: float, bottom: float) -> list[Mark]:
     return marks
 
 
-def water(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def water(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
     """The water in the barrels of a long section, as deep as the design flow runs in each."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     for reach in picture.run.reaches:
         flow, f = picture.facts.pipe_flow.get(reach.pipe), picture.facts.pipes[reach.pipe]
         if flow is None or flow.flow <= 0:

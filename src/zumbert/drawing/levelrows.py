@@ -11,7 +11,7 @@ from zumbert.analysis.pits import PitFacts
 from zumbert.checks.check import rule_of
 from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.marks import Cell, Composed, Disc, Fill, Mark, Segments, Stroke, Text, cross, points
-from zumbert.drawing.picture import Part, Picture, rests
+from zumbert.drawing.picture import Part, Picture, RunPicture, rests
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
@@ -169,9 +169,8 @@ def rows_height(picture: Picture) -> float:
     return ROW * (len(rows_shown(picture)) + len(pipe_rows(picture)))
 
 
-def columns(picture: Picture) -> list[RunColumn]:
+def columns(picture: RunPicture) -> list[RunColumn]:
     """The columns of the run shown, in rising distance."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     into: dict[StructureId, PipeFacts] = {}
     out: dict[StructureId, PipeFacts] = {}
     for reach in picture.run.reaches:
@@ -194,8 +193,10 @@ class Entry(NamedTuple):
 
 def row_entries(picture: Picture, row: str) -> list[Entry]:
     """The values of a row along the whole run, in rising distance; none for a row that is not shown."""
-    if picture.run is None:
-        return []
+    return [] if picture.run is None else _entries(picture.along(picture.run), row)
+
+
+def _entries(picture: RunPicture, row: str) -> list[Entry]:
     labels, facts = picture.facts.project.structures, picture.facts
     for name, _, of in rows_shown(picture):
         if name == row:
@@ -216,7 +217,7 @@ def row_entries(picture: Picture, row: str) -> list[Entry]:
     return []
 
 
-def level_rows(picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None) -> Composed:
+def level_rows(picture: RunPicture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None) -> Composed:
     """Marks and cells of the rows, from the bottom of the drawing downwards; of a part of the structures and
     pipes alone, with the room of the others kept.
     """
@@ -255,7 +256,9 @@ def _broken(picture: Picture, thing: Any, field: str) -> bool:
     return bool(field) and any(rule_of(f.rule).cell == field and not f.decided for f in chain(picture.found(thing), at_ends))
 
 
-def _node_cells(picture: Picture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None) -> None:
+def _node_cells(
+    picture: RunPicture, sight: SectionSight, y: float, cells: list[Cell], marks: list[Mark], part: Part | None
+) -> None:
     """Texts of structures; where columns stand too close the lesser ones give way: selected first, then chambers."""
     taken: list[tuple[float, float]] = []
     rows = rows_shown(picture)
@@ -302,7 +305,7 @@ def _box(box: tuple[float, float, float, float]) -> Any:
 
 
 def _pipe_cells(
-    picture: Picture,
+    picture: RunPicture,
     sight: SectionSight,
     hand: PipeHandle | None,
     y: float,
@@ -310,7 +313,6 @@ def _pipe_cells(
     marks: list[Mark],
     part: Part | None,
 ) -> Iterator[Mark]:
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     ends = {c.key: c for c in columns(picture)}
     for reach in sorted(picture.run.reaches, key=lambda r: min(r.up, r.down)):
         x0, x1 = sorted((sight.x_of(reach.up), sight.x_of(reach.down)))

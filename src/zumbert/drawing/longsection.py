@@ -13,7 +13,7 @@ from zumbert.drawing.handles import PipeHandle, legal_band
 from zumbert.drawing.labels import Box, Labels
 from zumbert.drawing.levelrows import level_rows
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Target, Text, points
-from zumbert.drawing.picture import Part, Picture, rests
+from zumbert.drawing.picture import Part, Picture, RunPicture, rests
 from zumbert.drawing.sectionbars import bars_box, scale_bars
 from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
 from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
@@ -81,10 +81,9 @@ def section_steps(
     base = rests(part)
     marks: list[Mark] = list(_grid(sight, picture.units)) if base else []
     targets: list[Target] = []
-    rows = Composed([], [], [])
+    rows, whole = Composed([], [], []), None
     if picture.run is not None:
-        whole = replace(picture, run=_in_sight(picture.run, sight))
-        assert whole.run is not None  # noqa: S101 - just set
+        whole = picture.along(_in_sight(picture.run, sight))
         seen = whole if part is None else replace(whole, run=_part_of(whole.run, part))
         rows = level_rows(whole, sight, hand, part)
         yield
@@ -108,12 +107,12 @@ def section_steps(
         targets = [*words, *_targets(seen, sight)]
     marks += labels.texts
     edges: list[Mark] = []
-    if picture.run is not None and (part is None or part.live):
-        edges += finding_strip(replace(picture, run=_in_sight(picture.run, sight)), sight)
+    if whole is not None and (part is None or part.live):
+        edges += finding_strip(whole, sight)
     if base:
-        if picture.run is not None:
-            edges += profile_data(picture, sight)
-            edges += scale_bars(replace(picture, run=_in_sight(picture.run, sight)), sight)
+        if picture.run is not None and whole is not None:
+            edges += profile_data(picture.along(picture.run), sight)
+            edges += scale_bars(whole, sight)
         edges += _frame(sight)
         edges += _axis_labels(sight, picture.units)
     return SectionMarks(marks, edges, rows.marks, targets, rows.cells, labels.alone())
@@ -133,17 +132,16 @@ def _part_of(run: Run, part: Part) -> Run:
     )
 
 
-def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None, base: bool) -> Iterator[Mark]:
+def _inner(run: Run, seen: RunPicture, sight: SectionSight, hand: PipeHandle | None, base: bool) -> Iterator[Mark]:
     """All but labels and what stands with them, the lowest first."""
-    assert seen.run is not None  # noqa: S101 - asked for with a run only
-    trenches = seen.trenches is not None and "trench" in seen.shows
+    dug = seen.trenches if "trench" in seen.shows else None
     if base:
         yield from ground_fill(run, sight)
-    if trenches:
-        yield from strata(replace(seen, run=run) if base else seen, sight)
+    if dug is not None:
+        yield from strata(replace(seen, run=run) if base else seen, dug, sight)
     yield from halos(seen, sight)
-    if trenches:
-        yield from pits(seen, sight)
+    if dug is not None:
+        yield from pits(seen, dug, sight)
     yield from legal_band(seen, hand, sight)
     yield from former(seen, sight)
     if base:
@@ -157,21 +155,27 @@ def _inner(run: Run, seen: Picture, sight: SectionSight, hand: PipeHandle | None
     if base:
         yield from others(run, sight)
     yield from surfaces(run, sight) if base else surfaces_over(run, seen.run.reaches, sight)
-    if trenches:
-        yield from fill_first(seen, sight)
-        yield from trench(seen, sight)
+    if dug is not None:
+        yield from fill_first(seen, dug, sight)
+        yield from trench(seen, dug, sight)
     if "bands" in seen.shows and seen.trenches is not None:
-        yield from bands(seen, sight)
+        yield from bands(seen, seen.trenches, sight)
     own = frozenset(r.pipe for r in run.reaches)
     for key, at in seen.run.structures:
         yield from chamber(seen, key, at, sight, own)
 
 
 def _labelled(
-    run: Run, seen: Picture, sight: SectionSight, labels: Labels, base: bool, names: bool, far: Sequence[Reach], words: list[Target]
+    run: Run,
+    seen: RunPicture,
+    sight: SectionSight,
+    labels: Labels,
+    base: bool,
+    names: bool,
+    far: Sequence[Reach],
+    words: list[Target],
 ) -> Iterator[Mark]:
     """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
-    assert seen.run is not None  # noqa: S101 - asked for with a run only
     structure_labels(seen, sight, labels)
     yield from findings(seen, sight, labels, far)
     if base:
@@ -187,18 +191,16 @@ def _labelled(
         surface_labels(seen, run, sight, labels)
 
 
-def _chamber_room(seen: Picture, sight: SectionSight) -> Iterator[Box]:
+def _chamber_room(seen: RunPicture, sight: SectionSight) -> Iterator[Box]:
     """Boxes about the chambers, for labels to keep off."""
-    assert seen.run is not None  # noqa: S101 - asked for with a run only
     for key, at in seen.run.structures:
         box = chamber_box(seen, key, at, sight)
         if box is not None:
             yield box[0] - 2, box[2] - 3, box[1] + 2, box[3]
 
 
-def _targets(seen: Picture, sight: SectionSight) -> list[Target]:
+def _targets(seen: RunPicture, sight: SectionSight) -> list[Target]:
     """Structures before pipes."""
-    assert seen.run is not None  # noqa: S101 - asked for with a run only
     pipes = [pipe_target(seen, r, sight) for r in seen.run.reaches]
     shafts = [structure_target(seen, key, at, sight) for key, at in seen.run.structures]
     return [*pipes, *shafts, *pin_targets(seen, sight)][::-1]

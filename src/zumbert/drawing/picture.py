@@ -63,6 +63,10 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
         """The level rows that are chosen; none: the usual ones."""
         return self.rows or self.facts.project.settings.rows
 
+    def along(self, run: Run) -> "RunPicture":
+        """The picture of a run."""
+        return RunPicture(**{n: getattr(self, n) for n in self.__struct_fields__ if n != "run"}, run=run)
+
     def selected(self, key: str) -> bool:
         """Whether a pipe or structure is selected."""
         return key in self.pipes or key in self.structures
@@ -83,3 +87,9 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
         p = self.facts.project
         record = p.structures.get(StructureId(key)) or p.pipes.get(PipeId(key))
         return None if record is None else record.label_at
+
+
+class RunPicture(Picture, frozen=True, kw_only=True, eq=False):
+    """A picture with a run, as a long section is drawn from."""
+
+    run: Run

@@ -8,7 +8,7 @@ from zumbert.analysis.chambers import StructureFacts, extent
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Disc, Fill, Mark, Stroke, Target, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import PipeId, StructureId
@@ -100,9 +100,8 @@ def structure_target(picture: Picture, key: StructureId, at: float, sight: Secti
     return Target("structure", key, points(((x0 + x1) / 2, y0), ((x0 + x1) / 2, y1)), max(5.0, (x1 - x0) / 2))
 
 
-def structure_labels(picture: Picture, sight: SectionSight, labels: Labels) -> None:
+def structure_labels(picture: RunPicture, sight: SectionSight, labels: Labels) -> None:
     """The labels of structures over their rims, selected ones first."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     ordered = sorted(picture.run.structures, key=lambda s: (s[0] not in picture.structures, s[1]))
     for key, at in ordered:
         box = chamber_box(picture, key, at, sight)

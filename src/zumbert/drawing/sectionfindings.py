@@ -12,7 +12,7 @@ from zumbert.checks.sentences import mark
 from zumbert.checks.where import chainages
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, points
-from zumbert.drawing.picture import GRAVEST, Picture
+from zumbert.drawing.picture import GRAVEST, Picture, RunPicture
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sight import SectionSight
@@ -20,11 +20,10 @@ from zumbert.drawing.style import text_width
 from zumbert.geometry.line import level_at
 
 
-def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequence[Reach] = ()) -> Iterator[Mark]:
+def findings(picture: RunPicture, sight: SectionSight, labels: Labels, far: Sequence[Reach] = ()) -> Iterator[Mark]:
     """Notches and stretches where rules are broken; the selected pipe's with its measure, those of selected pipes out of
     sight (`far`) as an arrow at the edge.
     """
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     left, right, words = sight.s_at(sight.left), sight.s_at(sight.width), MOST_WORDS
     out = [(reach, finding) for reach in far for finding in picture.found(reach.pipe)]
     for reach in picture.run.reaches:
@@ -47,16 +46,15 @@ def findings(picture: Picture, sight: SectionSight, labels: Labels, far: Sequenc
             continue
         low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
         for y, at_rim in ((low + 2, False), (box[2] + 3, True)):  # of a rim beside the rim, all else at the lowest invert
-            looks = {f.look for f in found if f.rule.startswith("rim") == at_rim}
+            looks = {f.look for f in found if rule_of(f.rule).at_rim == at_rim}
             yield from severity_sign(next((look for look in GRAVEST if look in looks), None), box[1] + 9, y, 5)
 
 
 STRIP = 5.0  # drawing units high
 
 
-def finding_strip(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def finding_strip(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
     """A strip along the top, as long as the run is shown: where along it something is found, the gravest uppermost in turn."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     parts: list[tuple[Look, float, float]] = []
     for reach in picture.run.reaches:
         f = picture.facts.pipes[reach.pipe]

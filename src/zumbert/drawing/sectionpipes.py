@@ -9,7 +9,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.reference import references
 from zumbert.drawing.labels import Corners
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Target, Text, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.sectionchambers import chamber_box
 from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
@@ -94,9 +94,8 @@ def pipe_target(picture: Picture, reach: Reach, sight: SectionSight) -> Target:
 HALO = 5.5  # drawing units that a halo reaches to both sides of a wall
 
 
-def halos(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def halos(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
     """The pale halo under what is selected."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     for reach in picture.run.reaches:
         if reach.pipe in picture.pipes:
             f = picture.facts.pipes[reach.pipe]
@@ -112,9 +111,8 @@ def halos(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
             yield Stroke("halo", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), closed=True)
 
 
-def least_cover(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def least_cover(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
     """The line that outside tops have to stay under: reference less least cover, over each barrel."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     for reach in picture.run.reaches:
         f = picture.facts.pipes[reach.pipe]
         if f.span.barrel is None:

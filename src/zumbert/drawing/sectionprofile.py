@@ -9,7 +9,7 @@ from zumbert.analysis.roads import RoadFacts
 from zumbert.analysis.runs import Run
 from zumbert.drawing.labels import Box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Text, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.sight import SectionSight
 from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
@@ -63,9 +63,9 @@ def band(picture: Picture, sight: SectionSight) -> Box | None:
     return (sight.left, 0.0, sight.width, TALL) if "profile" in picture.shows and has_profile(picture) else None
 
 
-def profile_data(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def profile_data(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
     """Straight grades as lines, curves as bows (up for a crest), each with its figures where there is room for them."""
-    if band(picture, sight) is None or picture.run is None:
+    if band(picture, sight) is None:
         return
     wide, left = sight.width, sight.left
     yield Fill("paper", points((left, 0), (wide, 0), (wide, TALL), (left, TALL)))
@@ -74,9 +74,8 @@ def profile_data(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         yield from _profile(picture, told, sight)
 
 
-def _profile(picture: Picture, told: Told, sight: SectionSight) -> Iterator[Mark]:
+def _profile(picture: RunPicture, told: Told, sight: SectionSight) -> Iterator[Mark]:
     """The figures of one road."""
-    assert picture.run is not None  # noqa: S101 - asked for with a run only
     u, profile = picture.units, told.profile
     begins, ends = profile.ch - profile.before, profile.ch + profile.beyond
     for i, grade in enumerate(profile.grades.tolist()):

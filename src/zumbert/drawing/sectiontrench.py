@@ -10,21 +10,21 @@ from zumbert.analysis.digs import trench_type
 from zumbert.analysis.plots import World
 from zumbert.analysis.spans import Span
 from zumbert.analysis.strata import Layer
+from zumbert.analysis.trench import Trenches
 from zumbert.analysis.uppers import upper_line
 from zumbert.drawing.hatches import pattern_of
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke, Text, points
-from zumbert.drawing.picture import Picture
+from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
 from zumbert.geometry.line import Line, between, cut_at, lower
 
 
-def trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def trench(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
     """Trench bottom from pit edge to pit edge, with a tick at each section."""
-    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
     for reach in picture.run.reaches:
-        t = picture.trenches.pipes[reach.pipe]
+        t = dug.pipes[reach.pipe]
         if t.length <= 0:
             continue
         f = picture.facts.pipes[reach.pipe]
@@ -36,11 +36,10 @@ def trench(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         yield Segments("trench-tick", np.column_stack([x, y, x, y + 5]))
 
 
-def pits(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def pits(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
     """The pits round chambers, from the ground down."""
-    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
     for key, at in picture.run.structures:
-        pit = picture.trenches.pits.get(key)
+        pit = dug.pits.get(key)
         place = picture.facts.places[key]
         if pit is None or pit.bottom is None or place.ground is None:
             continue
@@ -50,10 +49,9 @@ def pits(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
         yield Fill("plate", points((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "pit")
 
 
-def strata(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def strata(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
     """What lies under the tops of the strata along the pipes: each has its colour, and a line at its top."""
-    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
-    world = picture.trenches.world
+    world = dug.world
     for reach in picture.run.reaches:
         for i, layer in enumerate(world.layers[1:], 1):
             top = layer_line(picture.facts.pipes[reach.pipe].span, world, layer)
@@ -64,12 +62,11 @@ def strata(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
                 yield Stroke("stratum", xy)
 
 
-def fill_first(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def fill_first(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
     """Where the ground lies under the crown of a pipe: what is filled first, between the two."""
-    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
-    world = picture.trenches.world
+    world = dug.world
     for reach in picture.run.reaches:
-        t = picture.trenches.pipes[reach.pipe]
+        t = dug.pipes[reach.pipe]
         if t.dig is None or t.fill_first <= 0:
             continue
         upper = upper_line(t.pipe.span, world.surfaces, t.dig.upper, world.stripped)
@@ -86,13 +83,12 @@ def fill_first(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
             yield Fill("fill-first", points((x[0], y0[0]), (x[1], y0[1]), (x[1], y1[1]), (x[0], y1[0])), "fill-first")
 
 
-def bands(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
+def bands(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
     """The depths at which the depth bands begin, over trenches that are deeper; each named once."""
-    assert picture.run is not None and picture.trenches is not None  # noqa: S101 - asked for with both
-    world, u = picture.trenches.world, picture.units
+    world, u = dug.world, picture.units
     named: dict[float, tuple[float, float]] = {}
     for reach in picture.run.reaches:
-        t = picture.trenches.pipes[reach.pipe]
+        t = dug.pipes[reach.pipe]
         if t.dig is None or t.depth_max is None:
             continue
         upper = upper_line(t.pipe.span, world.surfaces, t.dig.upper, world.stripped)
