@@ -74,8 +74,7 @@ def ready(user, stage, straight):
     user.session.pick(None)
     user.in_stage("levels")
     user.session.set(straight=straight)
-    pipe = user.look_at("S5", "S4")
-    user.window.going.to_thing(pipe.id)
+    user.window.going.to_thing(user.pipe("S5", "S4").id)
     user.in_stage(stage)
     user.settle()
 
