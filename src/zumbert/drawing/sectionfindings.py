@@ -139,17 +139,15 @@ def _pipe_finding(
         yield Segments("breach-dimension", np.array([
             (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
         ]))  # fmt: skip
-    text = mark(picture.facts, finding)
-    half = text_width(text, "breach") / 2 + 4  # it stays whole inside the drawing
+    ends = (finding.stretches[0][0], finding.stretches[-1][1])
+    small = f"{finding.severity}-small"
+    lines = [(finding.severity, mark(picture.facts, finding)), (small, _from_to(picture, f, ends))]
+    half = max(text_width(text, role) for role, text in lines) / 2 + 4  # it stays whole inside the drawing
     middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
     places: list[tuple[float, float, Anchor]] = [
         (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
     ]
-    if labels.put(finding.severity, text, places, selected):
-        x = labels.texts[-1].x
-        y = labels.texts[-1].y
-        ends = (finding.stretches[0][0], finding.stretches[-1][1])
-        labels.put(f"{finding.severity}-small", _from_to(picture, f, ends), [(x, y + 15, "middle")], selected)
+    labels.put_lines(lines, places, selected)
 
 
 def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
