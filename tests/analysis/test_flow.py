@@ -212,6 +212,18 @@ def test_a_stretch_of_a_road_follows_its_gullies():
     assert analyse(gone).areas[key].size == approx(60 * 7.5, rel=1e-9)
 
 
+def test_structures_without_pipes_come_and_go():
+    p = with_structure(reference(), "X", 500.0, kind="manhole-1200")
+    facts = analyse(reference())
+    came = analyse(p, facts)
+    assert came.flows.nodes.keys() == analyse(p).flows.nodes.keys() and "X" in came.flows.nodes
+    gone = analyse(reference(), came)
+    assert gone.flows.nodes == analyse(reference()).flows.nodes and "X" not in gone.flows.nodes
+    fed = set_inflow(p, StructureId("X"), 0.003)
+    assert analyse(fed, facts).flows.nodes == analyse(fed).flows.nodes
+    assert analyse(fed, facts).flows.nodes[StructureId("X")].passed == 0.003
+
+
 # -- any network, any edit ---------------------------------------------------------------------------------------------
 
 

@@ -45,3 +45,8 @@ def test_many_against_many():
     rng = np.random.default_rng(4)
     p, q = rng.normal(0, 5, (7, 2, 3)), rng.normal(0, 5, (4, 2, 3))
     assert between_pieces(p, q) == approx(np.array([[least(a, b) for b in q] for a in p]))
+
+
+def test_pieces_that_are_almost_parallel_and_share_an_end_touch():
+    assert least(((0.0, 1.0, 0.0), (0.0, 0.0, 0.0)), ((0.0, 0.0, 0.0), (0.0, 2.0, 1e-6))) <= 1e-12
+    assert least(((0.0, 0.0, 0.0), (0.0, 0.0, 1e-6)), ((0.0, 1.0, 0.0), (0.0, 2.0, 1e-7))) == approx(1.0)

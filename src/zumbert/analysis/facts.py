@@ -53,6 +53,7 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
 
 
 OF_PIPES = ("pipes", "meetings", "same_pipe", "pipe_flow")  # stages that findings of pipes are made from
+FLOWS_READ = ("pipes", "links", "drains", "project.rain", "project.settings", "project.sizes")
 OF_STRUCTURES = ("structures", "stranded", "rings", "same_structure")
 
 
@@ -98,6 +99,11 @@ def _drain(structure: Structure) -> object:
 
 def _inflow(structure: Structure) -> object:
     return structure.inflow
+
+
+def _there(record: object) -> object:
+    """Nothing of a record: it counts that it is there."""
+    return None
 
 
 def _bases(now: Derived) -> object:
@@ -168,7 +174,7 @@ STAGES = (
           make=lambda now, old: {k: s.inflow for k, s in now.project.structures.items() if s.inflow}),
     Stage(name="drains", reads=(Read("areas"), Read("inflows"), Read("project.rain")),
           make=lambda now, old: drains(now.project, now["areas"], now["inflows"])),
-    Stage(name="flows", reads=tuple(map(Read, ("pipes", "links", "drains", "project.rain", "project.settings", "project.sizes"))),
+    Stage(name="flows", reads=(Read("project.structures", part=_there), *map(Read, FLOWS_READ)),
           make=lambda now, old: flows(now.project, now["links"], now["pipes"], now["drains"], old)),
     Stage(name="pipe_flow", reads=(Read("flows"),), make=lambda now, old: now["flows"].pipes if now["flows"] is not None else {}),
 )  # fmt: skip

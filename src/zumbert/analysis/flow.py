@@ -19,6 +19,7 @@ from zumbert.model.ids import AreaId, PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.rain import Rain
+from zumbert.model.structure import Structure
 
 RATIONAL = 3.6e6  # Q (m³/s) = i (mm/h) CA (m²) / this
 
@@ -83,6 +84,7 @@ class Flows(Struct, frozen=True, kw_only=True, eq=False):
     facts: Mapping[PipeId, PipeFacts]
     made_from: tuple[object, ...]  # what all of them hang on
     links: Links
+    structures: Mapping[StructureId, Structure]
     shares: dict[PipeId, float]
 
 
@@ -116,7 +118,7 @@ def flows(
     world = (project.rain, project.settings.formula, project.settings.travel, project.sizes)
     if old is not None and any(a is not b and a != b for a, b in zip(world, old.made_from, strict=True)):
         old = None
-    if old is None or old.links is not links or _alive_changed(project, old, facts):
+    if old is None or old.links is not links or _came_or_went(project, old) or _alive_changed(project, old, facts):
         order, looped = _order(project, links)
         shares = _shares(project, links)
     else:
@@ -128,12 +130,17 @@ def flows(
         run.some(old)
     return Flows(
         pipes=run.pipes, nodes=run.nodes, looped=looped, order=order, catches=own, facts=facts, made_from=world, links=links,
-        shares=shares,
+        structures=project.structures, shares=shares,
     )  # fmt: skip
 
 
 def _alive(pipe: Pipe) -> bool:
     return pipe.status != "abandoned"
+
+
+def _came_or_went(project: Project, old: Flows) -> bool:
+    """Whether there are other structures than before: one without pipes is in no link."""
+    return project.structures is not old.structures and project.structures.keys() != old.structures.keys()
 
 
 def _alive_changed(project: Project, old: Flows, facts: Mapping[PipeId, PipeFacts]) -> bool:

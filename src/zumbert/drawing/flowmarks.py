@@ -133,8 +133,10 @@ def washes(facts: Facts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
         yield Fill(area_role(facts, f.area.kind), xy[ok])
         yield Stroke("area-edge" if f.area.structure is not None else "area-loose", xy[ok], closed=True)
         [[x, y]] = sight.to_drawing(np.array([_middle(f)])).tolist()
+        if x != x:
+            continue  # its middle is not in the straightened plan
         place = facts.places.get(f.area.structure) if f.area.structure is not None else None
-        if x == x and place is not None and place.x is not None:
+        if place is not None and place.x is not None:
             [[sx, sy]] = sight.to_drawing(np.array([(place.x, place.y)])).tolist()
             if sx == sx:
                 yield Segments("area-edge", np.array([(x, y, sx, sy)]))

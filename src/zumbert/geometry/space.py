@@ -7,6 +7,7 @@ import numpy as np
 from zumbert.geometry.elements import Array
 
 TINY = 1e-18  # m²
+ALONG = 1e-6  # of the product of two squared lengths: with a lesser determinant pieces are almost parallel
 
 
 class Apart(NamedTuple):
@@ -21,7 +22,8 @@ def nearest(p: Array, q: Array) -> Apart:
     """The least distance between pieces p and q (..., 2, 3), which are paired as numpy pairs arrays; exact.
 
     The nearest places of two lines are found, each kept on its piece in turn (Ericson, Real-Time Collision Detection,
-    2005, 5.1.9); a piece without length is a point. Pieces that run side by side have one nearest pair among many.
+    2005, 5.1.9); where an end is nearer to the other piece, as between pieces that are almost parallel, that counts. A piece
+    without length is a point. Pieces that run side by side have one nearest pair among many.
     """
     p0, q0 = p[..., 0, :], q[..., 0, :]
     u, v, w = p[..., 1, :] - p0, q[..., 1, :] - q0, p0 - q0
@@ -34,7 +36,21 @@ def nearest(p: Array, q: Array) -> Apart:
     s = np.where((t != kept) | (e <= TINY), np.clip(_over(b * kept - c, a), 0.0, 1.0), s)
     t = np.where(e > TINY, np.clip(_over(b * s + f, e), 0.0, 1.0), 0.0)
     gap = w + s[..., None] * u - t[..., None] * v
-    return Apart(np.asarray(np.sqrt((gap * gap).sum(-1))), s, t)
+    far = (gap * gap).sum(-1)
+    if (det <= ALONG * a * e).any():  # there the place on a line is known badly, an end well
+        ends = ((0.0, _kept(f, e)), (1.0, _kept(b + f, e)), (_kept(-c, a), 0.0), (_kept(b - c, a), 1.0))
+        for s1, t1 in ends:
+            i, j = np.broadcast_arrays(s1, t1)
+            gap = w + i[..., None] * u - j[..., None] * v
+            other = (gap * gap).sum(-1)
+            nearer = other < far * (1 - 1e-12) - TINY
+            far, s, t = np.where(nearer, other, far), np.where(nearer, i, s), np.where(nearer, j, t)
+    return Apart(np.asarray(np.sqrt(far)), s, t)
+
+
+def _kept(a: Array, b: Array) -> Array:
+    """A share of a piece, kept on it."""
+    return np.asarray(np.clip(_over(a, b), 0.0, 1.0))
 
 
 def between_pieces(p: Array, q: Array) -> Array:
