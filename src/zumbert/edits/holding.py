@@ -39,6 +39,8 @@ def held(before: Project, facts: Facts, after: Project) -> Held:
     if after.pipes is before.pipes and after.structures is before.structures:
         return Held(after, "")
     moves = _moves(before, after)
+    if moves is not None and not moves:
+        return Held(after, "")  # nothing moves that could be told
     if moves is not None and len({round(v, 9) for v in moves.values()}) == 1:
         return _stopped(before, facts, after, moves)
     touched = _touched(before, after)
@@ -60,7 +62,7 @@ def _moves(before: Project, after: Project) -> dict[Key, float] | None:
             out[k, "up"] = p.invert_up - q.invert_up
         if abs(p.invert_down - q.invert_down) > SAME:
             out[k, "down"] = p.invert_down - q.invert_down
-    return out or None
+    return out
 
 
 def _stopped(before: Project, facts: Facts, after: Project, moves: dict[Key, float]) -> Held:
