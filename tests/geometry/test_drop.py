@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
@@ -27,6 +27,7 @@ def surface(of, n=21, size=100.0, seed=None):
 
 
 @given(st.floats(-3, 3), st.floats(-3, 3), st.floats(20, 80), st.floats(20, 80), st.integers(0, 5))
+@example(1.0, 1.0, 20.0, 45.0, 0)  # it comes out at a vertex of the border
 @settings(deadline=None, max_examples=times(30, 600))
 def test_on_a_plane_it_is_the_straight_line_down(gx, gy, x, y, seed):
     if abs(gx) + abs(gy) < 0.05:

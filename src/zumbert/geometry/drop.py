@@ -131,7 +131,9 @@ def _across(net: _Net, face: int, x: float, y: float) -> tuple[int, float, float
 
 
 def _from_vertex(net: _Net, v: int) -> tuple[int, int] | None:
-    """The steepest way on from a vertex: a face, or a vertex at the end of an edge (face, vertex); None: a pit."""
+    """The steepest way on from a vertex: a face, or a vertex at the end of an edge (face, vertex); None: a pit, or the border,
+    over which it falls.
+    """
     x, y, z = net.xyz[v]
     best: tuple[float, int, int] | None = None
     for f in net.at[v]:
@@ -151,7 +153,20 @@ def _from_vertex(net: _Net, v: int) -> tuple[int, int] | None:
         steep = (dx * dx + dy * dy) ** 0.5
         if inside and steep > FLAT and (best is None or steep > best[0]):
             best = steep, f, -1
-    return None if best is None else (best[1], best[2])
+    if best is None or _falls_off(net, *best[1:], v):
+        return None
+    return best[1], best[2]
+
+
+def _falls_off(net: _Net, face: int, u: int, v: int) -> bool:
+    """Whether the edge from v to u (none: -1) lies on the border, and its face falls over it."""
+    if u < 0:
+        return False
+    corners = net.faces[face]
+    k = corners.index(v) if corners[(corners.index(v) + 1) % 3] == u else corners.index(u)
+    (ax, ay, _), (bx, by, _) = net.xyz[corners[k]], net.xyz[corners[(k + 1) % 3]]
+    dx, dy = net.down[face]
+    return net.beyond[face][k] < 0 and dx * (by - ay) + dy * (ax - bx) > FLAT * (abs(bx - ax) + abs(by - ay))
 
 
 def _at_border(net: _Net, v: int) -> bool:
