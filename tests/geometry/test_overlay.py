@@ -31,7 +31,13 @@ def test_a_square_cut_by_half_planes():
     assert area(parts).tolist() == approx([4.0, 0.5, 16.0])
 
 
-@given(st.integers(0, 40), st.lists(st.tuples(st.floats(0, 6.3), st.floats(-1, 3)), min_size=1, max_size=5))
+# no plane twice: cutting along what it has cut before, the library finds nothing
+PLANES = st.lists(
+    st.tuples(st.floats(0, 6.3), st.floats(-1, 3)), min_size=1, max_size=5, unique_by=lambda p: (round(p[0], 2), round(p[1], 2))
+)
+
+
+@given(st.integers(0, 40), PLANES)
 def test_cuts_are_those_of_the_geometry_library(seed, planes):
     rng = np.random.default_rng(seed)
     hull = shapely.MultiPoint(rng.uniform(-2, 4, (7, 2))).convex_hull
