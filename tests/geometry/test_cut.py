@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from pytest import approx
 from scipy.spatial import Delaunay
@@ -45,6 +45,7 @@ ways = st.lists(st.tuples(st.floats(-2, 12), st.floats(-2, 12)), min_size=2, max
 
 
 @given(ways, st.integers(0, 5))
+@example([(3.285111946181402e-178, 1.5929662308634705e-257), (1.0, 0.0), (0.0, 1.0)], 0)
 def test_both_halves_together_are_the_surface(way, seed):
     mesh = grid(seed=seed)
     way = [p for i, p in enumerate(way) if i == 0 or np.hypot(p[0] - way[i - 1][0], p[1] - way[i - 1][1]) > 1e-3]

@@ -10,6 +10,7 @@ from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.mesh import Mesh, merged
 
 SLIVER = 1e-9  # m²: pieces smaller than this in plan are left out
+SAME = 1e-9  # m: corners of a piece that are nearer to each other are one
 
 
 class Parted(NamedTuple):
@@ -88,6 +89,7 @@ def _pieces(corners: Array, shape: shapely.Geometry, blade: shapely.Geometry) ->
 
 def _triangles(pieces: np.ndarray, planes: Array, origin: Array) -> Mesh:
     """Pieces (n,) as triangles that lie in the planes of others (n, 3, 3) and turn as those do."""
+    pieces = shapely.remove_repeated_points(pieces, SAME)
     parts, of = shapely.get_parts(shapely.constrained_delaunay_triangles(pieces), return_index=True)
     xy = shapely.get_coordinates(parts).reshape(-1, 4, 2)[:, :3]
     a, b, c = (planes[of, i, None] for i in range(3))
