@@ -134,3 +134,12 @@ def test_elements_that_are_left_out_as_too_far_would_not_have_been_the_nearest(c
     many = line.foot(np.full(30_000, x), np.full(30_000, y))  # so many that every element is looked at
     for a, b in zip(one, many, strict=True):
         assert np.array_equal(a, b[0], equal_nan=True)
+
+
+def test_beyond_a_corner_sharper_than_a_right_angle_all_is_outside():
+    line = Alignment.through([(0.0, 0.0), (0.0, 10.0), (4.0, 3.0)])  # it turns right by 150 degrees
+    a = np.radians(np.linspace(-88.0, 58.0, 30))  # between the two normals, seen from the corner
+    ch, off = line.project(3.0 * np.sin(a), 10.0 + 3.0 * np.cos(a))
+    assert ch == approx(10.0) and off == approx(-3.0)
+    ch, off = Alignment.through([(0.0, 0.0), (0.0, 10.0), (-4.0, 3.0)]).project(-3.0 * np.sin(a), 10.0 + 3.0 * np.cos(a))
+    assert ch == approx(10.0) and off == approx(3.0)

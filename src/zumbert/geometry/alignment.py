@@ -11,6 +11,7 @@ from zumbert.geometry.elements import Array, Element, Mask, Straight
 
 FEW = 20_000  # places times elements: up to here the elements that are too far are left out first
 KEPT = 200_000  # places whose chainages are kept
+CORNER = 1e-6  # radians: elements that turn by less at their joint are tangent
 END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on it
 
 
@@ -124,7 +125,9 @@ class Alignment:
         s, o, on, far = np.take_along_axis(found, best[None, None], axis=1)[:, 0]
         of = np.array(near)[best]
         long = self._lengths[of]
-        offset = np.where(np.abs(s - on) > END_TOLERANCE, np.where(o < 0, -1.0, 1.0) * far, o)
+        outer = np.where(s > on, self._outer[of, 1], self._outer[of, 0])  # where the corner is the foot
+        side = np.where(outer != 0, outer, np.where(o < 0, -1.0, 1.0))
+        offset = np.where(np.abs(s - on) > END_TOLERANCE, side * far, o)
         last = len(self.elements) - 1
         beyond = ((of == 0) & (s < -END_TOLERANCE)) | ((of == last) & (s > long + END_TOLERANCE))
         ch, off = np.where(beyond, np.nan, self.breaks[of] + on), np.where(beyond, np.nan, offset)
@@ -145,6 +148,16 @@ class Alignment:
         rows = [(e.x0, e.y0, *e.unit, e.length) if isinstance(e, Straight) else (0.0,) * 5 for e in self.elements]
         x0, y0, ux, uy, long = np.array(rows).T
         return is_one, x0, y0, ux, uy, long
+
+    @cached_property
+    def _outer(self) -> Array:
+        """The outer side of the corners at the beginning and the end of each element: -1 left, 1 right, 0 where there is none."""
+        sides = np.zeros((len(self.elements), 2))
+        for i, (one, other) in enumerate(pairwise(self.elements)):
+            turn = float(other.bearing(np.array(0.0)) - one.bearing(np.array(one.length)))
+            turn = (turn + np.pi) % (2 * np.pi) - np.pi
+            sides[i, 1] = sides[i + 1, 0] = -np.sign(turn) if abs(turn) > CORNER else 0.0
+        return sides
 
     def _near(self, px: Array, py: Array) -> list[int]:
         """The elements that may be the nearest to some of a few places; all of them for many places.

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from msgspec import Struct
 
-from zumbert.geometry.alignment import Alignment
+from zumbert.geometry.alignment import CORNER, Alignment
 from zumbert.geometry.elements import Array, Element
 from zumbert.geometry.profile import Profile
 from zumbert.geometry.tin import Tin
@@ -15,7 +15,6 @@ from zumbert.geometry.tin import Tin
 KERB_FACE = 0.001  # m: a kerb rises over this width, since a surface has one level at a place
 SAGITTA = 0.005  # m: no chord leaves its arc by more, at the outer edge
 SAME = 1e-6  # m: breaks nearer than this are one
-CORNER = 1e-6  # radians: elements that turn by less at their joint are tangent
 STEEPEST = np.radians(80)  # half a turn: of a sharper corner no more is cut
 FAN = np.radians(6)  # between the cross-sections that turn about a corner: the chord leaves an arc of 4 m by 5 mm
 LEVEL_ERROR = 0.001  # m: no face leaves the strip as it is defined by more (a test compares them)
