@@ -145,7 +145,7 @@ def _pipe_finding(
     half = max(text_width(text, role) for role, text in lines) / 2 + 4  # it stays whole inside the drawing
     middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
     places: list[tuple[float, float, Anchor]] = [
-        (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100) for dx in (0, -60, 60)
+        (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100, 128, 156) for dx in (0, -60, 60, -120, 120)
     ]
     labels.put_lines(lines, places, selected)
 
