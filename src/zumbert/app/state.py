@@ -128,8 +128,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         if run is None:
             return (v,)
         keys = [*(r.pipe for r in run.reaches), *(k for k, _ in run.structures)]
-        found = (v.findings.by_pipe.get(k) or v.findings.by_structure.get(k) for k in keys)
-        return run, *found, *(v.facts.pipe_flow.get(r.pipe) for r in run.reaches)
+        return run, *map(v.findings.of, keys), *(v.facts.pipe_flow.get(r.pipe) for r in run.reaches)
 
     @derived
     def on_ground(self) -> tuple[object, ...]:

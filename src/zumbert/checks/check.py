@@ -75,6 +75,10 @@ class Findings(tuple[Finding, ...]):
         """How many are cautions that nobody accepted."""
         return len(self) - self.breaches - self.decided
 
+    def of(self, key: str) -> tuple[Finding, ...]:
+        """Those of a pipe or structure."""
+        return self.by_pipe.get(key) or self.by_structure.get(key) or ()
+
 
 def no_findings(facts: Facts) -> Findings:
     """None at all, for a drawing that shows none."""

@@ -78,7 +78,7 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
 
     def found(self, key: str) -> tuple[Finding, ...]:
         """The findings of a pipe or structure."""
-        return self.findings.by_pipe.get(key) or self.findings.by_structure.get(key) or ()
+        return self.findings.of(key)
 
     def label_at(self, key: str) -> tuple[float, float] | None:
         """Where the label of a structure or pipe was put by hand; None where it finds its own place."""

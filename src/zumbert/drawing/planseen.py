@@ -35,5 +35,4 @@ def _labels_say_levels(settings: Settings) -> bool:
 
 def _told(findings: Findings, key: str) -> tuple[object, ...]:
     """The parts of the findings of a pipe or structure that show in plan."""
-    found = findings.by_pipe.get(key) or findings.by_structure.get(key) or ()
-    return tuple((f.rule, f.look, f.distance, f.stretches, f.partner) for f in found)
+    return tuple((f.rule, f.look, f.distance, f.stretches, f.partner) for f in findings.of(key))

@@ -36,7 +36,6 @@ class PlanChips(Reader):
             button.clicked.connect(lambda _=False, run=runs[name]: run())
         self.buttons["scale"].setToolTip("Fit the plan")
         self.buttons["space"].setToolTip("Shows the project in space: in the plan's place, then beside it (F3)")
-
         session.changed.connect(lambda old, new: self.follow(old, new))
 
     def show_state(self) -> None:

@@ -36,7 +36,6 @@ class Clipped(NamedTuple):
 
 # a pixmap and where it lies, one that is stretched, or marks that are drawn each time
 Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
-PLAIN = (int, float, str, tuple, frozenset)  # parts of a layer's key that are compared by value
 
 
 @guarded
@@ -123,8 +122,3 @@ class Layered(QWidget, Reader):
                 painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         finally:
             painter.end()
-
-
-def same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
-    """Whether two keys have the same parts: the same objects, or plain values that are equal."""
-    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))

@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QApplication
 
 from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
+from zumbert.app.reading import alike
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
-from zumbert.app.views.layered import Layer, Stretched, same
+from zumbert.app.views.layered import Layer, Stretched
 from zumbert.app.views.view import DrawingView
 from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
@@ -123,7 +124,7 @@ class SpaceView(DrawingView):
         assert self.scene is not None  # noqa: S101 - composed
         how = "fine" if not self.settling.isActive() else "rough" if self.moving else "plain"
         key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength, how)
-        if self._picture is None or not (same(self._picture[0], key) or self._finer(key)):
+        if self._picture is None or not (alike(self._picture[0], key) or self._finer(key)):
             size = self._pixels(how == "rough")
             raw = space.draw(self.eye, size, s.space.strength, how == "fine")
             image = QImage(raw, *size, 4 * size[0], QImage.Format.Format_RGBX8888)
@@ -139,7 +140,7 @@ class SpaceView(DrawingView):
         """Whether the picture that there is shows the same, and finer: it is not made rough again."""
         assert self._picture is not None  # noqa: S101 - asked for with one
         had, now = (QUALITIES.index(k[-1]) for k in (self._picture[0], key))
-        return had >= now and same(self._picture[0][:-1], key[:-1])
+        return had >= now and alike(self._picture[0][:-1], key[:-1])
 
     def _told(self) -> list[Mark]:
         """Why there is nothing to see, in lines."""
@@ -205,7 +206,7 @@ class SpaceView(DrawingView):
         if space is None or self.scene is None:
             return None
         key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength)
-        if not same(self._known, key):
+        if not alike(self._known, key):
             space.draw(self.eye, self._pixels(False), s.space.strength)
             self._known = key
         return space
