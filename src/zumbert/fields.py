@@ -16,9 +16,11 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.limits import governing_drop
 from zumbert.checks.velocity import velocity
+from zumbert.model import quantity
 from zumbert.model.display import NONE, Units
 from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import LENGTH_BASES, LengthBasis, Project, size_number
+from zumbert.model.quantity import Quantity
 from zumbert.model.structure import Anchored, Free, Status, Structure
 
 ObjectRecord = Structure | Pipe
@@ -29,12 +31,15 @@ class ValueKind(Struct, frozen=True):
     """What a field's values are, and how they are written."""
 
     show: Callable[[Units, Any], str]
-    unit: str = ""  # of its column
-    decimals: int = 0  # in its column
-    times: float = 1.0  # a value (SI) in the unit of its column
-    number: bool = True
+    of: Quantity | None  # in its column; None for words
+    more: int = 0  # decimals more than usual in its column
     with_levels: bool = False  # whether it changes when a level does
     row: Callable[[Units, Any], str] | None = None  # how level rows write it, where that is another way
+
+    @property
+    def number(self) -> bool:
+        """Whether the values are numbers."""
+        return self.of is not None
 
 
 def _same(units: Units, value: str) -> str:
@@ -45,21 +50,21 @@ def _both(units: Units, value: float | None) -> str:
     return f"{units.slope(value)}  {units.other_slope(value)}"
 
 
-TEXT = ValueKind(_same, number=False)
-LEVEL = ValueKind(Units.level, "m", 3, with_levels=True)
-COVER = ValueKind(Units.length, "m", 3, with_levels=True)
-LENGTH = ValueKind(Units.length, "m", 2, with_levels=True)
-CHAINAGE = ValueKind(Units.chainage, "m", 3)
-OFFSET = ValueKind(Units.offset, "m", 3)
-COORDINATE = ValueKind(lambda u, v: u.coordinate(v, 3), "m", 3)
-SPEED = ValueKind(Units.speed, "m/s", 2, with_levels=True)
-SLOPE = ValueKind(Units.slope, "%", 3, times=100.0, with_levels=True, row=_both)
-FLOW = ValueKind(lambda u, v: u.flow(v), "l/s", 1, times=1000.0, with_levels=True)
-INTENSITY = ValueKind(Units.intensity, "mm/h", 1, with_levels=True)
-MINUTES = ValueKind(lambda u, v: u.minutes(v), "min", 2, with_levels=True)
-WIDE = ValueKind(Units.wide, "ha", 3, times=1e-4)
-SHARE = ValueKind(lambda u, v: u.ratio(v), "", 3, with_levels=True)
-DN = ValueKind(Units.dn_number, "mm")
+TEXT = ValueKind(_same, None)
+LEVEL = ValueKind(Units.level, quantity.LEVEL, with_levels=True)
+COVER = ValueKind(Units.length, quantity.LEVEL, with_levels=True)
+LENGTH = ValueKind(Units.length, quantity.LENGTH, with_levels=True)
+CHAINAGE = ValueKind(Units.chainage, quantity.POSITION)
+OFFSET = ValueKind(Units.offset, quantity.POSITION)
+COORDINATE = ValueKind(lambda u, v: u.coordinate(v, 1), quantity.POSITION)
+SPEED = ValueKind(Units.speed, quantity.SPEED, with_levels=True)
+SLOPE = ValueKind(Units.slope, quantity.PERCENT, 1, with_levels=True, row=_both)
+FLOW = ValueKind(Units.flow, quantity.FLOW, with_levels=True)
+INTENSITY = ValueKind(Units.intensity, quantity.INTENSITY, with_levels=True)
+MINUTES = ValueKind(Units.minutes, quantity.MINUTES, with_levels=True)
+WIDE = ValueKind(Units.wide, quantity.WIDE)
+SHARE = ValueKind(Units.ratio, quantity.RATIO, 1, with_levels=True)
+DN = ValueKind(Units.dn_number, quantity.DN)
 
 
 def _always(record: Any) -> bool:
@@ -93,13 +98,14 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 
     def cell(self, facts: Facts, of: Any) -> CellValue:
-        """The value in its column: in the column's SI unit, or in words."""
+        """The value in its column: in the metric unit of the column, or in words."""
         value = self.read(facts, of)
         if value is None:
             return None
         if self.words is not None:
             return self.words(facts, value)
-        return value * self.kind.times if self.kind.number else value  # type: ignore[no-any-return]
+        of = self.kind.of
+        return value if of is None else value / of.metric.size  # type: ignore[no-any-return]
 
     def text(self, facts: Facts, of: Any) -> str:
         """The value as it is shown, in the units of the project; a dash where there is none."""

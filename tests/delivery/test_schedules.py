@@ -23,6 +23,7 @@ from zumbert.delivery.trenchtable import ALONE, runs_and_pipes, trench_sections
 from zumbert.edits.change import set_cover
 from zumbert.errors import Cancelled, ReadError
 from zumbert.exchange.tables import Column, Table, text_column
+from zumbert.model.quantity import LEVEL
 
 
 def rows_of(table):
@@ -126,7 +127,7 @@ def test_geojson_has_every_structure_and_pipe_at_its_place(job):
 
 
 def test_a_wide_table_is_drawn_smaller_and_a_wider_one_goes_on():
-    columns = (text_column("Name"), *(Column(f"Column number {i}", "m", 3) for i in range(12)))
+    columns = (text_column("Name"), *(Column(f"Column number {i}", LEVEL) for i in range(12)))
     table = Table(name="T", columns=columns, rows=tuple((f"r{j}", *map(float, range(12))) for j in range(30)))
     [fits] = blocks(table, 2000.0, 2000.0)
     assert fits.scale == 1.0 and fits.columns == tuple(range(13))

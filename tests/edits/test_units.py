@@ -1,6 +1,8 @@
 """US units are whole: what is shown and typed is feet, what is kept is SI."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
@@ -12,10 +14,12 @@ from zumbert.edits.fields import set_field
 from zumbert.edits.lay import first_way, lay
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
 from zumbert.errors import EditError
+from zumbert.exchange.flowtables import flow_tables
 from zumbert.exchange.quantitytables import quantity_tables
-from zumbert.exchange.tables import pipe_table
+from zumbert.exchange.tables import Column, Table, cell_text, in_units, pipe_table
 from zumbert.model.display import Units
 from zumbert.model.project import Settings, new_project, size_of
+from zumbert.model.quantity import LEVEL, PERCENT
 from zumbert.model.structure import Anchored, Free
 
 US = Units(system="us")
@@ -91,6 +95,41 @@ def test_pipe_sizes_are_told_in_inches():
     table = pipe_table(facts_of(p))
     i = next(i for i, c in enumerate(table.columns) if c.head == "DN")
     assert (table.columns[i].unit, table.rows[0][i]) == ("in", approx(12.0))
+
+
+@given(st.sampled_from(("metric", "us")), st.floats(-500, 500), st.floats(-0.5, 0.5))
+def test_a_level_in_a_schedule_is_written_as_on_the_drawing(system, level, slope):
+    u = Units(system=system)
+    table = Table(name="", columns=(Column("Rim", LEVEL), Column("Slope", PERCENT, 0)), rows=((level, slope * 100),))
+    shown = in_units(table, u)
+    texts = [cell_text(c, v) for c, v in zip(shown.columns, shown.rows[0], strict=True)]
+    assert texts == [u.level(level), u.slope(slope).removesuffix(" %")]
+
+
+@pytest.mark.parametrize(
+    ("slopes", "unit", "value", "text"),
+    [("percent", "%", 1.25, "1.250"), ("fraction", "", 0.0125, "0.01250"), ("ratio", "1 in", 80.0, "80.0")],
+)
+def test_slopes_in_schedules_are_in_the_notation_of_the_project(slopes, unit, value, text):
+    p = with_pipe(
+        with_structure(with_structure(new_project("x", Settings(units=Units(slopes=slopes))), "A", 0.0), "B", 80.0),
+        "P",
+        "A",
+        "B",
+        50.0,
+        49.0,
+    )
+    table = pipe_table(facts_of(p))
+    i = next(i for i, c in enumerate(table.columns) if c.head == "Slope")
+    column, cell = table.columns[i], table.rows[0][i]
+    assert (column.unit, cell, cell_text(column, cell)) == (unit, approx(value), text)
+
+
+def test_flows_are_in_cubic_feet_a_second_and_acres():
+    p = shown_in_feet(v_project())
+    columns = {c.title for t in flow_tables(facts_of(p)) for c in t.columns}
+    assert {"Design flow (cfs)", "CA (ac)", "Intensity (in/h)", "Size (ft²)"} <= columns
+    assert not any(unit in title for title in columns for unit in ("l/s", "(ha)", "mm/h", "(m)", "m³"))
 
 
 def test_a_bare_slope_in_a_field_that_shows_per_cent():

@@ -7,8 +7,9 @@ import pytest
 from zumbert.errors import ReadError
 from zumbert.exchange.schedules import SCHEDULES, write_files
 from zumbert.exchange.tables import Column, Table
+from zumbert.model.quantity import LENGTH
 
-TABLES = [Table(name=name, columns=(Column("Length", "m", 2),), rows=((1.5,),)) for name in ("Pipes", "Trenches")]
+TABLES = [Table(name=name, columns=(Column("Length", LENGTH),), rows=((1.5,),)) for name in ("Pipes", "Trenches")]
 
 
 def quiet(share, words):

@@ -78,7 +78,7 @@ def questions():
             for name, f in vars(module).items():
                 whole = f"{found.name.removeprefix('zumbert.')}.{name}"
                 if inspect.isfunction(f) and f.__module__ == found.name and name[0] != "_" and name not in NOT_ASKED:
-                    if whole.removeprefix("edits.") not in EDITS:
+                    if whole.removeprefix("edits.") not in EDITS and "path" not in inspect.signature(f).parameters:
                         out[whole] = f
     return out
 

@@ -363,7 +363,7 @@ def _extents(made: Project, before: Project) -> str:
 
     def span(values: object) -> str:
         low, high = float(values.min()), float(values.max())  # type: ignore[attr-defined]
-        return f"{u.coordinate(low, 0)} to {u.coordinate(high, 0)}"
+        return f"{u.coordinate(low, -2)} to {u.coordinate(high, -2)}"
 
     for surface in (s for k, s in made.surfaces.items() if k not in before.surfaces):
         v = surface.vertices

@@ -16,6 +16,7 @@ from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import StructureType
 from zumbert.model.project import Project, base_thickness, size_words
+from zumbert.model.quantity import ANGLE, DN, LENGTH, LEVEL, POSITION
 
 Row = tuple[CellValue, ...]
 
@@ -41,10 +42,10 @@ def chambers(job: Job) -> Table:
     """One row for each pipe at each structure, clockwise from its outlet: bearing, size, invert; with cover and depth."""
     p = job.project
     columns = (
-        text_column("Structure"), text_column("Type"), text_column("Cover"), Column("Rim", "m", 3), Column("Depth", "m", 3),
-        Column("Sump", "m", 3), Column("Underside of base", "m", 3), text_column("Pipe"), text_column("Flow"),
-        Column("Bearing", "°", 1), Column("DN", "mm"), text_column("Size"), Column("Invert", "m", 3),
-        Column("Drop to outlet", "m", 3),
+        text_column("Structure"), text_column("Type"), text_column("Cover"), Column("Rim", LEVEL), Column("Depth", LEVEL),
+        Column("Sump", LEVEL), Column("Underside of base", LEVEL), text_column("Pipe"), text_column("Flow"),
+        Column("Bearing", ANGLE, 1), Column("DN", DN), text_column("Size"), Column("Invert", LEVEL),
+        Column("Drop to outlet", LEVEL),
     )  # fmt: skip
     rows: list[Row] = []
     for f in (job.facts.structures[k] for k in p.structures):
@@ -79,9 +80,9 @@ def setting_out(job: Job) -> Table:
     """Coordinates, chainage and offset of each structure, and of its cover where that is not over its middle."""
     p = job.project
     columns = (
-        text_column("Structure"), text_column("Type"), Column("x", "m", 3), Column("y", "m", 3), text_column("Road"),
-        Column("Chainage", "m", 3), Column("Offset", "m", 3), Column("Rim", "m", 3), Column("Invert of outlet", "m", 3),
-        Column("Bearing", "°", 1), Column("x of cover", "m", 3), Column("y of cover", "m", 3),
+        text_column("Structure"), text_column("Type"), Column("x", POSITION), Column("y", POSITION), text_column("Road"),
+        Column("Chainage", POSITION), Column("Offset", POSITION), Column("Rim", LEVEL), Column("Invert of outlet", LEVEL),
+        Column("Bearing", ANGLE, 1), Column("x of cover", POSITION), Column("y of cover", POSITION),
     )  # fmt: skip
     return _made(job, "Setting out", columns, (_set_out(p, job.facts.structures[k]) for k in p.structures))
 
@@ -106,10 +107,10 @@ def gullies(job: Job) -> Table:
     """Each gully with its inlet and the lead that takes its water on."""
     p = job.project
     columns = (
-        text_column("Gully"), text_column("Type"), text_column("Inlet"), text_column("Road"), Column("Chainage", "m", 3),
-        Column("Offset", "m", 3), Column("x", "m", 3), Column("y", "m", 3), Column("Rim", "m", 3), Column("Depth", "m", 3),
-        text_column("Lead"), text_column("To"), Column("DN", "mm"), Column("Length", "m", 2), Column("Invert up", "m", 3),
-        Column("Invert down", "m", 3),
+        text_column("Gully"), text_column("Type"), text_column("Inlet"), text_column("Road"), Column("Chainage", POSITION),
+        Column("Offset", POSITION), Column("x", POSITION), Column("y", POSITION), Column("Rim", LEVEL), Column("Depth", LEVEL),
+        text_column("Lead"), text_column("To"), Column("DN", DN), Column("Length", LENGTH), Column("Invert up", LEVEL),
+        Column("Invert down", LEVEL),
     )  # fmt: skip
     rows: list[Row] = []
     for f in (job.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"):
@@ -129,9 +130,9 @@ def crossings(job: Job) -> Table:
     """Each place where a pipe crosses a service or another pipe, or comes nearer than is asked for."""
     p = job.project
     columns = (
-        text_column("Pipe"), text_column("Crosses"), Column("Distance", "m", 2), Column("x", "m", 3), Column("y", "m", 3),
-        text_column("It lies"), Column("Its axis", "m", 3), Column("Pipe's centre", "m", 3), Column("Upright room", "m", 3),
-        Column("Least room", "m", 3), Column("Needed", "m", 3), text_column("Result"),
+        text_column("Pipe"), text_column("Crosses"), Column("Distance", LENGTH), Column("x", POSITION), Column("y", POSITION),
+        text_column("It lies"), Column("Its axis", LEVEL), Column("Pipe's centre", LEVEL), Column("Upright room", LEVEL),
+        Column("Least room", LEVEL), Column("Needed", LEVEL), text_column("Result"),
     )  # fmt: skip
     rows: list[Row] = []
     for r in rooms(job.facts):

@@ -8,9 +8,7 @@ from zumbert.delivery.paper import Box, large, line, shortened
 from zumbert.delivery.schedules import schedules
 from zumbert.drawing.marks import Fill, Inset, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.style import text_width
-from zumbert.exchange.tables import Column, Table
-from zumbert.fields import CellValue
-from zumbert.model.display import number
+from zumbert.exchange.tables import Column, Table, cell_text
 from zumbert.model.sheet import Sheet
 
 ROW, TITLE = 17.0, 34.0  # units
@@ -32,13 +30,6 @@ class Block(NamedTuple):
     part: int
     parts: int
     scale: float = 1.0  # that it is drawn at
-
-
-def cell_text(column: Column, value: CellValue) -> str:
-    """A value as a table on paper has it."""
-    if value is None:
-        return ""
-    return value if isinstance(value, str) else number(value, column.decimals)
 
 
 def blocks(table: Table, width: float, height: float) -> list[Block]:
@@ -181,6 +172,6 @@ def _full(block: Block, i: int) -> float:
 def _placed(role: str, text: str, column: Column, x: float, width: float, y: float) -> Mark:
     """A text in its column: numbers to the right, texts to the left."""
     shown, squeeze = shortened(text, role, width - 2 * PAD)
-    if column.of == "number":
+    if column.of is not None:
         return Text(role, shown, x + width - PAD, y, "right", squeeze=squeeze)
     return Text(role, shown, x + PAD, y, squeeze=squeeze)

@@ -8,6 +8,7 @@ from zumbert.delivery.job import Job
 from zumbert.exchange.tables import Column, Table, in_units, text_column
 from zumbert.fields import CellValue
 from zumbert.model.ids import PipeId
+from zumbert.model.quantity import LENGTH, SQUARE, VOLUME
 
 Row = tuple[CellValue, ...]
 ALONE = "beside the runs"  # pipes that lie on none
@@ -60,8 +61,8 @@ def runs_and_pipes(job: Job) -> list[tuple[str, list[tuple[PipeId, tuple[float, 
 def trench_sections(job: Job) -> Table:
     """All sections with a sum for each pipe and each run, and the grand total."""
     columns = (
-        text_column("Run"), text_column("Pipe"), Column("Chainage", "m", 2), Column("Area left", "m²", 3),
-        Column("Area right", "m²", 3), Column("Area", "m²", 3), Column("Length", "m", 2), Column("Volume", "m³", 3),
+        text_column("Run"), text_column("Pipe"), Column("Chainage", LENGTH), Column("Area left", SQUARE, 2),
+        Column("Area right", SQUARE, 2), Column("Area", SQUARE, 2), Column("Length", LENGTH), Column("Volume", VOLUME, 2),
     )  # fmt: skip
     rows: list[Row] = []
     total = 0.0

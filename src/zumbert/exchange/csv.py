@@ -4,8 +4,9 @@ import csv
 from pathlib import Path
 
 from zumbert.errors import ReadError
-from zumbert.exchange.tables import Column, Table
+from zumbert.exchange.tables import Column, Table, written
 from zumbert.fields import CellValue
+from zumbert.model.display import MINUS
 
 
 def write_csv(path: str | Path, table: Table) -> None:
@@ -25,4 +26,4 @@ def _cell(column: Column, value: CellValue) -> str:
         return ""
     if isinstance(value, str):  # a spreadsheet would take these for formulas
         return "'" + value if value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
-    return f"{value + 0.0:.{column.decimals}f}"
+    return written(column, value, column.exact).replace(MINUS, "-")

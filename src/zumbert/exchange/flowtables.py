@@ -14,6 +14,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.exchange.tables import Column, Table, in_units, text_column
 from zumbert.fields import CellValue
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.quantity import DN, FLOW, INTENSITY, LENGTH, LEVEL, MINUTES, PERCENT, RATIO, SPEED, SQUARE, WIDE
 from zumbert.model.rain import Rain
 
 HA = 1e-4
@@ -26,13 +27,13 @@ def flow_tables(facts: Facts) -> list[Table]:
 
 def _pipes(facts: Facts) -> Table:
     columns = (
-        *map(text_column, ("Pipe", "From", "To")), Column("DN", "mm"), Column("Inside", "m", 3), Column("Length", "m", 2),
-        Column("Slope", "%", 3), Column("n", "", 4), Column("ks", "m", 5), Column("CA", "ha", 4),
-        Column("Time of concentration", "min", 3), Column("Intensity", "mm/h", 2), Column("Flow of rain", "l/s", 2),
-        Column("Fixed inflow", "l/s", 2), Column("Share", "", 3), Column("Design flow", "l/s", 2),
-        Column("Full-bore velocity", "m/s", 3),
-        Column("Full-bore flow", "l/s", 2), Column("Q / Qfull", "", 3), Column("y / D", "", 4), Column("Velocity", "m/s", 3),
-        Column("Critical depth", "m", 4), Column("Travel time", "min", 3), text_column("Remark"),
+        *map(text_column, ("Pipe", "From", "To")), Column("DN", DN), Column("Inside", LEVEL), Column("Length", LENGTH),
+        Column("Slope", PERCENT, 1), Column("n", RATIO, 2), Column("ks", LEVEL, 2), Column("CA", WIDE, 1),
+        Column("Time of concentration", MINUTES, 1), Column("Intensity", INTENSITY, 1), Column("Flow of rain", FLOW, 1),
+        Column("Fixed inflow", FLOW, 1), Column("Share", RATIO, 1), Column("Design flow", FLOW, 1),
+        Column("Full-bore velocity", SPEED, 1),
+        Column("Full-bore flow", FLOW, 1), Column("Q / Qfull", RATIO, 1), Column("y / D", RATIO, 2), Column("Velocity", SPEED, 1),
+        Column("Critical depth", LEVEL, 1), Column("Travel time", MINUTES, 1), text_column("Remark"),
     )  # fmt: skip
     return Table(name="Flow", columns=columns, rows=tuple(_pipe_row(facts, f) for f in _alive(facts)))
 
@@ -75,9 +76,9 @@ def remark(facts: Facts, pipe: PipeId) -> str | None:
 
 def _structures(facts: Facts) -> Table:
     columns = (
-        text_column("Structure"), Column("Own CA", "ha", 4), Column("Own inflow", "l/s", 2), Column("CA", "ha", 4),
-        Column("Time of concentration", "min", 3), Column("Intensity", "mm/h", 2), Column("Flow of rain", "l/s", 2),
-        Column("Fixed inflow", "l/s", 2), Column("Outlets"),
+        text_column("Structure"), Column("Own CA", WIDE, 1), Column("Own inflow", FLOW, 1), Column("CA", WIDE, 1),
+        Column("Time of concentration", MINUTES, 1), Column("Intensity", INTENSITY, 1), Column("Flow of rain", FLOW, 1),
+        Column("Fixed inflow", FLOW, 1), Column("Outlets"),
     )  # fmt: skip
     rows = []
     for key, node in (facts.flows.nodes if facts.flows is not None else {}).items():
@@ -93,8 +94,8 @@ def _structures(facts: Facts) -> Table:
 def area_table(facts: Facts) -> Table:
     """All areas."""
     columns = (
-        *map(text_column, ("Area", "Structure", "Kind")), Column("Size", "m²", 1), Column("Coefficient", "", 2),
-        Column("CA", "ha", 4), Column("Entry", "min", 1),
+        *map(text_column, ("Area", "Structure", "Kind")), Column("Size", SQUARE), Column("Coefficient", RATIO),
+        Column("CA", WIDE, 1), Column("Entry", MINUTES, -1),
     )  # fmt: skip
     return Table(name="Areas", columns=columns, rows=tuple(_area_row(facts, f) for f in facts.areas.values()))
 
@@ -127,7 +128,7 @@ def area_totals(facts: Facts) -> list[Table]:
     """The same as tables."""
     out = []
     for (name, head), sums in zip((("Areas by kind", "Kind"), ("Areas by outfall", "Outfall")), area_sums(facts), strict=True):
-        columns = (text_column(head), Column("Areas"), Column("Size", "m²", 1), Column("CA", "ha", 4))
+        columns = (text_column(head), Column("Areas"), Column("Size", SQUARE), Column("CA", WIDE, 1))
         rows = tuple((k, n, size, ca * HA) for k, (size, ca, n) in sums.items())
         out.append(Table(name=name, columns=columns, rows=rows, sums=(1, 2, 3)))
     return out

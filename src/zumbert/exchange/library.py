@@ -10,7 +10,7 @@ from zumbert.errors import ReadError, known
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.reader import reader
 from zumbert.exchange.rows import CsvRow, csv_rows, decoded
-from zumbert.exchange.tables import Column, Table
+from zumbert.exchange.tables import Table, text_column
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.ids import SizeKey, TypeKey
@@ -55,7 +55,7 @@ def write_library(path: str | Path, project: Project) -> None:
 def write_shelf(path: str | Path, project: Project, shelf: Shelf) -> None:
     """The structure types or the pipe sizes as CSV. Raises ReadError where it cannot be written."""
     fields = FIELDS[shelf]
-    columns = (Column(_KEY, of="text"), *(Column(f.name, of="text") for f in fields))
+    columns = (text_column(_KEY), *(text_column(f.name) for f in fields))
     rows = tuple((r.key, *(_text(_out(r, f)) for f in fields)) for r in getattr(project, shelf).values())
     write_csv(path, Table(name=shelf, columns=columns, rows=rows))
 

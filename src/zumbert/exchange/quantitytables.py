@@ -11,6 +11,7 @@ from zumbert.fields import CellValue
 from zumbert.model.digging import Digging
 from zumbert.model.display import Units
 from zumbert.model.project import LENGTH_BASES
+from zumbert.model.quantity import DN, LENGTH, LEVEL, NUMBER, RATIO, SQUARE, VOLUME
 
 Row = tuple[CellValue, ...]
 
@@ -29,17 +30,17 @@ def quantity_tables(facts: Facts, q: Quantities, by: Grouping = "network", to: D
 
 
 def _parts(how: Digging, names: list[str], u: Units) -> list[Column]:
-    bands = [Column(f"Dug {how.band_words(n, u.metres)} {u.m} deep", "m³", 1) for n in how.band_names]
-    return bands + [Column(f"In {n}", "m³", 1) for n in names]
+    bands = [Column(f"Dug {how.band_words(n, u.metres)} {u.m} deep", VOLUME) for n in how.band_names]
+    return bands + [Column(f"In {n}", VOLUME) for n in names]
 
 
 def _trenches(q: Quantities, how: Digging, names: list[str], u: Units) -> Table:
     columns = (
         text_column("Pipe"), text_column("From"), text_column("To"), text_column("Network"), text_column("Status"),
-        Column("DN", "mm"), Column(f"Length, {q.basis.replace('-', ' ')}", "m", 2), Column("Trench", "m", 2),
-        Column("Excavation", "m³", 1), Column("Bedding", "m³", 1), Column("Pipe", "m³", 1), Column("Backfill", "m³", 1),
-        Column("Fill first", "m", 2), Column("Fill", "m³", 1), Column("Surround", "m³", 1), Column("By sections", "m³", 1),
-        Column("Shared space", "m³", 1), Column("Side support", "m²", 1), *_parts(how, names, u), text_column("Not counted"),
+        Column("DN", DN), Column(f"Length, {q.basis.replace('-', ' ')}", LENGTH), Column("Trench", LENGTH),
+        Column("Excavation", VOLUME), Column("Bedding", VOLUME), Column("Pipe", VOLUME), Column("Backfill", VOLUME),
+        Column("Fill first", LENGTH), Column("Fill", VOLUME), Column("Surround", VOLUME), Column("By sections", VOLUME),
+        Column("Shared space", VOLUME), Column("Side support", SQUARE), *_parts(how, names, u), text_column("Not counted"),
     )  # fmt: skip
     rows = tuple(_trench(r, how, names) for r in q.pipes)
     numbers = tuple(i for i in range(6, len(columns) - 1) if i != 12)
@@ -58,9 +59,9 @@ def _trench(r: PipeRow, how: Digging, names: list[str]) -> Row:
 
 def _pits(q: Quantities, how: Digging, names: list[str], u: Units) -> Table:
     columns = (
-        text_column("Structure"), text_column("Type"), text_column("Network"), text_column("Status"), Column("Depth", "m", 3),
-        Column("Pit excavation", "m³", 1), Column("Chamber", "m³", 1), Column("Shared space", "m³", 1),
-        Column("Side support", "m²", 1), *_parts(how, names, u), text_column("Not counted"),
+        text_column("Structure"), text_column("Type"), text_column("Network"), text_column("Status"), Column("Depth", LEVEL),
+        Column("Pit excavation", VOLUME), Column("Chamber", VOLUME), Column("Shared space", VOLUME),
+        Column("Side support", SQUARE), *_parts(how, names, u), text_column("Not counted"),
     )  # fmt: skip
     rows = tuple(
         (r.label, r.type, r.network, r.status, r.depth, r.excavation, r.chamber, r.shared, r.support,
@@ -73,8 +74,8 @@ def _pits(q: Quantities, how: Digging, names: list[str], u: Units) -> Table:
 
 def _by_size(facts: Facts, q: Quantities) -> Table:
     columns = (
-        text_column("Status"), text_column("What"), Column(f"Length, {q.basis.replace('-', ' ')}", "m", 2),
-        Column("Excavation", "m³", 1), text_column("Not counted"),
+        text_column("Status"), text_column("What"), Column(f"Length, {q.basis.replace('-', ' ')}", LENGTH),
+        Column("Excavation", VOLUME), text_column("Not counted"),
     )  # fmt: skip
     rows: list[Row] = []
     for status, t in q.totals.items():
@@ -96,7 +97,7 @@ def _sum_of(table: str, column: int, of: int, status: str, value: float) -> Form
 
 def _balance(q: Quantities, how: Digging) -> Table:
     """From digging to filling: each line follows from those above, by a formula."""
-    columns = (text_column("Status"), text_column("What"), Column("Volume", "m³", 2), text_column("How"))
+    columns = (text_column("Status"), text_column("What"), Column("Volume", VOLUME, 1), text_column("How"))
     rows: list[Row] = []
     for status, t in q.totals.items():
         rows += _balance_of(status, t, how, len(rows) + 2)
@@ -127,7 +128,7 @@ def _balance_of(status: str, t: Total, how: Digging, top: int) -> list[Row]:
 
 def _by_depth(q: Quantities, how: Digging, u: Units) -> Table:
     columns = (
-        text_column("Status"), text_column(f"Depth, {u.m}"), Column("Dug so deep", "m³", 1), Column("Trench so deep", "m", 2),
+        text_column("Status"), text_column(f"Depth, {u.m}"), Column("Dug so deep", VOLUME), Column("Trench so deep", LENGTH),
     )  # fmt: skip
     rows = [
         (status, how.band_words(name, u.metres), t.by_depth.get(name, 0.0), t.length_by_depth.get(name, 0.0))
@@ -137,7 +138,7 @@ def _by_depth(q: Quantities, how: Digging, u: Units) -> Table:
 
 
 def _by_stratum(q: Quantities, names: list[str]) -> Table:
-    columns = (text_column("Status"), text_column("Stratum"), Column("Excavation", "m³", 1))
+    columns = (text_column("Status"), text_column("Stratum"), Column("Excavation", VOLUME))
     rows = [(status, n, t.by_stratum.get(n, 0.0)) for status, t in q.totals.items() for n in names]
     return Table(name="By stratum", columns=columns, rows=tuple(rows), sums=(2,) if len(q.totals) == 1 else ())
 
@@ -146,7 +147,7 @@ OVERLAP_WORDS = {"meet": "meet at a structure", "cross": "cross", "beside": "run
 
 
 def _overlaps(facts: Facts, q: Quantities) -> Table:
-    columns = (text_column("First"), text_column("Second"), text_column("How"), Column("Shared space", "m³", 2))
+    columns = (text_column("First"), text_column("Second"), text_column("How"), Column("Shared space", VOLUME, 1))
     labels: dict[str, str] = {k: p.label for k, p in facts.project.pipes.items()}
     labels |= {k: s.label for k, s in facts.project.structures.items()}
     rows = [(labels[o.a], labels[o.b], OVERLAP_WORDS[o.kind], o.volume) for o in q.overlaps]
@@ -158,11 +159,11 @@ def takeoff_table(facts: Facts, items: Iterable[Item], rates: bool | None = None
     how, u = facts.project.digging, facts.units
     priced_too = bool(how.rates) if rates is None else rates
     columns = [
-        text_column("Group"), text_column("Status"), text_column("Item"), text_column("Unit"), Column("Quantity", "", 2),
-        *(Column(f"{how.band_words(n, u.metres)} {u.m} deep", "", 2) for n in how.band_names), Column("No depth", "", 2),
+        text_column("Group"), text_column("Status"), text_column("Item"), text_column("Unit"), Column("Quantity", RATIO),
+        *(Column(f"{how.band_words(n, u.metres)} {u.m} deep", RATIO) for n in how.band_names), Column("No depth", RATIO),
     ]  # fmt: skip
     if priced_too:
-        columns += [Column("Rate", "", 2), Column("Sum", "", 2)]
+        columns += [Column("Rate", RATIO), Column("Sum", RATIO)]
     rows: list[Row] = []
     for p in priced(items, how.rates):
         i, unit, times = p.item, *_unit(facts, p.item.unit)
@@ -183,20 +184,20 @@ def takeoff_table(facts: Facts, items: Iterable[Item], rates: bool | None = None
     return Table(name="Takeoff", columns=tuple(columns), rows=tuple(rows), sums=(len(columns) - 1,) if priced_too else ())
 
 
+_KINDS = {"m": LENGTH, "m²": SQUARE, "m³": VOLUME}
+
+
 def _unit(facts: Facts, unit: str) -> tuple[str, float]:
     """A unit as the project shows it, and how many of the SI unit it has."""
-    one = Table(name="", columns=(Column("", unit),), rows=((1.0,),))
-    shown = in_units(one, facts.units)
-    value = shown.rows[0][0]
-    assert isinstance(value, float)  # noqa: S101 - it was a number
-    return shown.columns[0].unit, 1.0 / value
+    found = _KINDS[unit].unit(facts.units.system) if unit else NUMBER.metric
+    return found.name, found.size
 
 
 def _bases(facts: Facts, items: Iterable[Item]) -> Table:
     """Lengths of pipes on all four bases side by side."""
     columns = (
         text_column("Group"), text_column("Status"), text_column("Item"),
-        *(Column(f"Length, {b.replace('-', ' ')}", "m", 2) for b in LENGTH_BASES),
+        *(Column(f"Length, {b.replace('-', ' ')}", LENGTH) for b in LENGTH_BASES),
     )  # fmt: skip
     rows: tuple[Row, ...] = tuple((i.group, i.status, i.name, *i.lengths) for i in items if i.lengths)
     return Table(name="Lengths on four bases", columns=columns, rows=rows)

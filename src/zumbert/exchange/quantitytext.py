@@ -6,10 +6,10 @@ from html import escape
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.quantities import Quantities, Total
 from zumbert.analysis.takeoff import Item
-from zumbert.exchange.tables import Table
+from zumbert.exchange.tables import Column, Table, cell_text
 from zumbert.fields import CellValue
 from zumbert.model.digging import Digging
-from zumbert.model.display import number
+from zumbert.model.display import MINUS, number
 
 
 def quantity_lines(facts: Facts, q: Quantities, items: Iterable[Item]) -> Iterator[str]:
@@ -59,7 +59,7 @@ def balance(t: Total) -> list[tuple[str, float]]:
 def as_text(table: Table) -> str:
     """A table as text with tabs between its cells, as word processors and spreadsheets paste it."""
     head = "\t".join(c.title for c in table.columns)
-    rows = ("\t".join(_cell(v, c.decimals) for v, c in zip(row, table.columns, strict=True)) for row in table.rows)
+    rows = ("\t".join(_cell(c, v) for v, c in zip(row, table.columns, strict=True)) for row in table.rows)
     return "\n".join([head, *rows]) + "\n"
 
 
@@ -67,13 +67,14 @@ def as_html(table: Table) -> str:
     """A table as HTML, which word processors paste as a table; numbers stand at the right."""
 
     def row(tag: str, cells: Iterable[str]) -> str:
-        sides = ("left" if c.of == "text" else "right" for c in table.columns)
+        sides = ("left" if c.of is None else "right" for c in table.columns)
         cells = (f'<{tag} align="{side}">{escape(text)}</{tag}>' for text, side in zip(cells, sides, strict=True))
         return f"<tr>{''.join(cells)}</tr>"
 
-    rows = (row("td", (_cell(v, c.decimals) for v, c in zip(r, table.columns, strict=True))) for r in table.rows)
+    rows = (row("td", (_cell(c, v) for v, c in zip(r, table.columns, strict=True))) for r in table.rows)
     return "\n".join(['<table border="1" cellspacing="0">', row("th", (c.title for c in table.columns)), *rows, "</table>\n"])
 
 
-def _cell(value: CellValue, decimals: int) -> str:
-    return "" if value is None else value.replace("\t", " ") if isinstance(value, str) else f"{value + 0.0:.{decimals}f}"
+def _cell(column: Column, value: CellValue) -> str:
+    """With a hyphen for a minus, which a spreadsheet reads."""
+    return value.replace("\t", " ") if isinstance(value, str) else cell_text(column, value).replace(MINUS, "-")

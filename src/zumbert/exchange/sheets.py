@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 from zumbert.errors import ReadError
 from zumbert.exchange.rows import decoded
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS
-from zumbert.model.display import FOOT
+from zumbert.model.quantity import FOOT
 
 ListKind = Literal["structures", "pipes"]
 _UNITS = {"m": 1.0, "ft": FOOT, "mm": 1.0, "in": 25.4, "": 1.0}  # to m, or DN to mm

@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Iterable
-from typing import Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -13,19 +12,35 @@ from zumbert.checks.sentences import object_label, sentence, source, verdict
 from zumbert.edits.ground import own_origins
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, CellValue, Field
 from zumbert.geometry.placing import Placing
-from zumbert.model.display import CUBIC_YARD, FOOT, Units
+from zumbert.model.display import Units, number
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf, ShelfField, ShelfValue, value_of
 from zumbert.model.project import Project
+from zumbert.model.quantity import DN, FRACTION, LENGTH, NUMBER, ONE_IN, PERCENT, RATIO, SMALL, Quantity, System
 
 
 class Column(Struct, frozen=True):
-    """A column: its head, its unit ("" for none) and the decimals that it is shown with."""
+    """A column: its head, what kind of number it holds (None: texts) and how many decimals more than usual it shows."""
 
     head: str
-    unit: str = ""
-    decimals: int = 0
-    of: Literal["text", "number"] = "number"
+    of: Quantity | None = NUMBER
+    more: int = 0
+    system: System = "metric"
+
+    @property
+    def unit(self) -> str:
+        """The unit of its numbers; "" for none."""
+        return "" if self.of is None else self.of.unit(self.system).name
+
+    @property
+    def decimals(self) -> int:
+        """The decimals that it is shown with."""
+        return 0 if self.of is None else self.of.unit(self.system).decimals + self.more
+
+    @property
+    def exact(self) -> int:
+        """The decimals of its numbers in files, which are read back: never fewer than in metric units."""
+        return 0 if self.of is None else max(self.decimals, self.of.metric.decimals + self.more)
 
     @property
     def title(self) -> str:
@@ -34,7 +49,7 @@ class Column(Struct, frozen=True):
 
 
 class Table(Struct, frozen=True, kw_only=True):
-    """A table of a schedule; numbers are in the units of their heads and not rounded."""
+    """A table of a schedule; numbers are in the units of their heads and not rounded. It is made in metric units."""
 
     name: str
     columns: tuple[Column, ...]
@@ -56,18 +71,40 @@ class Formula(float):
 
 def text_column(head: str) -> Column:
     """A column of texts."""
-    return Column(head, of="text")
+    return Column(head, None)
 
 
 def in_units(table: Table, units: Units) -> Table:
-    """A table in SI as the project shows its values: feet, inches and cubic yards in US units."""
-    if not units.us:
-        return table
-    parts = {"m": (FOOT, "ft"), "m/s": (FOOT, "ft/s"), "m²": (FOOT**2, "ft²"), "m³": (CUBIC_YARD, "yd³"), "mm": (25.4, "in")}
-    by = [parts.get(c.unit, (1.0, c.unit)) for c in table.columns]
-    columns = tuple(replace(c, unit=unit) for c, (_, unit) in zip(table.columns, by, strict=True))
-    rows = tuple(tuple(_shown(v, one) for v, (one, _) in zip(row, by, strict=True)) for row in table.rows)
-    return replace(table, columns=columns, rows=rows)
+    """A table in metric units as the project shows its values: in feet and cubic yards, slopes in its notation."""
+    made = [_in_units(c, [row[i] for row in table.rows], units) for i, c in enumerate(table.columns)]
+    rows = tuple(zip(*(cells for _, cells in made), strict=True))
+    return replace(table, columns=tuple(column for column, _ in made), rows=rows)
+
+
+def _in_units(column: Column, cells: list[CellValue], units: Units) -> tuple[Column, list[CellValue]]:
+    if column.of is None:
+        return column, cells
+    if column.of is PERCENT and units.slopes == "fraction":
+        return replace(column, of=FRACTION), [_shown(v, 100.0) for v in cells]
+    if column.of is PERCENT and units.slopes == "ratio":
+        return replace(column, of=ONE_IN, more=0), [100.0 / v if isinstance(v, float) and v else None for v in cells]
+    by = column.of.unit(units.system).size / column.of.unit(column.system).size
+    return replace(column, system=units.system), [_shown(v, by) for v in cells]
+
+
+def cell_text(column: Column, value: CellValue) -> str:
+    """A value as people read it in its column."""
+    if value is None:
+        return ""
+    if isinstance(value, str):
+        return value
+    return written(column, value, column.decimals)
+
+
+def written(column: Column, value: float, decimals: int) -> str:
+    """A number with so many decimals; a pipe size without zeros at its end."""
+    text = number(value, decimals)
+    return text.rstrip("0").rstrip(".") if column.of is DN else text
 
 
 def _shown(value: CellValue, one: float) -> CellValue:
@@ -78,10 +115,7 @@ def _shown(value: CellValue, one: float) -> CellValue:
 
 def _columns(facts: Facts, fields: list[Field]) -> tuple[Column, ...]:
     """The heads say which surfaces the levels come from."""
-    return tuple(
-        Column(f.title if f.head is None else f.head(facts), f.kind.unit, f.kind.decimals, "number" if f.kind.number else "text")
-        for f in fields
-    )
+    return tuple(Column(f.title if f.head is None else f.head(facts), f.kind.of, f.kind.more) for f in fields)
 
 
 def columns_of(fields: dict[str, Field]) -> list[Field]:
@@ -120,29 +154,29 @@ def pipe_table(facts: Facts) -> Table:
 def library_table(project: Project, shelf: Shelf) -> Table:
     """One row a structure type or pipe size, with how many are used; lengths in mm, in US units in inches."""
     fields = LIBRARY[shelf]
-    units = {"mm": "mm", "m": "m", "dn": "mm"}
     of = (s.type for s in project.structures.values()) if shelf == "types" else (p.size for p in project.pipes.values())
     counts = Counter(map(str, of))
     records = getattr(project, shelf).values()
     cells = [[_shelf_cell(f, value_of(r, f)) for f in fields] for r in records]
     columns = [
-        Column(f.head, units.get(f.of, ""), _decimals(f, column, project.units), "text" if f.of in _TEXTS else "number")
+        Column(f.head, _SHELF[f.of], _more(f, column, project.units))
         for f, column in zip(fields, zip(*cells, strict=True), strict=True)
     ]
     rows = tuple((*row, counts[r.key]) for row, r in zip(cells, records, strict=True))
     return in_units(Table(name=shelf, columns=(*columns, Column("Used")), rows=rows), project.units)
 
 
-_TEXTS = ("text", "yes", "choice")
+_SHELF: dict[str, Quantity | None] = {
+    "text": None, "yes": None, "choice": None, "mm": SMALL, "dn": DN, "m": LENGTH, "number": RATIO,
+}  # fmt: skip
 
 
-def _decimals(f: ShelfField, cells: Iterable[CellValue], units: Units) -> int:
-    """Decimals that show a column whole: none for whole millimetres."""
-    if f.of == "mm":
-        by = 25.4 if units.us else 1.0
-        values = [v / by for v in cells if isinstance(v, (int, float))]
-        return next((n for n in (0, 1, 2) if all(abs(v - round(v, n)) < 1e-6 for v in values)), 3)
-    return {"m": 2, "number": 3}.get(f.of, 0)
+def _more(f: ShelfField, cells: Iterable[CellValue], units: Units) -> int:
+    """Decimals more than usual: as many as show a column of millimetres whole, up to three."""
+    if f.of != "mm":
+        return 1 if f.of == "number" else 0
+    values = [v / units.mm for v in cells if isinstance(v, (int, float))]
+    return next((n for n in range(3) if all(abs(v - round(v, n)) < 1e-6 for v in values)), 3)
 
 
 def _shelf_cell(f: ShelfField, value: ShelfValue) -> CellValue:
@@ -154,8 +188,8 @@ def _shelf_cell(f: ShelfField, value: ShelfValue) -> CellValue:
 def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
-        text_column("Severity"), text_column("Rule"), text_column("Object"), Column("Distance", "m", 2), Column("Chainage", "m", 2),
-        Column("Value, SI", "", 4), Column("Limit, SI", "", 4), text_column("Message"),
+        text_column("Severity"), text_column("Rule"), text_column("Object"), Column("Distance", LENGTH), Column("Chainage", LENGTH),
+        Column("Value, SI", RATIO, 2), Column("Limit, SI", RATIO, 2), text_column("Message"),
         text_column("Limit from"), text_column("Decision"),
     )  # fmt: skip
     rows = tuple(

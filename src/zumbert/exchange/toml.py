@@ -7,8 +7,8 @@ from zumbert.checks.check import RULES
 from zumbert.errors import ReadError
 from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import MM, TomlFile, write_toml, written
-from zumbert.model.display import FOOT
 from zumbert.model.ids import StandardId
+from zumbert.model.quantity import FOOT
 from zumbert.model.standard import AGAINST, CROWNS, LIMITS, WEIGHTS, LimitField, Standard
 
 

@@ -7,7 +7,7 @@ import msgspec
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.rows import decoded
-from zumbert.model.display import FOOT
+from zumbert.model.quantity import FOOT
 from zumbert.model.standard import Limit
 
 MM = 25.4  # an inch

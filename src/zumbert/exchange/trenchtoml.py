@@ -6,8 +6,8 @@ from typing import Any
 from zumbert.errors import ReadError
 from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import TomlFile, plain, write_toml, written
-from zumbert.model.display import FOOT
 from zumbert.model.ids import TrenchTypeId
+from zumbert.model.quantity import FOOT
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from zumbert.errors import ReadError
 from zumbert.exchange.tables import Column, Formula, Table
 from zumbert.fields import CellValue
+from zumbert.model.quantity import DN
 
 
 def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:
@@ -32,11 +33,13 @@ def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:
 
 
 def _zeros(column: Column) -> str:
+    if column.of is DN:
+        return "General"
     return "0." + "0" * column.decimals if column.decimals else "0"
 
 
 def _format(book: Any, column: Column) -> Any:
-    return None if column.of == "text" else book.add_format({"num_format": _zeros(column)})
+    return None if column.of is None else book.add_format({"num_format": _zeros(column)})
 
 
 def _write(sheet: Any, row: int, column: int, value: CellValue) -> None:

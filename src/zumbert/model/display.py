@@ -8,19 +8,31 @@ from typing import Literal
 from msgspec import Struct
 
 from zumbert.errors import TypedError
+from zumbert.model.quantity import (
+    ACRE,
+    FLOW,
+    FOOT,
+    HECTARE,
+    INTENSITY,
+    LENGTH,
+    LEVEL,
+    MINUTES,
+    RATIO,
+    SMALL,
+    SPEED,
+    VOLUME,
+    WIDE,
+    Quantity,
+    System,
+)  # fmt: skip
 from zumbert.model.slope import parsed_slope
 
 MINUS = "\u2212"
 NONE = "\u2013"  # an en dash where a value does not exist
 
 BARE = 0.1  # a bare slope from here on is per cent, in a field that shows per cent
-FOOT = 0.3048  # m
-CUBIC_YARD = 0.9144**3  # m³
-ACRE = 4046.8564224  # m²
 MILE = 1609.344  # m
-HECTARE = 10_000.0  # m²
 
-System = Literal["metric", "us"]
 Chainages = Literal["plus", "plain"]  # 0+123.45 or 123.45
 Slopes = Literal["percent", "ratio", "fraction"]
 
@@ -41,25 +53,38 @@ class Units(Struct, frozen=True, kw_only=True):
         """Whether lengths are feet."""
         return self.system == "us"
 
+    def unit(self, of: Quantity) -> str:
+        """The unit of a kind of number."""
+        return of.unit(self.system).name
+
+    def write(self, of: Quantity, value: float | None, more: int = 0, signed: bool = False) -> str:
+        """A number of a kind, with its usual decimals, and more where they are asked for; a dash for None."""
+        unit = of.unit(self.system)
+        return number(None if value is None else value / unit.size, unit.decimals + more, signed)
+
+    def with_unit(self, of: Quantity, value: float | None, more: int = 0) -> str:
+        """The same, and its unit."""
+        return f"{self.write(of, value, more)} {self.unit(of)}"
+
     @property
     def metres(self) -> float:
         """Metres in one unit of length."""
-        return FOOT if self.us else 1.0
+        return LENGTH.unit(self.system).size
+
+    @property
+    def mm(self) -> float:
+        """Millimetres in one unit of small lengths: of pipe sizes and walls."""
+        return SMALL.unit(self.system).size
 
     @property
     def m(self) -> str:
         """The unit of lengths and levels."""
-        return "ft" if self.us else "m"
+        return self.unit(LENGTH)
 
     @property
     def m3(self) -> str:
         """The unit of volumes."""
-        return "yd³" if self.us else "m³"
-
-    @property
-    def decimals(self) -> int:
-        """Decimals of a level."""
-        return 2 if self.us else 3
+        return self.unit(VOLUME)
 
     def shown(self, value: float) -> float:
         """A length (m) in the unit that it is shown in."""
@@ -69,20 +94,17 @@ class Units(Struct, frozen=True, kw_only=True):
         """A length in the unit that it is shown in, as metres."""
         return value * self.metres
 
-    def _length(self, value: float | None, decimals: int, signed: bool = False) -> str:
-        return number(None if value is None else value / self.metres, decimals, signed)
-
     def level(self, value: float | None, more: int = 0) -> str:
         """A level, m: 3 decimals, in feet 2, and more where they are asked for."""
-        return self._length(value, self.decimals + more)
+        return self.write(LEVEL, value, more)
 
     def step(self, value: float | None) -> str:
         """A change of level (m), with its sign."""
-        return self._length(value, self.decimals, signed=True)
+        return self.write(LEVEL, value, signed=True)
 
     def length(self, value: float | None, more: int = 0) -> str:
         """A length (m), 2 decimals, and more where they are asked for."""
-        return self._length(value, 2 + more)
+        return self.write(LENGTH, value, more)
 
     def full(self, value: float, decimals: int = 3) -> str:
         """A length (m) for a field that is edited: no digit that the project holds is lost above a decimal."""
@@ -90,15 +112,15 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def offset(self, value: float | None) -> str:
         """An offset (m), 2 decimals, with its sign."""
-        return self._length(value, 2, signed=True)
+        return self.write(LENGTH, value, signed=True)
 
-    def coordinate(self, value: float | None, decimals: int = 2) -> str:
-        """An x or y (m)."""
-        return self._length(value, decimals)
+    def coordinate(self, value: float | None, more: int = 0) -> str:
+        """An x or y (m), 2 decimals."""
+        return self.write(LENGTH, value, more)
 
     def long(self, value: float | None, more: int = 0) -> str:
         """A length with its unit."""
-        return f"{self.length(value, more)} {self.m}"
+        return self.with_unit(LENGTH, value, more)
 
     @staticmethod
     def angle(value: float | None, more: int = 0) -> str:
@@ -107,52 +129,46 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def speed(self, value: float | None, more: int = 0) -> str:
         """A velocity (m/s) with its unit."""
-        return f"{self._length(value, 2 + more)} {self.m}/s"
+        return self.with_unit(SPEED, value, more)
 
-    @staticmethod
-    def ratio(value: float | None, more: int = 0) -> str:
+    def ratio(self, value: float | None, more: int = 0) -> str:
         """A plain ratio, 2 decimals."""
-        return number(value, 2 + more)
+        return self.write(RATIO, value, more)
 
-    @staticmethod
-    def minutes(value: float | None) -> str:
+    def minutes(self, value: float | None) -> str:
         """A time (min), 2 decimals."""
-        return number(value, 2)
+        return self.write(MINUTES, value)
 
     def flow(self, value: float | None, more: int = 0) -> str:
         """A flow (m³/s) in l/s, 1 decimal, or in cubic feet a second, 2."""
-        if value is None:
-            return NONE
-        return number(value / FOOT**3, 2 + more) if self.us else number(value * 1000, 1 + more)
+        return self.write(FLOW, value, more)
 
     @property
     def flow_unit(self) -> str:
         """The unit of flows."""
-        return "cfs" if self.us else "l/s"
+        return self.unit(FLOW)
 
     def flows(self, value: float | None, more: int = 0) -> str:
         """A flow with its unit."""
-        return f"{self.flow(value, more)} {self.flow_unit}"
+        return self.with_unit(FLOW, value, more)
 
     def intensity(self, value: float | None) -> str:
         """An intensity of rain (mm/h), 1 decimal, or in inches an hour, 2."""
-        if value is None:
-            return NONE
-        return number(value / 25.4, 2) if self.us else number(value, 1)
+        return self.write(INTENSITY, value)
 
     @property
     def intensity_unit(self) -> str:
         """The unit of intensities."""
-        return "in/h" if self.us else "mm/h"
+        return self.unit(INTENSITY)
 
     def wide(self, value: float | None) -> str:
         """An area (m²) in hectares, or acres."""
-        return number(None if value is None else value / (ACRE if self.us else HECTARE), 3)
+        return self.write(WIDE, value)
 
     @property
     def wide_unit(self) -> str:
         """The unit of large areas."""
-        return "ac" if self.us else "ha"
+        return self.unit(WIDE)
 
     def far(self, value: float) -> str:
         """A great distance (m), in kilometres or miles."""
@@ -160,7 +176,7 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def deep(self, value: float | None, more: int = 0) -> str:
         """A difference of levels with its unit."""
-        return f"{self.level(value, more)} {self.m}"
+        return self.with_unit(LEVEL, value, more)
 
     @staticmethod
     def apart(show: Callable[[float | None, int], str], a: float | None, b: float | None) -> tuple[str, str]:
@@ -178,7 +194,7 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def volume(self, value: float | None) -> str:
         """A volume (m³), 1 decimal."""
-        return number(None if value is None else value / (CUBIC_YARD if self.us else 1.0), 1)
+        return self.write(VOLUME, value)
 
     def square(self, value: float, decimals: int = 1) -> str:
         """An area in the unit of lengths, squared."""
@@ -220,7 +236,7 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def dn_number(self, dn: float) -> str:
         """A pipe size (mm) alone: 300, or in inches 12."""
-        return f"{round(dn / 25.4, 2):g}" if self.us else f"{dn:g}"
+        return f"{round(dn / self.mm, 2):g}" if self.us else f"{dn:g}"
 
     # -- what people type --------------------------------------------------------------------------------------------
 
@@ -230,8 +246,7 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def typed_flow(self, text: str) -> float:
         """A typed flow in l/s (cubic feet a second), as m³/s. Raises TypedError."""
-        value = typed_number(text.strip().removesuffix(self.flow_unit).strip() or "0")
-        return value * FOOT**3 if self.us else value / 1000
+        return typed_number(text.strip().removesuffix(self.flow_unit).strip() or "0") * FLOW.unit(self.system).size
 
     def typed_chainage(self, text: str) -> float:
         """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises TypedError."""

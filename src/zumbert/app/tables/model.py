@@ -14,10 +14,12 @@ from zumbert.checks.sentences import remark
 from zumbert.edits.fields import FieldText
 from zumbert.edits.holds import may_change
 from zumbert.exchange.flowtables import area_table
-from zumbert.exchange.tables import Column, Table, columns_of, in_units, library_table, pipe_table, structure_table
-from zumbert.fields import PIPE_FIELDS, SLOPE, STRUCTURE_FIELDS, CellValue, Field
+from zumbert.exchange.tables import Table, cell_text, columns_of, in_units, library_table, pipe_table, structure_table, text_column
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
+from zumbert.model.display import MINUS
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
+from zumbert.model.quantity import ONE_IN, PERCENT
 
 TableKind = Literal["structures", "pipes", "types", "sizes", "areas", "quantities"]
 
@@ -43,8 +45,8 @@ def fields(kind: TableKind) -> list[Field]:
     return columns_of(STRUCTURE_FIELDS if kind == "structures" else PIPE_FIELDS)
 
 
-REMARKS = Column("Remarks", of="text")
-MAY = Column("May change", of="text")  # what sizing and edits of many may change
+REMARKS = text_column("Remarks")
+MAY = text_column("May change")  # what sizing and edits of many may change
 
 
 def table_of(s: State, kind: TableKind) -> Table:
@@ -81,7 +83,7 @@ class RecordModel(QAbstractTableModel):
         """Shows the state; rows stay where they are while their records do."""
         table = table_of(s, self.kind)
         ids = list(getattr(s.shown.project, self.kind))
-        texts = [[_text(v, c) for v, c in zip(row, table.columns, strict=True)] for row in table.rows]
+        texts = [[cell_text(c, v) for v, c in zip(row, table.columns, strict=True)] for row in table.rows]
         same = ids == self.ids and table.columns == self.table.columns
         if not same:
             self.beginResetModel()
@@ -141,7 +143,7 @@ class RecordModel(QAbstractTableModel):
             value = self.table.rows[i][j]
             return (value is None, value if isinstance(value, (int, float)) else self.collator.sortKey(str(value or "")))
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignLeft if column.of == "text" else Qt.AlignmentFlag.AlignRight
+            side = Qt.AlignmentFlag.AlignLeft if column.of is None else Qt.AlignmentFlag.AlignRight
             return int(side | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.ForegroundRole:
             ink = "breach" if column is REMARKS else "ink" if self.editable(i, j) else "ink-2"
@@ -157,9 +159,11 @@ class RecordModel(QAbstractTableModel):
         return edit_field(self.session, self.ids[index.row()], field, text)
 
     def _whole(self, row: int, column: int) -> str:
-        """A cell as it is typed over and copied: a slope, whose column is in per cent, says so itself."""
-        text, field = self.texts[row][column], self._field(column)
-        return f"{text}%" if text and field is not None and field.kind is SLOPE else text
+        """A cell as it is typed over and copied: with a hyphen for a minus, and a slope says what it is."""
+        text, of = self.texts[row][column], self.table.columns[column].of
+        if isinstance(self.table.rows[row][column], str) or not text:
+            return text
+        return f"{'1:' * (of is ONE_IN)}{text.replace(MINUS, '-')}{'%' * (of is PERCENT)}"
 
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
@@ -200,12 +204,6 @@ class RecordModel(QAbstractTableModel):
         if steps and text[:1] in ("+", "-", "\u2212") and text[1:]:
             return f"={text.removeprefix('+')}"
         return text
-
-
-def _text(value: CellValue, column: Column) -> str:
-    if value is None:
-        return ""
-    return f"{value:.{column.decimals}f}" if isinstance(value, (int, float)) else value
 
 
 class Sorted(QSortFilterProxyModel):

@@ -18,11 +18,14 @@ from zumbert.app.tables.model import ModelIndex, RecordModel
 from zumbert.app.tables.records import Records
 from zumbert.edits.digging import set_rate
 from zumbert.exchange.quantitytables import takeoff_table
-from zumbert.exchange.tables import in_units
+from zumbert.exchange.tables import Column, cell_text, in_units
 from zumbert.model.display import typed_number
 from zumbert.model.project import LENGTH_BASES, LengthBasis
 
 AT_ONCE = 1000  # pipes: of more the union is that of the stage Trench, or none
+
+
+COUNT = Column("")
 
 
 class TakeoffModel(RecordModel):
@@ -52,7 +55,7 @@ class TakeoffModel(RecordModel):
         money = len(self.table.columns) - 2
         self.texts = [
             [
-                _text(v, 0 if not item.unit and j < money else c.decimals)
+                cell_text(COUNT if not item.unit and j < money else c, v)
                 for j, (v, c) in enumerate(zip(r, self.table.columns, strict=True))
             ]
             for r, item in zip(self.table.rows, self.items, strict=True)
@@ -166,7 +169,3 @@ class TakeoffBar(QWidget):
         records.by, records.to = self.by.currentData(), self.to.currentData()
         records.basis = self.basis.currentData() or None
         self._refresh()
-
-
-def _text(value: Any, decimals: int) -> str:
-    return "" if value is None else f"{value:.{decimals}f}" if isinstance(value, (int, float)) else str(value)

@@ -10,9 +10,8 @@ from zumbert.delivery.paper import unit_of
 from zumbert.delivery.png import png_bytes
 from zumbert.delivery.report.content import Figure, Report, report
 from zumbert.delivery.report.template import TEMPLATE
-from zumbert.delivery.tablesheets import cell_text
 from zumbert.errors import ReadError
-from zumbert.exchange.tables import Table
+from zumbert.exchange.tables import Table, cell_text
 
 PIXELS = 2.0  # of a picture in a DOCX, a drawing unit
 WIDE = 265.0  # mm that a picture may be wide there

@@ -47,8 +47,8 @@ def _summary(u: Units, road: RoadFound) -> str:
     x0, y0, x1, y1 = line.extents
     out = (
         f'The road "{road.name}": {u.long(line.length)}, {u.chainage(line.start)} to {u.chainage(line.end)}, '
-        f"{counted(len(road.elements), 'element')}, x {u.coordinate(x0, 0)} to {u.coordinate(x1, 0)}, "
-        f"y {u.coordinate(y0, 0)} to {u.coordinate(y1, 0)} {u.m}"
+        f"{counted(len(road.elements), 'element')}, x {u.coordinate(x0, -2)} to {u.coordinate(x1, -2)}, "
+        f"y {u.coordinate(y0, -2)} to {u.coordinate(y1, -2)} {u.m}"
     )
     for p in road.profiles:
         a, b = p.pvis[0].chainage, p.pvis[-1].chainage
