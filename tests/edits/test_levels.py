@@ -12,8 +12,9 @@ from zumbert.edits.snaps import snapped, snapped_slope, snaps
 from zumbert.edits.typed import changed_by, named_road, typed_levels, typed_place
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Straight
-from zumbert.model.display import METRIC, MINUS
+from zumbert.model.display import METRIC
 from zumbert.model.structure import Anchored, Free
+from zumbert.model.typed import MINUS
 
 RUN = chain([(48.0, 47.5), (47.45, 46.95), (46.9, 46.4)])
 

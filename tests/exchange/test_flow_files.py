@@ -7,10 +7,9 @@ from pytest import approx
 from tests.analysis.test_flow import RAIN, TABLE, reference
 from tests.build import facts_of
 from zumbert.analysis import analyse
-from zumbert.app.panels.flow.areaspage import typed_size
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.errors import EditError, ReadError, TypedError
+from zumbert.errors import EditError, ReadError
 from zumbert.exchange.area_csv import read_areas
 from zumbert.exchange.flowtables import area_totals, flow_report, flow_tables, outfall_of, remark, unassigned
 from zumbert.exchange.formats import format_of
@@ -21,6 +20,7 @@ from zumbert.exchange.toml import read_standard, write_standard
 from zumbert.model.area import AREA_KINDS
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.quantity import FLOW
 from zumbert.model.rain import Rain, RainFormula, rain_fault
 
 
@@ -211,12 +211,9 @@ def test_limits_of_flow_come_and_go_in_a_standard(tmp_path):
 def test_flows_are_shown_and_typed_in_the_units_of_the_project():
     metric, us = Units(), Units(system="us")
     assert metric.flows(0.0688) == "68.8 l/s" and us.flows(0.0688) == "2.43 cfs"
-    assert metric.typed_flow("12.5 l/s") == approx(0.0125) and us.typed_flow("2 cfs") == approx(2 * 0.3048**3)
+    assert metric.typed("12.5", of=FLOW) == approx(0.0125) and us.typed("2", of=FLOW) == approx(2 * 0.3048**3)
     assert metric.intensity(137.5) == "137.5" and us.intensity(137.5) == "5.41"
     assert f"{metric.wide(1800.0)} {metric.wide_unit}" == "0.180 ha" and us.wide(4046.8564224) == "1.000"
-    assert typed_size("0.042 ha", 1.0, "m") == approx(420.0) and typed_size("1000 ft²", 0.3048, "ft") == approx(92.90304)
-    with pytest.raises(TypedError, match="is no size"):
-        typed_size("-3", 1.0, "m")
 
 
 def test_the_demo_has_one_pipe_that_is_too_small():

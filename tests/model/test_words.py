@@ -1,25 +1,25 @@
 import pytest
 from pytest import approx
 
-from zumbert.model.display import METRIC, MINUS, Units, number, percent, ratio
-from zumbert.model.slope import parsed_slope
+from zumbert.model.display import METRIC, Units, number, percent, ratio
 from zumbert.model.standard import DROP_BY_DEFLECTION, limit_at
+from zumbert.model.typed import MINUS, typed_fraction
 
 
 @pytest.mark.parametrize("text", ["0.0125", "1.25%", "1.25 %", "1:80", " 1 : 80 "])
 def test_three_ways_to_write_one_slope(text):
-    assert parsed_slope(text) == approx(0.0125)
+    assert typed_fraction(text) == approx(0.0125)
 
 
 @pytest.mark.parametrize("text", ["-1%", f"{MINUS}0.01", "-1:100", "1:-100"])
 def test_a_slope_may_be_negative(text):
-    assert parsed_slope(text) == approx(-0.01)
+    assert typed_fraction(text) == approx(-0.01)
 
 
 @pytest.mark.parametrize("text", ["", "steep", "1:0", "nan", "inf", "1:2:3"])
 def test_what_is_no_slope_is_refused_in_a_sentence(text):
     with pytest.raises(ValueError, match="is no slope: write it as"):
-        parsed_slope(text)
+        typed_fraction(text)
 
 
 def test_the_drop_table_goes_up_to_and_including():

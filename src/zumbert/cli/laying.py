@@ -38,14 +38,13 @@ def lay(
     from zumbert.edits.records import structure_labelled
     from zumbert.model.ids import TypeKey
     from zumbert.model.project import size_of
-    from zumbert.model.slope import parsed_slope
     from zumbert.store import load, save
 
     project = load(file)
     places = _places(project, road, at)
     begin = None if from_ is None else structure_labelled(project, from_)
     network = begin.network if begin else next(iter(project.networks))
-    slope = None if levels.strip().lower() == "cover" else parsed_slope(levels)
+    slope = None if levels.strip().lower() == "cover" else project.units.typed_slope(levels)
     first = first_way(project)
     way = LayOptions(
         type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size,
@@ -113,7 +112,6 @@ def regrade(
     from zumbert.analysis import analyse
     from zumbert.edits.records import structure_labelled
     from zumbert.edits.regrade import Carried, Regrade, meant_level, path, regraded
-    from zumbert.model.slope import parsed_slope
     from zumbert.store import load, save
 
     if (slope is None) == (end is None):
@@ -127,7 +125,7 @@ def regrade(
     steps = path(project, facts, a, b)
     ask = Regrade(
         a=a, b=b, start=meant_level(facts, steps, False, start, carried),
-        slope=None if slope is None else parsed_slope(slope),
+        slope=None if slope is None else project.units.typed_slope(slope),
         end=None if end is None else meant_level(facts, steps, True, end, carried), by=carried,
         drop=u.si(drop), drops=own,
         without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,

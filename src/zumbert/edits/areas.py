@@ -16,9 +16,9 @@ from zumbert.errors import EditError, known
 from zumbert.geometry.elements import Array
 from zumbert.model.area import Area, AreaKind, RoadSide
 from zumbert.model.background import Background
-from zumbert.model.display import typed_number
 from zumbert.model.ids import AreaId, PipeId, RoadId, StructureId
 from zumbert.model.project import Project, with_id
+from zumbert.model.quantity import MINUTES, RATIO, SQUARE
 
 SMALLEST = 0.01  # m²
 
@@ -92,9 +92,9 @@ def set_area_texts(project: Project, texts: Iterable[tuple[AreaId, str, str]]) -
                 raise EditError(f'There is no structure "{value}": {known(value, labels)}')
             value = labels.get(value)
         elif field == "size":
-            value = typed_number(value) * u.metres**2
+            value = u.typed(value, of=SQUARE)
         elif field in ("coefficient", "entry"):
-            value = typed_number(value) if value else None
+            value = u.typed(value, of=MINUTES if field == "entry" else RATIO) if value else None
         project = change_area(project, key, **{field: value})
     return project
 

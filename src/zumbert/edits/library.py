@@ -8,12 +8,13 @@ from typing import Any
 from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
-from zumbert.errors import EditError, known
+from zumbert.errors import EditError, TypedError, known
 from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES, PipeSize, StructureType
 from zumbert.model.display import Units
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.library import FIELDS, Shelf, ShelfField, ShelfRecord, ShelfValue, fault, with_value
 from zumbert.model.project import Project
+from zumbert.model.quantity import LENGTH, RATIO, SMALL
 
 YES, NO = ("yes", "y", "true", "1", "x"), ("no", "n", "false", "0", "")
 
@@ -89,13 +90,13 @@ def _meant(field: ShelfField, text: str, u: Units) -> ShelfValue:
             return None
         raise EditError(f"{field.head} needs a value.")
     try:
-        if field.of == "m":
-            return u.typed(text)
-        value = float(text.replace(",", "."))
-    except ValueError as e:
+        value = u.typed_dn(text) if field.of == "dn" else u.typed(text, of=_QUANTITIES[field.of])
+    except TypedError as e:
         raise EditError(f'{field.head} is "{text}", which is no number.') from e
-    inches = 25.4 if u.us else 1.0
-    return value * inches if field.of == "dn" else value * inches / 1000 if field.of == "mm" else value
+    return value / 1000 if field.of == "mm" else value
+
+
+_QUANTITIES = {"m": LENGTH, "mm": SMALL, "number": RATIO}
 
 
 def _with(project: Project, shelf: Shelf, record: Any) -> Project:
@@ -168,8 +169,7 @@ def with_records(project: Project, types: Iterable[StructureType], sizes: Iterab
 
 def with_starter_set(project: Project) -> Project:
     """The project with those records of the starter set that it lacks; those it has stay as they are."""
-    us = project.units.us
-    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if us else (STRUCTURE_TYPES, PIPE_SIZES)
+    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if project.units.us else (STRUCTURE_TYPES, PIPE_SIZES)
     names = {t.name.lower() for t in project.types.values()}
     there = {(s.material, s.dn, s.grade) for s in project.sizes.values()}
     return with_records(

@@ -7,12 +7,14 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import free_name, with_one, with_pipe, with_structure
 from zumbert.errors import EditError, known
-from zumbert.model.display import Units, counted, typed_number
+from zumbert.model.display import Units, counted
 from zumbert.model.ids import NetworkId, PipeId, StandardId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project, with_id
+from zumbert.model.quantity import ANGLE, LENGTH, RATIO, SPEED
 from zumbert.model.standard import AGAINST, CROWNS, LIMITS, Against, Limit, LimitField, OwnLimit, Standard, Weight, limit_at
 from zumbert.model.structure import Structure
+from zumbert.model.typed import typed_number
 
 PAIRS = (("cover_min", "cover_max"), ("slope_min", "slope_max"), ("velocity_min", "velocity_max"))  # no least over its greatest
 
@@ -161,8 +163,7 @@ def typed_limit(u: Units, limit: str, text: str) -> float:
     of = LIMITS[limit].of
     if of == "slope":
         return u.typed_slope(text)
-    text = text.strip().removesuffix("/s").removesuffix("°").strip()
-    return u.typed(text.removesuffix(u.m).strip()) / (u.metres if of in ("degrees", "ratio") else 1.0)
+    return u.typed(text, of={"degrees": ANGLE, "ratio": RATIO, "m/s": SPEED, "m": LENGTH}[of])
 
 
 def limit_of_rule(rule: str) -> str:
@@ -182,8 +183,8 @@ def limit_words(u: Units, name: str, limit: Limit | None) -> str:
         return ""
     if not isinstance(limit, tuple):
         return number(limit)
-    inches = u.us and field.by == "dn"  # rounded up, so that the size itself is still included
-    return ", ".join(f"{ceil(k / 25.4 * 1e4 - 1e-6) / 1e4 if inches else k:.10g}: {number(v)}" for k, v in limit)
+    by = u.mm if field.by == "dn" else 1.0  # rounded up, so that the size itself is still included
+    return ", ".join(f"{k if by == 1.0 else ceil(k / by * 1e4 - 1e-6) / 1e4:.10g}: {number(v)}" for k, v in limit)
 
 
 def limit_meant(u: Units, name: str, text: str) -> Limit | None:
@@ -203,7 +204,7 @@ def limit_meant(u: Units, name: str, text: str) -> Limit | None:
     rows = []
     for part in parts:
         key, value = _key_of(part, field.of == "slope") or ("", "")
-        upto = typed_number(key) * (25.4 if u.us and field.by == "dn" else 1.0)
+        upto = u.typed_dn(key) if field.by == "dn" else typed_number(key)
         rows.append((upto, typed_limit(u, name, value)))
     return tuple(sorted(rows))
 

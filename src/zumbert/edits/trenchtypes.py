@@ -7,11 +7,12 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError, known
-from zumbert.model.display import Units, typed_number
+from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, TrenchTypeId
 from zumbert.model.project import Project, with_id
 from zumbert.model.standard import Limit
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
+from zumbert.model.typed import typed_number
 
 
 def add_trench_type(project: Project, trench: TrenchType) -> tuple[Project, TrenchTypeId]:

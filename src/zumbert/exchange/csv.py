@@ -6,7 +6,7 @@ from pathlib import Path
 from zumbert.errors import ReadError
 from zumbert.exchange.tables import Column, Table, written
 from zumbert.fields import CellValue
-from zumbert.model.display import MINUS
+from zumbert.model.typed import MINUS
 
 
 def write_csv(path: str | Path, table: Table) -> None:

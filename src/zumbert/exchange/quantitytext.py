@@ -9,7 +9,8 @@ from zumbert.analysis.takeoff import Item
 from zumbert.exchange.tables import Column, Table, cell_text
 from zumbert.fields import CellValue
 from zumbert.model.digging import Digging
-from zumbert.model.display import MINUS, number
+from zumbert.model.display import number
+from zumbert.model.typed import MINUS
 
 
 def quantity_lines(facts: Facts, q: Quantities, items: Iterable[Item]) -> Iterator[str]:

@@ -1,8 +1,7 @@
 """How values are written for people, and read back from them; rounding happens here and nowhere before."""
 
-import re
 from collections.abc import Callable
-from math import copysign, fsum, isfinite
+from math import copysign
 from typing import Literal
 
 from msgspec import Struct
@@ -10,6 +9,7 @@ from msgspec import Struct
 from zumbert.errors import TypedError
 from zumbert.model.quantity import (
     ACRE,
+    DN,
     FLOW,
     FOOT,
     HECTARE,
@@ -24,10 +24,9 @@ from zumbert.model.quantity import (
     WIDE,
     Quantity,
     System,
-)  # fmt: skip
-from zumbert.model.slope import parsed_slope
+)
+from zumbert.model.typed import MINUS, typed_fraction, typed_number, typed_quantity
 
-MINUS = "\u2212"
 NONE = "\u2013"  # an en dash where a value does not exist
 
 BARE = 0.1  # a bare slope from here on is per cent, in a field that shows per cent
@@ -240,13 +239,17 @@ class Units(Struct, frozen=True, kw_only=True):
 
     # -- what people type --------------------------------------------------------------------------------------------
 
-    def typed(self, text: str, whole: str = "") -> float:
-        """A typed length or level as metres. Raises TypedError for anything else, which quotes `whole` if it is a part of that."""
-        return typed_number(text, whole) * self.metres
+    def typed(self, text: str, whole: str = "", of: Quantity = LENGTH) -> float:
+        """A typed number of a kind, as it is stored: a length or level in metres. It may have a unit, "900 mm".
 
-    def typed_flow(self, text: str) -> float:
-        """A typed flow in l/s (cubic feet a second), as m³/s. Raises TypedError."""
-        return typed_number(text.strip().removesuffix(self.flow_unit).strip() or "0") * FLOW.unit(self.system).size
+        Raises TypedError for anything else, which quotes `whole` if the text is a part of that.
+        """
+        return typed_quantity(of, self.system, text, whole)
+
+    def typed_dn(self, text: str) -> float:
+        """A typed pipe size, "300", "DN 300" or "12 in", as mm. Raises TypedError."""
+        t = text.strip()
+        return self.typed(t[2:] if t[:2].upper() == "DN" else t, text, DN)
 
     def typed_chainage(self, text: str) -> float:
         """A typed chainage, 412.5 or 0+412.5 (in feet 12+34.56), as metres. Raises TypedError."""
@@ -257,13 +260,14 @@ class Units(Struct, frozen=True, kw_only=True):
         each = 100.0 if self.us else 1000.0
         return sign * (abs(typed_number(large)) * each + typed_number(rest)) * self.metres
 
-    def typed_slope(self, text: str) -> float:
+    def typed_slope(self, text: str, always: bool = False) -> float:
         """A slope typed into a field: 1.25% or 1:80. Where slopes are shown per cent a bare number from 0.1 on is per cent,
-        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %. Raises TypedError, also for one over 100 %.
+        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %; where a field shows numbers `always` per cent, each is.
+        Raises TypedError, also for one over 100 %.
         """
-        value = parsed_slope(text)
+        value = typed_fraction(text)
         bare = not any(c in text for c in ":%")
-        if bare and self.slopes == "percent" and abs(value) >= BARE:
+        if bare and (always or (self.slopes == "percent" and abs(value) >= BARE)):
             value /= 100
         if abs(value) > 1.0 + 1e-12:
             raise TypedError(f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.')
@@ -279,30 +283,6 @@ class Units(Struct, frozen=True, kw_only=True):
 
 
 METRIC = Units()
-
-
-def typed_number(text: str, whole: str = "") -> float:
-    """The number that a text is, with either minus. Raises TypedError for anything else, which quotes `whole` if it is a part
-    of that.
-    """
-    try:
-        value = _sum(text.strip().replace(MINUS, "-"))
-    except ValueError:
-        value = float("nan")
-    if not isfinite(value):
-        raise TypedError(f'"{whole or text}" is no number: write it as 41.640.')
-    return value
-
-
-def _sum(text: str) -> float:
-    """A number, or numbers added and taken away: "42.1-0.3". Raises ValueError."""
-    if not _SUM.fullmatch(text):
-        return float(text)
-    return fsum(float(t.replace(" ", "")) for t in _TERM.findall(text))
-
-
-_TERM = re.compile(r"[+-]?\s*(?:\d+\.?\d*|\.\d+)")
-_SUM = re.compile(r"\s*[+-]?\s*(?:\d+\.?\d*|\.\d+)(?:\s*[+-]\s*(?:\d+\.?\d*|\.\d+))+\s*")
 
 
 def number(value: float | None, decimals: int, signed: bool = False) -> str:

@@ -3,7 +3,8 @@
 from math import isfinite
 
 from zumbert.errors import EditError
-from zumbert.model.display import MINUS, Units
+from zumbert.model.display import Units
+from zumbert.model.typed import MINUS
 
 LOWEST, HIGHEST = -500.0, 9000.0  # m above datum: no ground lies lower or higher
 

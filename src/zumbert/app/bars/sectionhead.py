@@ -11,6 +11,7 @@ from zumbert.app.panels.rows import label, toggle_chip
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
 from zumbert.drawing.sectionprofile import has_profile
+from zumbert.model.typed import typed_number
 
 LEAST_RATIO, MOST_RATIO = 1.0, 50_000.0
 
@@ -78,7 +79,7 @@ class SectionHead(QWidget, Reader):
     def _typed(self, axis: str, text: str) -> bool:
         """A scale, 500 or 1:500."""
         try:
-            ratio = float(text.strip().removeprefix("1:"))
+            ratio = typed_number(text.strip().removeprefix("1:"))
         except ValueError:
             ratio = 0.0
         if not LEAST_RATIO <= ratio <= MOST_RATIO:

@@ -13,6 +13,7 @@ from zumbert.edits.gullies import GulliesSet, catch_spacing
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId
+from zumbert.model.quantity import SQUARE
 
 
 class GullyPanel(QWidget):
@@ -96,7 +97,7 @@ class GullyPanel(QWidget):
         u, texts = self.session.units, (self.catch.text().strip(), self.wide.text().strip())
         if not all(texts):
             return
-        area, width = u.typed(texts[0]) * u.metres, u.typed(texts[1])
+        area, width = u.typed(texts[0], of=SQUARE), u.typed(texts[1])
         self.fields["each"].setText(u.full(catch_spacing(width, area), 2))
         self._look()
 

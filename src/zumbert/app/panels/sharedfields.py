@@ -27,6 +27,7 @@ from zumbert.edits.several import STATUSES, hold, set_status
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
 from zumbert.model.project import Project, invert_basis
+from zumbert.model.quantity import ANGLE
 from zumbert.model.structure import Anchored, OnSurface, Structure
 
 DIFFERENT = "different"
@@ -222,9 +223,9 @@ class SharedFields(QWidget):
         self._each(name, structures, lambda p, f, k: set_anchor(p, f, k, target))
 
     def _bearing(self, text: str) -> bool:
-        text, (structures, _) = text.strip().rstrip("\u00b0").strip(), self._chosen()
+        text, (structures, _) = text.strip(), self._chosen()
         try:
-            turn = None if text in ("", "square", "square to the road") else radians(float(text) % 360)
+            turn = None if text in ("", "square", "square to the road") else radians(self.session.units.typed(text, of=ANGLE) % 360)
         except ValueError:
             self.session.refused.emit(f'"{text}" is no bearing: type degrees from north, or leave it empty for square.')
             return False

@@ -16,10 +16,10 @@ from zumbert.edits.holds import may_change
 from zumbert.exchange.flowtables import area_table
 from zumbert.exchange.tables import Table, cell_text, columns_of, in_units, library_table, pipe_table, structure_table, text_column
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
-from zumbert.model.display import MINUS
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 from zumbert.model.quantity import ONE_IN, PERCENT
+from zumbert.model.typed import MINUS
 
 TableKind = Literal["structures", "pipes", "types", "sizes", "areas", "quantities"]
 

@@ -19,8 +19,8 @@ from zumbert.app.tables.records import Records
 from zumbert.edits.digging import set_rate
 from zumbert.exchange.quantitytables import takeoff_table
 from zumbert.exchange.tables import Column, cell_text, in_units
-from zumbert.model.display import typed_number
 from zumbert.model.project import LENGTH_BASES, LengthBasis
+from zumbert.model.typed import typed_number
 
 AT_ONCE = 1000  # pipes: of more the union is that of the stage Trench, or none
 

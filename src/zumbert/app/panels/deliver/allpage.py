@@ -17,8 +17,9 @@ from zumbert.delivery.dxf.layers import EXAMPLE, layer_name
 from zumbert.delivery.ownframe import read_frame
 from zumbert.drawing.style import INKS
 from zumbert.edits.sheets import set_delivery
-from zumbert.model.display import number, typed_number
+from zumbert.model.display import number
 from zumbert.model.sheet import DXF_VERSIONS, Delivery
+from zumbert.model.typed import typed_number
 
 TEXTS = {"drawn": "Drawn", "checked": "Checked", "date": "Date", "numbers": "Numbers", "small": "Labels, mm",
          "large": "Titles, mm", "layers": "DXF layers", "epsg": "EPSG"}  # fmt: skip

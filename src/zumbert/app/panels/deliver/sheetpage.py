@@ -21,9 +21,11 @@ from zumbert.delivery.tablesheets import USUAL
 from zumbert.drawing.levelrows import row_names
 from zumbert.edits.sheets import change_sheet
 from zumbert.errors import EditError
-from zumbert.model.display import Units, number, typed_number
+from zumbert.model.display import Units, number
 from zumbert.model.project import Project
+from zumbert.model.quantity import ANGLE
 from zumbert.model.sheet import PAPERS, Along, Sheet, SheetKind
+from zumbert.model.typed import typed_number
 
 PLANS = (("straightened", "straightened"), ("turned", "turned, true shape"))
 SWITCHES = {"upright": "Upright", "legend": "Legend", "grid": "Grid with coordinates", "key_plan": "Key plan"}
@@ -186,7 +188,7 @@ class SheetPage(QWidget):
             if key == "size":
                 return _numbers(text.lower().replace("x", " "), 2, "A paper is typed as width x height in mm: 594 x 420.")
             if key == "turn":
-                return radians(typed_number(text))
+                return radians(u.typed(text, of=ANGLE))
             if key == "chainages":
                 return tuple(u.typed_chainage(t) for t in text.replace(";", " ").split())
             return typed_number(text) if key in ("scale", "up") else u.typed(text)
@@ -212,7 +214,7 @@ def _window(text: str, u: Units) -> dict[str, Any]:
 def _numbers(text: str, many: int, otherwise: str) -> tuple[float, ...]:
     """So many numbers. Raises EditError for a text of others."""
     try:
-        values = tuple(float(t) for t in text.split())
+        values = tuple(map(typed_number, text.split()))
     except ValueError:
         values = ()
     if len(values) != many:

@@ -141,8 +141,8 @@ class RoadDetail(Detail):
         rows = [
             StripAt(
                 chainage=u.typed_chainage(a), left=u.typed(b), right=u.typed(c),
-                crossfall_left=u.typed_slope(d + "%"), crossfall_right=u.typed_slope(e + "%"),
-                kerb=u.typed(f), verge=u.typed(g), verge_crossfall=u.typed_slope(h + "%"),
+                crossfall_left=u.typed_slope(d, always=True), crossfall_right=u.typed_slope(e, always=True),
+                kerb=u.typed(f), verge=u.typed(g), verge_crossfall=u.typed_slope(h, always=True),
             )
             for a, b, c, d, e, f, g, h in cells
         ]  # fmt: skip

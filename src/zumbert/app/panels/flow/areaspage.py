@@ -11,13 +11,13 @@ from zumbert.app.panels.rows import Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
-from zumbert.edits.areas import change_area, remove_areas, set_area_kinds
+from zumbert.edits.areas import change_area, remove_areas, set_area_kinds, set_area_texts
 from zumbert.edits.grounditems import GroundItem
-from zumbert.errors import TypedError
 from zumbert.model.area import Area, AreaKind
-from zumbert.model.display import number, typed_number
+from zumbert.model.display import number
 from zumbert.model.ids import AreaId, StructureId
 from zumbert.model.rain import Rain
+from zumbert.model.typed import typed_number
 
 if TYPE_CHECKING:
     from zumbert.app.flowacts import FlowActs
@@ -155,10 +155,10 @@ class AreasPage(QWidget):
         return self._change(name=text)
 
     def _take_size(self, text: str) -> bool:
-        u, key = self.session.units, self.picked
+        key = self.picked
         if key is None or self.session.state.current.project.areas[key].size is None:
             return False
-        return self.session.edit("Change an area", lambda p, f: change_area(p, key, size=typed_size(text, u.metres, u.m)))
+        return self._typed(key, "size", text)
 
     def _take_coefficient(self, text: str) -> bool:
         return self._optional("coefficient", text)
@@ -170,9 +170,10 @@ class AreasPage(QWidget):
         key = self.picked
         if key is None:
             return False
-        return self.session.edit(
-            "Change an area", lambda p, f: change_area(p, key, **{name: typed_number(text) if text.strip() else None})
-        )
+        return self._typed(key, name, text)
+
+    def _typed(self, key: AreaId, name: str, text: str) -> bool:
+        return self.session.edit("Change an area", lambda p, f: set_area_texts(p, [(key, name, text)]))
 
     def delete(self) -> None:
         """Takes the selected area out."""
@@ -191,12 +192,3 @@ class AreasPage(QWidget):
             return [AreaKind(name.strip(), typed_number(value)) for name, value in cells]
 
         return self.session.edit("Change the kinds of areas", lambda p, f: set_area_kinds(p, kinds(), renamed=True))
-
-
-def typed_size(text: str, metres: float, m: str) -> float:
-    """A typed size as m². Raises TypedError."""
-    words = text.strip().removesuffix(f"{m}²").removesuffix("ha").strip()
-    value = typed_number(words)
-    if value <= 0:
-        raise TypedError(f'"{text}" is no size: write it as 420 or 0.042 ha.')
-    return value * (10_000.0 if "ha" in text else metres**2)

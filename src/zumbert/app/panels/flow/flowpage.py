@@ -18,8 +18,10 @@ from zumbert.drawing.flowmarks import part_full_curve
 from zumbert.edits.areas import set_inflow, set_share
 from zumbert.edits.rain import set_travel
 from zumbert.exchange.flowtables import area_sums, remark, unassigned
-from zumbert.model.display import counted, typed_number
+from zumbert.model.display import counted
 from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.quantity import FLOW
+from zumbert.model.typed import typed_number
 
 if TYPE_CHECKING:
     from zumbert.app.flowacts import FlowActs
@@ -181,4 +183,4 @@ class FlowPage(QWidget):
         if key is None:
             return False
         u = self.session.units
-        return self.session.edit("Change an inflow", lambda p, f: set_inflow(p, key, u.typed_flow(text)))
+        return self.session.edit("Change an inflow", lambda p, f: set_inflow(p, key, u.typed(text.strip() or "0", of=FLOW)))

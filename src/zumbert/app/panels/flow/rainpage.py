@@ -18,8 +18,9 @@ from zumbert.drawing.raincurve import atlas_map, atlas_place, rain_curves
 from zumbert.edits.rain import change_rain, set_rain
 from zumbert.exchange.rainatlas import shipped_atlas
 from zumbert.exchange.raintoml import pasted_table
-from zumbert.model.display import number, typed_number
+from zumbert.model.display import number
 from zumbert.model.rain import Rain, RainFormula, RainTable
+from zumbert.model.typed import typed_number
 
 if TYPE_CHECKING:
     from zumbert.app.flowacts import FlowActs

@@ -14,7 +14,7 @@ from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.edits.holds import hold_sizes
 from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, Sized, stays, taken
-from zumbert.model.display import counted, typed_number
+from zumbert.model.display import counted
 from zumbert.model.ids import PipeId, SizeKey, StructureId
 from zumbert.model.project import size_words
 
@@ -132,12 +132,11 @@ class SizesPage(QWidget):
     def how(self) -> HowToSize:
         """What is asked for. Raises TypedError for a bound that is no number."""
         u = self.session.units
-        mm = 25.4 if u.us else 1.0
         low, high = self.least.text().strip(), self.greatest.text().strip()
         ticked = [self.sizes.item(i) for i in range(self.sizes.count())]
         named = frozenset(SizeKey(t.data(Qt.ItemDataRole.UserRole)) for t in ticked if t.checkState() == Qt.CheckState.Checked)
-        more = {"least": typed_number(low) * mm} if low else {}
-        more |= {"greatest": typed_number(high) * mm} if high else {}
+        more = {"least": u.typed_dn(low)} if low else {}
+        more |= {"greatest": u.typed_dn(high)} if high else {}
         return HowToSize(
             only=self.session.state.pipes if self.only.isChecked() else None, sizes=named or None,
             levels=self.levels.currentData(), order=self.order.isChecked(), chambers=self.chambers.isChecked(), **more,

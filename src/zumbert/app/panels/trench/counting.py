@@ -29,10 +29,11 @@ from zumbert.edits.digging import (
 )
 from zumbert.errors import EditError, known
 from zumbert.model.digging import GENERAL, ROCK, Digging, Stratum
-from zumbert.model.display import Units, number, typed_number
+from zumbert.model.display import Units, number
 from zumbert.model.ids import SurfaceId
 from zumbert.model.project import Project
 from zumbert.model.structure import Status
+from zumbert.model.typed import typed_number
 
 LENGTHS = ("stripped", "carriageway", "verge", "field")  # amounts that are lengths
 

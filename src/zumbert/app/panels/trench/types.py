@@ -31,7 +31,7 @@ from zumbert.edits.trenchtypes import (
 )
 from zumbert.errors import EditError
 from zumbert.exchange.trenchtoml import read_trench, shipped_trenches, write_trench
-from zumbert.model.display import Units, counted, typed_number
+from zumbert.model.display import Units, counted
 from zumbert.model.ids import TrenchTypeId
 from zumbert.model.project import Project
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPER_WORDS, TrenchSize, TrenchType
@@ -249,10 +249,9 @@ def row_words(u: Units, size: TrenchSize) -> str:
 
 def _dn(project: Project, text: str) -> float | None:
     """A typed size in mm; none for no text."""
-    text = text.strip().upper().removeprefix("DN").removesuffix("IN").strip()
-    if not text:
+    if not text.strip():
         return None
-    dn = typed_number(text) * (25.4 if project.units.us else 1.0)
+    dn = project.units.typed_dn(text)
     if dn <= 0:
         raise EditError("A size is more than 0.")
     return dn
