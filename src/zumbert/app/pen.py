@@ -9,7 +9,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
 
 from zumbert.app.theme import font, qcolor
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
@@ -31,33 +31,7 @@ class Pen:
     def ink(self, painter: QPainter, marks: Iterable[Mark]) -> None:
         """Draws marks in their order."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for mark in marks:
-            if isinstance(mark, Stroke):
-                self._stroke(painter, mark)
-            elif isinstance(mark, Segments):
-                self._segments(painter, mark)
-            elif isinstance(mark, Fill):
-                self._fill(painter, mark)
-            elif isinstance(mark, Disc):
-                painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
-                painter.setBrush(self.brush(mark.role))
-                painter.drawEllipse(QPointF(mark.x, mark.y), mark.radius, mark.radius)
-            elif isinstance(mark, Faded):
-                before = painter.opacity()
-                painter.setOpacity(before * mark.strength)
-                self.ink(painter, mark.marks)
-                painter.setOpacity(before)
-            elif isinstance(mark, Raster):
-                self._raster(painter, mark)
-            elif isinstance(mark, Inset):
-                painter.save()
-                painter.setClipRect(QRectF(mark.x, mark.y, mark.width, mark.height), Qt.ClipOperation.IntersectClip)
-                painter.translate(mark.x, mark.y)
-                painter.scale(mark.scale, mark.scale)
-                self.ink(painter, mark.marks)
-                painter.restore()
-            else:
-                self._text(painter, mark)
+        draw_marks(self, marks, painter)
 
     def pen(self, role: str) -> QPen:
         """The pen of a line role."""
@@ -80,7 +54,7 @@ class Pen:
             found = self._brushes[role] = QBrush(qcolor(a.colour, self.theme, a.alpha))
         return found
 
-    def _stroke(self, painter: QPainter, mark: Stroke) -> None:
+    def stroke(self, mark: Stroke, painter: QPainter) -> None:
         painter.setPen(self.pen(mark.role))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         polygon = _polygon(mark.xy)
@@ -89,13 +63,13 @@ class Pen:
         else:
             painter.drawPolyline(polygon)
 
-    def _segments(self, painter: QPainter, mark: Segments) -> None:
+    def segments(self, mark: Segments, painter: QPainter) -> None:
         xy = np.ascontiguousarray(np.clip(mark.xy, -HUGE, HUGE), np.float64)
         if len(xy):
             painter.setPen(self.pen(mark.role))
             painter.drawLines(shiboken6.wrapInstance(xy.ctypes.data, QLineF), len(xy))  # type: ignore[call-overload]
 
-    def _raster(self, painter: QPainter, mark: Raster) -> None:
+    def raster(self, mark: Raster, painter: QPainter) -> None:
         from PySide6.QtGui import QImage
 
         colour = self.brush(mark.role).color()
@@ -107,7 +81,26 @@ class Pen:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(mark.x, mark.y, columns * mark.cell, rows * mark.cell), image)
 
-    def _fill(self, painter: QPainter, mark: Fill) -> None:
+    def disc(self, mark: Disc, painter: QPainter) -> None:
+        painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
+        painter.setBrush(self.brush(mark.role))
+        painter.drawEllipse(QPointF(mark.x, mark.y), mark.radius, mark.radius)
+
+    def faded(self, mark: Faded, painter: QPainter) -> None:
+        before = painter.opacity()
+        painter.setOpacity(before * mark.strength)
+        draw_marks(self, mark.marks, painter)
+        painter.setOpacity(before)
+
+    def inset(self, mark: Inset, painter: QPainter) -> None:
+        painter.save()
+        painter.setClipRect(QRectF(mark.x, mark.y, mark.width, mark.height), Qt.ClipOperation.IntersectClip)
+        painter.translate(mark.x, mark.y)
+        painter.scale(mark.scale, mark.scale)
+        draw_marks(self, mark.marks, painter)
+        painter.restore()
+
+    def fill(self, mark: Fill, painter: QPainter) -> None:
         if mark.edge is None and len(mark.xy) == 4:
             (x0, y0), (x1, y1), (x2, y2), (x3, y3) = mark.xy.tolist()
             if x0 == x3 and x1 == x2 and y0 == y1 and y2 == y3 and abs(x0) + abs(x1) + abs(y0) + abs(y2) < HUGE:
@@ -130,7 +123,7 @@ class Pen:
             found = self._texts[role, text] = made, QFontMetricsF(face).ascent()
         return found
 
-    def _text(self, painter: QPainter, mark: Text) -> None:
+    def text(self, mark: Text, painter: QPainter) -> None:
         found = self._fonts.get(mark.role)
         if found is None:
             s = TEXTS[mark.role]

@@ -3,7 +3,6 @@
 import io
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from itertools import pairwise
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -11,7 +10,7 @@ import numpy as np
 
 from zumbert.delivery.paper import Page
 from zumbert.drawing.layers import belongs
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks, strips_of
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, colour, text_width
 from zumbert.geometry.elements import Array
 
@@ -119,42 +118,46 @@ class PdfPen:
 
     def ink(self, marks: Iterable[Mark], frame: Placement) -> None:
         """Draws marks in their order."""
-        for m in marks:
-            if isinstance(m, Inset):
-                self._inset(m, frame)
-            elif isinstance(m, Faded):
-                self.ink(m.marks, frame._replace(strength=frame.strength * m.strength))
-            else:
-                self._in_layer(m.role)
-                self._one(m, frame)
+        draw_marks(self, marks, frame)
 
-    def _one(self, m: Stroke | Segments | Fill | Disc | Text | Raster, frame: Placement) -> None:
-        c = self.canvas
-        if isinstance(m, Stroke):
+    def faded(self, m: Faded, frame: Placement) -> None:
+        """Draws marks at a strength."""
+        self.ink(m.marks, frame._replace(strength=frame.strength * m.strength))
+
+    def stroke(self, m: Stroke, frame: Placement) -> None:
+        """Draws a line."""
+        self._in_layer(m.role)
+        self._line(m.role, frame)
+        self._path(frame.at(m.xy), "s" if m.closed else "S")
+
+    def segments(self, m: Segments, frame: Placement) -> None:
+        """Draws straight pieces in one path."""
+        self._in_layer(m.role)
+        at = frame.at(m.xy.reshape(-1, 2)).reshape(-1, 4)
+        at = at[~np.isnan(at).any(axis=1)]
+        if len(m.xy):
             self._line(m.role, frame)
-            self._path(frame.at(m.xy), "s" if m.closed else "S")
-        elif isinstance(m, Segments):
-            if len(m.xy):
-                self._line(m.role, frame)
-                at = frame.at(m.xy.reshape(-1, 2)).reshape(-1, 4)
-                at = at[~np.isnan(at).any(axis=1)]
-                if len(at):
-                    lines = " ".join(f"{a:.3f} {b:.3f} m {x:.3f} {y:.3f} l" for a, b, x, y in at.tolist())
-                    c._code.append(f"{lines} S")
-        elif isinstance(m, Fill):
-            self._area(m.role, frame)
-            self._edge(m.edge, frame)
-            self._path(frame.at(m.xy), "f" if m.edge is None else "b")
-        elif isinstance(m, Disc):
-            self._area(m.role, frame)
-            self._edge(m.edge, frame)
-            c.circle(frame.ox + frame.k * m.x, frame.oy - frame.k * m.y, frame.k * m.radius, stroke=int(m.edge is not None), fill=1)
-        elif isinstance(m, Raster):
-            self._raster(m, frame)
-        else:
-            self._text(m, frame)
+        if len(at):
+            lines = " ".join(f"{a:.3f} {b:.3f} m {x:.3f} {y:.3f} l" for a, b, x, y in at.tolist())
+            self.canvas._code.append(f"{lines} S")
 
-    def _inset(self, m: Inset, frame: Placement) -> None:
+    def fill(self, m: Fill, frame: Placement) -> None:
+        """Draws an area."""
+        self._in_layer(m.role)
+        self._area(m.role, frame)
+        self._edge(m.edge, frame)
+        self._path(frame.at(m.xy), "f" if m.edge is None else "b")
+
+    def disc(self, m: Disc, frame: Placement) -> None:
+        """Draws a circle."""
+        self._in_layer(m.role)
+        self._area(m.role, frame)
+        self._edge(m.edge, frame)
+        at = frame.ox + frame.k * m.x, frame.oy - frame.k * m.y
+        self.canvas.circle(*at, frame.k * m.radius, stroke=int(m.edge is not None), fill=1)
+
+    def inset(self, m: Inset, frame: Placement) -> None:
+        """Draws a drawing in the drawing."""
         c = self.canvas
         self.end_layer()
         x, y = frame.ox + frame.k * m.x, frame.oy - frame.k * m.y
@@ -212,18 +215,17 @@ class PdfPen:
         way = " ".join(f"{a:.3f} {b:.3f} l" for a, b in rest)
         self.canvas._code.append(f"{x:.3f} {y:.3f} m {way} {paint}")
 
-    def _raster(self, m: Raster, frame: Placement) -> None:
-        """Runs of cells of one strength as rectangles, in steps of a tenth."""
-        tenths = np.round(np.nan_to_num(m.strength) * 10).astype(int)
-        for i, row in enumerate(tenths):
-            cuts = np.concatenate([[0], np.flatnonzero(np.diff(row)) + 1, [len(row)]]).tolist()
-            for a, b in pairwise(cuts):
-                if row[a]:
-                    self._area(m.role, frame, float(row[a]) / 10)
-                    x, y = frame.ox + frame.k * (m.x + a * m.cell), frame.oy - frame.k * (m.y + (i + 1) * m.cell)
-                    self.canvas.rect(x, y, frame.k * (b - a) * m.cell, frame.k * m.cell, stroke=0, fill=1)
+    def raster(self, m: Raster, frame: Placement) -> None:
+        """Draws cells of one strength as rectangles."""
+        self._in_layer(m.role)
+        for x, y, wide, strength in strips_of(m):
+            self._area(m.role, frame, strength)
+            low = frame.oy - frame.k * (y + m.cell)
+            self.canvas.rect(frame.ox + frame.k * x, low, frame.k * wide, frame.k * m.cell, stroke=0, fill=1)
 
-    def _text(self, t: Text, frame: Placement) -> None:
+    def text(self, t: Text, frame: Placement) -> None:
+        """Draws a text."""
+        self._in_layer(t.role)
         s, c = TEXTS[t.role], self.canvas
         wide = text_width(t.text, t.role) * t.squeeze
         left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[t.anchor]

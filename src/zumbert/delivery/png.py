@@ -3,12 +3,12 @@
 import io
 from collections.abc import Iterable
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from zumbert.delivery.pdf import FACES, FONTS
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, colour, text_width
 from zumbert.geometry.elements import Array
 
@@ -24,7 +24,7 @@ def png_bytes(marks: Iterable[Mark], width: float, height: float, scale: float, 
     over = OVER if max(width, height) * scale * OVER <= LARGEST else 1
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     image = Image.new("RGB", (size[0] * over, size[1] * over), "#FFFFFF")
-    PngPen(image, theme).ink(marks, 0.0, 0.0, scale * over)
+    draw_marks(PngPen(image, theme), marks, PixelPlace(0.0, 0.0, scale * over))
     out = io.BytesIO()
     (image if over == 1 else image.resize(size, Image.Resampling.BOX)).save(out, "PNG", optimize=False)
     return out.getvalue()
@@ -37,6 +37,19 @@ def _face(weight: int, size: int) -> Any:
     return ImageFont.truetype(str(FONTS / f"IBMPlexSans-{FACES[weight]}.ttf"), size)
 
 
+class PixelPlace(NamedTuple):
+    """Where marks lie in a picture: a place (x, y) at the pixel (ox + k x, oy + k y); and how strong they are."""
+
+    ox: float
+    oy: float
+    k: float
+    strength: float = 1.0
+
+    def pixels(self, xy: Array) -> Array:
+        """Places (n, 2) in pixels, those of no use far out."""
+        return np.clip(np.column_stack([self.ox + self.k * xy[:, 0], self.oy + self.k * xy[:, 1]]), -FAR, FAR)
+
+
 class PngPen:
     """Inks marks on a Pillow image; faint inks are mixed with white, for paper is under all."""
 
@@ -46,38 +59,51 @@ class PngPen:
         self.image, self.theme = image, theme
         self.draw = ImageDraw.Draw(image)
 
-    def ink(self, marks: Iterable[Mark], ox: float, oy: float, k: float, strength: float = 1.0) -> None:
-        """Draws marks: a place (x, y) lies at the pixel (ox + k x, oy + k y)."""
-        for m in marks:
-            if isinstance(m, Inset):
-                self._inset(m, ox, oy, k, strength)
-            elif isinstance(m, Faded):
-                self.ink(m.marks, ox, oy, k, strength * m.strength)
-            elif isinstance(m, Stroke):
-                xy = np.vstack([m.xy, m.xy[:1]]) if m.closed else m.xy
-                self._line(m.role, _at(xy, ox, oy, k), k, strength)
-            elif isinstance(m, Segments):
-                for a in _at(m.xy.reshape(-1, 2), ox, oy, k).reshape(-1, 2, 2):
-                    self._line(m.role, a, k, strength)
-            elif isinstance(m, Fill):
-                self._fill(m, _at(m.xy, ox, oy, k), k, strength)
-            elif isinstance(m, Disc):
-                t = np.linspace(0, 2 * np.pi, 25)
-                ring = np.column_stack([m.x + m.radius * np.cos(t), m.y + m.radius * np.sin(t)])
-                self._fill(Fill(m.role, ring, m.edge), _at(ring, ox, oy, k), k, strength)
-            elif isinstance(m, Text):
-                self._text(m, ox, oy, k, strength)
-            else:
-                assert isinstance(m, Raster)  # noqa: S101 - shading of the ground is left out of pictures
+    def stroke(self, m: Stroke, at: PixelPlace) -> None:
+        """Draws a line."""
+        self._line(m.role, at.pixels(np.vstack([m.xy, m.xy[:1]]) if m.closed else m.xy), at)
 
-    def _inset(self, m: Inset, ox: float, oy: float, k: float, strength: float) -> None:
-        x, y = ox + k * m.x, oy + k * m.y
-        box = [max(0, round(x)), max(0, round(y)), min(self.image.width, round(x + k * m.width)),
-               min(self.image.height, round(y + k * m.height))]  # fmt: skip
+    def segments(self, m: Segments, at: PixelPlace) -> None:
+        """Draws straight pieces."""
+        for a in at.pixels(m.xy.reshape(-1, 2)).reshape(-1, 2, 2):
+            self._line(m.role, a, at)
+
+    def fill(self, m: Fill, at: PixelPlace) -> None:
+        """Draws an area, and its border."""
+        xy = at.pixels(m.xy)
+        if np.isnan(xy).any() or len(xy) < 3:
+            return
+        a = AREAS[m.role]
+        ring = [tuple(p) for p in xy.tolist()]
+        if a.alpha * at.strength >= 1.0:
+            self.draw.polygon(ring, fill=self._colour(a.colour, 1.0))
+        else:
+            self._mixed(xy, ring, self._colour(a.colour, 1.0), a.alpha * at.strength)
+        if m.edge is not None:
+            self._line(m.edge, np.vstack([xy, xy[:1]]), at)
+
+    def disc(self, m: Disc, at: PixelPlace) -> None:
+        """Draws a circle."""
+        t = np.linspace(0, 2 * np.pi, 25)
+        ring = np.column_stack([m.x + m.radius * np.cos(t), m.y + m.radius * np.sin(t)])
+        self.fill(Fill(m.role, ring, m.edge), at)
+
+    def faded(self, m: Faded, at: PixelPlace) -> None:
+        """Draws marks at a strength."""
+        draw_marks(self, m.marks, at._replace(strength=at.strength * m.strength))
+
+    def raster(self, m: Raster, at: PixelPlace) -> None:
+        """Shading of the ground is left out of pictures."""
+
+    def inset(self, m: Inset, at: PixelPlace) -> None:
+        """Draws a drawing in the drawing."""
+        x, y = at.ox + at.k * m.x, at.oy + at.k * m.y
+        box = [max(0, round(x)), max(0, round(y)), min(self.image.width, round(x + at.k * m.width)),
+               min(self.image.height, round(y + at.k * m.height))]  # fmt: skip
         if box[2] <= box[0] or box[3] <= box[1]:
             return
         part = self.image.crop(box)
-        PngPen(part, self.theme).ink(m.marks, x - box[0], y - box[1], k * m.scale, strength)
+        draw_marks(PngPen(part, self.theme), m.marks, PixelPlace(x - box[0], y - box[1], at.k * m.scale, at.strength))
         self.image.paste(part, box[:2])
 
     def _colour(self, role: str, alpha: float) -> tuple[int, int, int]:
@@ -85,26 +111,14 @@ class PngPen:
         red, green, blue = (round(255 + (int(ink[i : i + 2], 16) - 255) * alpha) for i in (1, 3, 5))
         return red, green, blue
 
-    def _line(self, role: str, xy: Array, k: float, strength: float) -> None:
+    def _line(self, role: str, xy: Array, at: PixelPlace) -> None:
         s = LINES[role]
-        ink, wide = self._colour(s.colour, s.alpha * strength), max(1, round(s.width * k))
+        ink, wide = self._colour(s.colour, s.alpha * at.strength), max(1, round(s.width * at.k))
         for part in np.split(xy, np.flatnonzero(np.isnan(xy).any(axis=1))):
             part = part[~np.isnan(part).any(axis=1)]
             if len(part) > 1:
-                for piece in _dashed(part, [d * k for d in s.dash]):
+                for piece in _dashed(part, [d * at.k for d in s.dash]):
                     self.draw.line([tuple(p) for p in piece.tolist()], fill=ink, width=wide, joint="curve")
-
-    def _fill(self, m: Fill, xy: Array, k: float, strength: float) -> None:
-        if np.isnan(xy).any() or len(xy) < 3:
-            return
-        a = AREAS[m.role]
-        ring = [tuple(p) for p in xy.tolist()]
-        if a.alpha * strength >= 1.0:
-            self.draw.polygon(ring, fill=self._colour(a.colour, 1.0))
-        else:
-            self._mixed(xy, ring, self._colour(a.colour, 1.0), a.alpha * strength)
-        if m.edge is not None:
-            self._line(m.edge, np.vstack([xy, xy[:1]]), k, strength)
 
     def _mixed(self, xy: Array, ring: list[Any], ink: tuple[int, int, int], alpha: float) -> None:
         """An area that lets through what lies under it."""
@@ -119,15 +133,16 @@ class PngPen:
         ImageDraw.Draw(mask).polygon([(x - x0, y - y0) for x, y in ring], fill=round(255 * alpha))
         self.image.paste(Image.new("RGB", mask.size, ink), (x0, y0), mask)
 
-    def _text(self, t: Text, ox: float, oy: float, k: float, strength: float) -> None:
+    def text(self, t: Text, at: PixelPlace) -> None:
+        """Draws a text."""
         from PIL import Image, ImageDraw
 
-        s = TEXTS[t.role]
+        s, k = TEXTS[t.role], at.k
         face = _face(s.weight, max(1, round(s.size * k)))
         wide = text_width(t.text, t.role) * t.squeeze * k
         left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[t.anchor]
-        x, y = ox + k * t.x, oy + k * t.y
-        ink = self._colour(s.colour, strength)
+        x, y = at.ox + k * t.x, at.oy + k * t.y
+        ink = self._colour(s.colour, at.strength)
         up, down = round(s.size * k), round(s.size * k * 0.35)
         if not t.angle and t.squeeze == 1.0:
             if t.plate:
@@ -151,10 +166,6 @@ class PngPen:
             [(x - 2, y - size * 0.85), (x + wide + 2, y - size * 0.85), (x + wide + 2, y + size * 0.27), (x - 2, y + size * 0.27)]
         )
         self._mixed(xy, [tuple(p) for p in xy.tolist()], self._colour(a.colour, 1.0), a.alpha)
-
-
-def _at(xy: Array, ox: float, oy: float, k: float) -> Array:
-    return np.clip(np.column_stack([ox + k * xy[:, 0], oy + k * xy[:, 1]]), -FAR, FAR)
 
 
 def _dashed(xy: Array, dash: list[float]) -> Iterable[Array]:

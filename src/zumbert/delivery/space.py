@@ -7,7 +7,8 @@ import numpy as np
 
 from zumbert.analysis.runs import Run
 from zumbert.delivery.job import Job, Tell, quiet
-from zumbert.delivery.png import PngPen
+from zumbert.delivery.png import PixelPlace, PngPen
+from zumbert.drawing.marks import draw_marks
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import Theme
 from zumbert.errors import ReadError
@@ -69,9 +70,8 @@ def space_image(
         pen.release()
         if threading.current_thread() is not threading.main_thread():
             release_context()  # this thread ends with its work
-    PngPen(image, theme).ink(
-        over(picture, made, eye) + cursor_marks(picture.run, picture.facts, cursor, eye), 0.0, 0.0, tall / eye.height
-    )
+    marks = over(picture, made, eye) + cursor_marks(picture.run, picture.facts, cursor, eye)
+    draw_marks(PngPen(image, theme), marks, PixelPlace(0.0, 0.0, tall / eye.height))
     out = io.BytesIO()
     image.save(out, "PNG")
     return out.getvalue()

@@ -1,7 +1,8 @@
 """Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
 
-from collections.abc import Iterable
-from typing import Any, Literal, NamedTuple
+from collections.abc import Callable, Iterable, Iterator
+from itertools import pairwise
+from typing import Any, Literal, NamedTuple, Protocol, TypeVar
 
 import numpy as np
 from msgspec import Struct
@@ -74,6 +75,16 @@ class Raster(Struct, frozen=True, eq=False):
     strength: Array
 
 
+def strips_of(m: Raster) -> Iterator[tuple[float, float, float, float]]:
+    """Its cells as boxes of one strength, in steps of a tenth, none where it is 0: left, top, width, strength."""
+    tenths = np.round(np.nan_to_num(m.strength) * 10).astype(int)
+    for i, row in enumerate(tenths):
+        cuts = np.concatenate([[0], np.flatnonzero(np.diff(row)) + 1, [len(row)]]).tolist()
+        for a, b in pairwise(cuts):
+            if row[a]:
+                yield m.x + a * m.cell, m.y + i * m.cell, (b - a) * m.cell, float(row[a]) / 10
+
+
 class Inset(Struct, frozen=True, eq=False):
     """A drawing in a drawing: marks in units of their own, cut at the edges of a box."""
 
@@ -87,6 +98,47 @@ class Inset(Struct, frozen=True, eq=False):
 
 
 Mark = Stroke | Segments | Fill | Disc | Text | Faded | Raster | Inset
+
+
+At = TypeVar("At", contravariant=True)
+
+
+class MarkPen(Protocol[At]):
+    """What draws marks: a method for each kind of mark. `at` says where and how; those of groups hand on their own."""
+
+    def stroke(self, m: Stroke, at: At) -> None:
+        """Draws a line."""
+
+    def segments(self, m: Segments, at: At) -> None:
+        """Draws straight pieces."""
+
+    def fill(self, m: Fill, at: At) -> None:
+        """Draws an area."""
+
+    def disc(self, m: Disc, at: At) -> None:
+        """Draws a circle."""
+
+    def text(self, m: Text, at: At) -> None:
+        """Draws a text."""
+
+    def faded(self, m: Faded, at: At) -> None:
+        """Draws marks at a strength."""
+
+    def raster(self, m: Raster, at: At) -> None:
+        """Draws a picture of cells."""
+
+    def inset(self, m: Inset, at: At) -> None:
+        """Draws a drawing in the drawing."""
+
+
+def draw_marks(pen: MarkPen[At], marks: Iterable[Mark], at: At) -> None:
+    """Has a pen draw marks in their order."""
+    by: dict[type, Callable[[Any, At], None]] = {
+        Stroke: pen.stroke, Segments: pen.segments, Fill: pen.fill, Disc: pen.disc, Text: pen.text, Faded: pen.faded,
+        Raster: pen.raster, Inset: pen.inset,
+    }  # fmt: skip
+    for m in marks:
+        by[type(m)](m, at)
 
 
 def faded(marks: Iterable[Mark], strength: float) -> list[Mark]:

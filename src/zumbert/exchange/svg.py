@@ -1,13 +1,10 @@
 """The SVG pen: inks the marks of a drawing to a picture file."""
 
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-import numpy as np
-
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks, strips_of
 from zumbert.drawing.style import AREAS, FAMILY, LINES, TEXTS, Theme, colour, text_width
 from zumbert.errors import ReadError
 from zumbert.geometry.elements import Array
@@ -17,7 +14,9 @@ def write_svg(
     path: str | Path, marks: Sequence[Mark], width: float, height: float, theme: Theme = "light", unit: float | None = None
 ) -> None:
     """Writes marks as SVG of a size in drawing units, each `unit` mm on paper. Raises ReadError where it can not be written."""
-    body = "\n".join(line for m in marks for line in _inked(m, theme))
+    pen = _SvgPen(theme)
+    draw_marks(pen, marks, None)
+    body = "\n".join(pen.lines)
     wide, tall = (f"{v:g}" if unit is None else f"{v * unit:g}mm" for v in (width, height))
     text = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{tall}" '
@@ -31,49 +30,51 @@ def write_svg(
         raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
 
 
-def _inked(mark: Mark, theme: Theme) -> Iterator[str]:
-    if isinstance(mark, Stroke):
-        d = _path(mark.xy) + (" Z" if mark.closed else "")
-        yield f'<path d="{d}" fill="none" {_line(mark.role, theme)}/>'
-    elif isinstance(mark, Segments):
-        d = " ".join(f"M{a:.2f} {b:.2f}L{c:.2f} {e:.2f}" for a, b, c, e in mark.xy.tolist())
+class _SvgPen:
+    """Writes marks as lines of SVG."""
+
+    def __init__(self, theme: Theme) -> None:
+        self.theme, self.lines = theme, list[str]()
+
+    def stroke(self, m: Stroke, at: None) -> None:
+        d = _path(m.xy) + (" Z" if m.closed else "")
+        self.lines.append(f'<path d="{d}" fill="none" {_line(m.role, self.theme)}/>')
+
+    def segments(self, m: Segments, at: None) -> None:
+        d = " ".join(f"M{a:.2f} {b:.2f}L{c:.2f} {e:.2f}" for a, b, c, e in m.xy.tolist())
         if d:
-            yield f'<path d="{d}" fill="none" {_line(mark.role, theme)}/>'
-    elif isinstance(mark, Fill):
-        edge = _line(mark.edge, theme) if mark.edge else ""
-        yield f'<path d="{_path(mark.xy)} Z" {_area(mark.role, theme)} {edge}/>'
-    elif isinstance(mark, Disc):
-        edge = _line(mark.edge, theme) if mark.edge else ""
-        yield f'<circle cx="{mark.x:.2f}" cy="{mark.y:.2f}" r="{mark.radius:.2f}" {_area(mark.role, theme)} {edge}/>'
-    elif isinstance(mark, Faded):
-        yield f'<g opacity="{mark.strength:g}">'
-        for inner in mark.marks:
-            yield from _inked(inner, theme)
-        yield "</g>"
-    elif isinstance(mark, Inset):
-        wide, tall = mark.width / mark.scale, mark.height / mark.scale
-        by = f" scale({mark.scale:g})" if mark.scale != 1.0 else ""
+            self.lines.append(f'<path d="{d}" fill="none" {_line(m.role, self.theme)}/>')
+
+    def fill(self, m: Fill, at: None) -> None:
+        self.lines.append(f'<path d="{_path(m.xy)} Z" {_area(m.role, self.theme)} {self._edge(m.edge)}/>')
+
+    def disc(self, m: Disc, at: None) -> None:
+        where = f'cx="{m.x:.2f}" cy="{m.y:.2f}" r="{m.radius:.2f}"'
+        self.lines.append(f"<circle {where} {_area(m.role, self.theme)} {self._edge(m.edge)}/>")
+
+    def _edge(self, role: str | None) -> str:
+        return _line(role, self.theme) if role else ""
+
+    def faded(self, m: Faded, at: None) -> None:
+        self.lines.append(f'<g opacity="{m.strength:g}">')
+        draw_marks(self, m.marks, at)
+        self.lines.append("</g>")
+
+    def inset(self, m: Inset, at: None) -> None:
+        wide, tall = m.width / m.scale, m.height / m.scale
+        by = f" scale({m.scale:g})" if m.scale != 1.0 else ""
         box = f'width="{wide:.2f}" height="{tall:.2f}"'
-        yield f'<svg x="0" y="0" {box} overflow="hidden" transform="translate({mark.x:.2f} {mark.y:.2f}){by}">'
-        for inner in mark.marks:
-            yield from _inked(inner, theme)
-        yield "</svg>"
-    elif isinstance(mark, Raster):
-        yield from _raster(mark, theme)
-    else:
-        yield from _text(mark, theme)
+        self.lines.append(f'<svg x="0" y="0" {box} overflow="hidden" transform="translate({m.x:.2f} {m.y:.2f}){by}">')
+        draw_marks(self, m.marks, at)
+        self.lines.append("</svg>")
 
+    def raster(self, m: Raster, at: None) -> None:
+        for x, y, wide, strength in strips_of(m):
+            box = f'x="{x:.2f}" y="{y:.2f}" width="{wide:.2f}" height="{m.cell:.2f}"'
+            self.lines.append(f'<g opacity="{strength:g}"><rect {box} {_area(m.role, self.theme)}/></g>')
 
-def _raster(mark: Raster, theme: Theme) -> Iterator[str]:
-    """Runs of cells of one strength as rectangles, in steps of a tenth; cells without strength are left out."""
-    tenths = np.round(np.nan_to_num(mark.strength) * 10).astype(int)
-    for i, row in enumerate(tenths):
-        cuts = np.concatenate([[0], np.flatnonzero(np.diff(row)) + 1, [len(row)]]).tolist()
-        for a, b in pairwise(cuts):
-            if row[a]:
-                x, y, wide = mark.x + a * mark.cell, mark.y + i * mark.cell, (b - a) * mark.cell
-                box = f'x="{x:.2f}" y="{y:.2f}" width="{wide:.2f}" height="{mark.cell:.2f}"'
-                yield f'<g opacity="{row[a] / 10:g}"><rect {box} {_area(mark.role, theme)}/></g>'
+    def text(self, m: Text, at: None) -> None:
+        self.lines += _text(m, self.theme)
 
 
 def _path(xy: Array) -> str:

@@ -8,7 +8,7 @@ import shapely
 
 from zumbert.delivery.dxf.layers import THROUGH, LayerTable, aci, ink_of
 from zumbert.drawing.labels import corners
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text
+from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
 from zumbert.drawing.style import CAPITALS, LINES, TEXTS
 from zumbert.geometry.elements import Array
 
@@ -41,24 +41,27 @@ class DxfPen:
 
     def ink(self, marks: Iterable[Mark], spot: LayoutPlace) -> None:
         """Draws marks in their order."""
-        for m in marks:
-            if isinstance(m, Inset):
-                self.ink(m.marks, inner(m, spot))
-            elif isinstance(m, Faded):
-                self.ink(m.marks, spot)
-            elif isinstance(m, Stroke):
-                self._stroke(m.role, spot.at(m.xy), m.closed, spot)
-            elif isinstance(m, Segments):
-                for a in _cut_pieces(spot.at(m.xy.reshape(-1, 2)).reshape(-1, 4), spot.box).tolist():
-                    self.layout.add_line(a[:2], a[2:], dxfattribs=self._line(m.role))
-            elif isinstance(m, Fill):
-                self._fill(m, spot)
-            elif isinstance(m, Disc):
-                self._disc(m, spot)
-            elif isinstance(m, Text):
-                self._text(m, spot)
-            else:
-                assert isinstance(m, Raster)  # noqa: S101 - shading of the ground is no line work
+        draw_marks(self, marks, spot)
+
+    def inset(self, m: Inset, spot: LayoutPlace) -> None:
+        """Draws a drawing in the drawing."""
+        self.ink(m.marks, inner(m, spot))
+
+    def faded(self, m: Faded, spot: LayoutPlace) -> None:
+        """Draws marks in full: a drawing is line work."""
+        self.ink(m.marks, spot)
+
+    def raster(self, m: Raster, spot: LayoutPlace) -> None:
+        """Shading of the ground is no line work."""
+
+    def stroke(self, m: Stroke, spot: LayoutPlace) -> None:
+        """Draws a line."""
+        self._stroke(m.role, spot.at(m.xy), m.closed, spot)
+
+    def segments(self, m: Segments, spot: LayoutPlace) -> None:
+        """Draws straight pieces, cut to the box."""
+        for a in _cut_pieces(spot.at(m.xy.reshape(-1, 2)).reshape(-1, 4), spot.box).tolist():
+            self.layout.add_line(a[:2], a[2:], dxfattribs=self._line(m.role))
 
     def _line(self, role: str) -> dict[str, Any]:
         return {
@@ -80,7 +83,8 @@ class DxfPen:
             line = self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
             line.dxf.flags |= THROUGH
 
-    def _fill(self, m: Fill, spot: LayoutPlace) -> None:
+    def fill(self, m: Fill, spot: LayoutPlace) -> None:
+        """Draws an area, and its border."""
         xy = spot.at(m.xy)
         if np.isnan(xy).any():
             return
@@ -96,7 +100,8 @@ class DxfPen:
             hatch = self.layout.add_hatch(dxfattribs=ink)
             hatch.paths.add_polyline_path(ring.tolist(), is_closed=True)
 
-    def _disc(self, m: Disc, spot: LayoutPlace) -> None:
+    def disc(self, m: Disc, spot: LayoutPlace) -> None:
+        """Draws a circle."""
         (x, y), r = spot.at(np.array([[m.x, m.y]]))[0].tolist(), m.radius * spot.kx
         if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
             return
@@ -106,7 +111,8 @@ class DxfPen:
         role = m.edge or (m.role if m.role in LINES else "ink-thin")
         self.layout.add_circle((x, y), r, dxfattribs=self._line(role))
 
-    def _text(self, m: Text, spot: LayoutPlace) -> None:
+    def text(self, m: Text, spot: LayoutPlace) -> None:
+        """Draws a text."""
         from ezdxf.enums import TextEntityAlignment as Align
 
         [[x, y]] = spot.at(np.array([[m.x, m.y]])).tolist()
