@@ -5,7 +5,7 @@ follows from others and can be edited all the same has a function in `edits/fiel
 """
 
 from collections.abc import Callable
-from typing import Any, get_args
+from typing import Any
 
 from msgspec import Struct
 
@@ -21,7 +21,7 @@ from zumbert.model.display import NONE, Units
 from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import LENGTH_BASES, LengthBasis, Project, size_number
 from zumbert.model.quantity import Quantity
-from zumbert.model.structure import Anchored, Free, Status, Structure
+from zumbert.model.structure import STATUSES, Anchored, Free, Structure
 
 ObjectRecord = Structure | Pipe
 CellValue = str | float | None
@@ -167,7 +167,7 @@ def _networks(project: Project) -> list[str]:
 
 
 def _statuses(project: Project) -> list[str]:
-    return list(get_args(Status))
+    return list(STATUSES)
 
 
 def _table(*fields: Field) -> dict[str, Field]:

@@ -147,7 +147,7 @@ def test_every_size_is_the_smallest_that_passes_and_held_ones_stay(p, levels, da
             if stays(p, f, how) or k not in facts.pipe_flow or "none of the sizes" in line.why or not smaller:
                 continue
             inlets = [facts.pipes[i].inside for i in facts.links.inlets.get(f.pipe.up, ())]
-            short = fails(made.project, facts, f, facts.pipe_flow[k], smaller[-1])
+            short = fails(made.project, facts, f, facts.pipe_flow[k], smaller[-1]).words
             assert short or smaller[-1].inside < max(inlets, default=0.0) - 1e-9
             assert line.why.removeprefix("unchanged: ") != ""
 

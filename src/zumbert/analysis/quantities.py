@@ -12,9 +12,9 @@ from zumbert.analysis.union import Net, Overlap, union
 from zumbert.model.digging import Digging
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.project import LengthBasis
+from zumbert.model.structure import STATUSES
 
 Parts = dict[str, float]
-STATUSES = ("proposed", "existing", "abandoned")
 
 
 class DugRow(Struct, frozen=True, kw_only=True):

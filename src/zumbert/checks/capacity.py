@@ -51,7 +51,7 @@ def _finding(
 
 
 def _say_capacity(facts: Facts, n: Finding) -> str:
-    f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
+    f, u = facts.pipes[n.of_pipe], facts.units
     flow = facts.pipe_flow[f.pipe.id]
     most = (n.limit or 0.0) * flow.capacity
     now, bound = u.apart(u.flows, flow.flow, most)
@@ -66,13 +66,13 @@ def slope_that_takes(facts: Facts, f: PipeFacts, flow: float, most: float) -> fl
 
 
 def _say_depth(facts: Facts, n: Finding) -> str:
-    f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
+    f, u = facts.pipes[n.of_pipe], facts.units
     now, bound = u.apart(u.ratio, n.value, n.limit)
     return f"Pipe {pipe_name(facts, f)} runs {now} of its diameter deep, at most {bound} is allowed."
 
 
 def _say_velocity(facts: Facts, n: Finding) -> str:
-    f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
+    f, u = facts.pipes[n.of_pipe], facts.units
     now, bound = u.apart(u.speed, n.value, n.limit)
     wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
     return f"Pipe {pipe_name(facts, f)} runs at {now}, {wanted}."
@@ -82,13 +82,13 @@ def _of(rule: str) -> Callable[[Facts, PipeFacts], Iterator[Finding]]:
     return lambda facts, f: _velocity(facts, f, rule)
 
 
-CAPACITY = Rule("capacity", "Capacity", "pipe", _capacity, _say_capacity, limit="capacity_max", cell="size")
-DEPTH_RATIO = Rule("depth_ratio", "Depth of flow", "pipe", _depth, _say_depth, limit="depth_ratio_max", cell="size")
+CAPACITY = Rule("capacity", "Capacity", "pipe", _capacity, _say_capacity, limit="capacity_max", cell="size", of_flow=True)
+DEPTH_RATIO = Rule("depth_ratio", "Depth of flow", "pipe", _depth, _say_depth, limit="depth_ratio_max", cell="size", of_flow=True)
 FLOW_VELOCITY_MIN = Rule(
     "flow_velocity_min", "Least velocity of flow", "pipe", _of("flow_velocity_min"), _say_velocity, limit="flow_velocity_min",
-    cell="slope",
+    cell="slope", of_flow=True,
 )  # fmt: skip
 FLOW_VELOCITY_MAX = Rule(
     "flow_velocity_max", "Greatest velocity of flow", "pipe", _of("flow_velocity_max"), _say_velocity, limit="flow_velocity_max",
-    cell="slope",
+    cell="slope", of_flow=True,
 )  # fmt: skip

@@ -9,7 +9,7 @@ from zumbert.analysis.chambers import Drop, StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule, Severity
-from zumbert.checks.limits import drop_limit, limit_of, standard_of
+from zumbert.checks.limits import drop_limit, limit_of, name_of_standard, standard_of
 from zumbert.checks.where import stand
 from zumbert.model.display import number
 
@@ -93,20 +93,19 @@ def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_size_order(facts: Facts, n: Finding) -> str:
-    pipes = {g.pipe.id: g.dn for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
-    small, large = pipes[n.outlet], pipes[n.inlet]  # type: ignore[index]
-    text = "At {here} the outlet DN {small:g} is smaller than DN {large:g} from {far}."
-    return text.format(**_ends(facts, n), small=small, large=large)
+    pipes = {g.pipe.id: facts.units.dn(g.dn) for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
+    text = "At {here} the outlet {small} is smaller than {large} from {far}."
+    return text.format(**_ends(facts, n), small=pipes[n.of_outlet], large=pipes[n.of_inlet])
 
 
 def _at(facts: Facts, n: Finding) -> StructureFacts:
-    return facts.structures[n.structure]  # type: ignore[index]
+    return facts.structures[n.of_structure]
 
 
 def _ends(facts: Facts, n: Finding) -> dict[str, str]:
     """The labels of the structure, and of the one that the inlet comes from."""
     project = facts.project
-    far = project.structures[project.pipes[n.inlet].up].label  # type: ignore[index]
+    far = project.structures[project.pipes[n.of_inlet].up].label
     return {"here": _at(facts, n).structure.label, "far": far}
 
 
@@ -181,6 +180,8 @@ CROWNS = Rule(
     cell="invert_down",
     drop=True,
     snap="Crowns in line",
+    match="Match crowns: raise",
+    source=name_of_standard,
 )
 OUTLET_LOWEST = Rule(
     "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,

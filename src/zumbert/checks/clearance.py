@@ -104,7 +104,7 @@ def other_name(facts: Facts, other: str) -> str:
 
 
 def _say_clash(facts: Facts, n: Finding) -> str:
-    f = facts.pipes[n.pipe]  # type: ignore[index]
+    f = facts.pipes[n.of_pipe]
     by, other = -(n.value or 0.0), other_name(facts, n.other or "")
     pipe, where = pipe_name(facts, f), along(facts, f, n.distance or 0.0)
     if by < 0.0005:
@@ -113,7 +113,7 @@ def _say_clash(facts: Facts, n: Finding) -> str:
 
 
 def _say_near(facts: Facts, n: Finding) -> str:
-    f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
+    f, u = facts.pipes[n.of_pipe], facts.units
     now, need = u.apart(u.deep, n.value, n.limit)
     other, where = other_name(facts, n.other or ""), along(facts, f, n.distance or 0.0)
     return f"Pipe {pipe_name(facts, f)} is {now} clear of {other} {where}, needs {need}."

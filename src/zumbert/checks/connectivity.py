@@ -21,7 +21,7 @@ def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_no_outfall(facts: Facts, n: Finding) -> str:
-    count, label = round(n.value or 1.0), facts.structures[n.structure].structure.label  # type: ignore[index]
+    count, label = round(n.value or 1.0), facts.structures[n.of_structure].structure.label
     alone = "{label} has no way to an outfall or headwall."
     several = "{label} has no way to an outfall or headwall, nor has the water of {more} more that drain to it."
     return (several if count > 1 else alone).format(label=label, more=count - 1)
@@ -34,7 +34,7 @@ def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_unattached(facts: Facts, n: Finding) -> str:
-    f = facts.structures[n.structure]  # type: ignore[index]
+    f = facts.structures[n.of_structure]
     pipe = (*f.pipes_in, *f.pipes_out)[0].pipe
     text = "Pipe {pipe} ends in the open at {label}: attach it to a structure."
     return text.format(pipe=pipe.label, label=f.structure.label)
@@ -50,7 +50,7 @@ def _outlets(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_outlets(facts: Facts, n: Finding) -> str:
-    f = facts.structures[n.structure]  # type: ignore[index]
+    f = facts.structures[n.of_structure]
     names = ", ".join(facts.project.structures[g.pipe.down].label for g in f.pipes_out if g.pipe.status != "abandoned")
     text = "{label} has {count} outlets, to {names}: its water parts there."
     return text.format(label=f.structure.label, count=round(n.value or 0.0), names=names)
@@ -66,7 +66,7 @@ def _cycle(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_cycle(facts: Facts, n: Finding) -> str:
-    count, label = round(n.value or 1.0), facts.structures[n.structure].structure.label  # type: ignore[index]
+    count, label = round(n.value or 1.0), facts.structures[n.of_structure].structure.label
     alone, several = (
         "A pipe leads from {label} back to it.",
         "Water from {label} comes round to it again, through {count} structures.",
@@ -83,7 +83,7 @@ def _no_length(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _say_no_length(facts: Facts, n: Finding) -> str:
-    f = facts.pipes[n.pipe]  # type: ignore[index]
+    f = facts.pipes[n.of_pipe]
     none, meet = "Pipe {pipe} has no length.", "Pipe {pipe} has no length: the chambers at its ends meet."
     return (none if f.span.length <= TOLERANCE else meet).format(pipe=pipe_name(facts, f))
 
@@ -103,7 +103,7 @@ def _say_same_label(facts: Facts, n: Finding) -> str:
         f, first = facts.pipes[n.pipe], facts.pipes[facts.same_pipe[n.pipe]]
         text = "Pipe {pipe} is called {label}, as pipe {other} is."
         return text.format(pipe=pipe_name(facts, f), label=f.pipe.label, other=pipe_name(facts, first))
-    here, there = facts.structures[n.structure], facts.structures[facts.same_structure[n.structure]]  # type: ignore[index]
+    here, there = facts.structures[n.of_structure], facts.structures[facts.same_structure[n.of_structure]]
     text = "The structure at {place} is called {label}, as the one at {other} is."
     at, other = (u.chainage(g.place.chainage, 1) for g in (here, there))
     return text.format(place=at, label=here.structure.label, other=other)

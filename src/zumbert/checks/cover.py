@@ -64,7 +64,7 @@ UNDER = {"carriageway": "under the carriageway", "verge": "under the verge", "fi
 
 
 def _say(facts: Facts, n: Finding) -> tuple[str, str]:
-    f = facts.pipes[n.pipe]  # type: ignore[index]
+    f = facts.pipes[n.of_pipe]
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
     text = "cover {now} {where}, needs {bound}." if n.worse == "less" else "cover {now} {where}, at most {bound} is allowed."
     where = along(facts, f, n.distance or 0.0)
@@ -88,7 +88,7 @@ def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
-    f = facts.pipes[n.pipe]  # type: ignore[index]
+    f = facts.pipes[n.of_pipe]
     rims = "there cover is taken from the straight line between the rims."
     unknown = "there cover is not known."
     name = f"Pipe {pipe_name(facts, f)} leaves the surfaces"

@@ -1,7 +1,7 @@
 """A finding: one rule broken at one place. It is data; its sentence is made where it is shown (`sentences.py`)."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal, NamedTuple, TypeVar
 
 from msgspec import Struct
 
@@ -16,6 +16,7 @@ from zumbert.model.structure import Structure
 Severity = Literal["breach", "caution"]
 Look = Literal["breach", "caution", "decided"]
 Key = tuple[PipeId, End]
+K = TypeVar("K", PipeId, StructureId)
 
 
 class Bound(NamedTuple):
@@ -52,6 +53,36 @@ class Finding(Struct, frozen=True, kw_only=True):
     reopened: Literal["", "worse", "limit", "moved"] = ""  # why a decision does not hold any more
 
     @property
+    def of_pipe(self) -> PipeId:
+        """The pipe, of a finding of a rule of pipes."""
+        return self._named(self.pipe)
+
+    @property
+    def of_structure(self) -> StructureId:
+        """The structure, of a finding of a rule of structures."""
+        return self._named(self.structure)
+
+    @property
+    def of_partner(self) -> PipeId:
+        """The pipe that would have to change, of a finding that names one."""
+        return self._named(self.partner)
+
+    @property
+    def of_inlet(self) -> PipeId:
+        """The inlet, of a finding about one."""
+        return self._named(self.inlet)
+
+    @property
+    def of_outlet(self) -> PipeId:
+        """The outlet, of a finding about one."""
+        return self._named(self.outlet)
+
+    def _named(self, key: K | None) -> K:
+        if key is None:
+            raise LookupError(f"A finding of {self.rule} was asked for what it does not name.")
+        return key
+
+    @property
     def decided(self) -> bool:
         """Whether somebody accepted it, and that holds."""
         return self.decision is not None and not self.reopened
@@ -86,6 +117,11 @@ class Rule(Struct, frozen=True):
     bounds: Callable[[Facts, Any], Iterable[Bound]] | None = None  # what it asks of the inverts there
     mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
     limit: str = ""  # the field of the standard that it is the limit of, where there is one
+    source: Callable[[Facts, Finding], str] | None = None  # where its limit comes from, where that is no such field
+    of_type: bool = False  # the type of the structure is at fault: another may mend it
+    of_flow: bool = False  # the design flow breaks it
+    mended_by: str = ""  # the rule to whose bound a level is brought to mend it; empty: its own
+    match: str = ""  # what the level that just keeps it is told as when an inlet is raised to it
     levels: bool = False  # whether value and limit are levels
     signed: bool = False  # whether the value may be off to both sides: its size counts
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that

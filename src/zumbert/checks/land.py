@@ -37,7 +37,7 @@ def _either(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:
 def _say(facts: Facts, n: Finding) -> str:
     u = facts.units
     if n.pipe is None:
-        label = facts.structures[n.structure].structure.label  # type: ignore[index]
+        label = facts.structures[n.of_structure].structure.label
         return f"{label} stands {u.long(n.value)} outside the land."
     f = facts.pipes[n.pipe]
     where = along(facts, f, n.distance or 0.0)

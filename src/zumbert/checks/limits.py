@@ -2,6 +2,7 @@
 
 from zumbert.analysis.chambers import Drop
 from zumbert.analysis.facts import Facts
+from zumbert.checks.finding import Finding
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
@@ -17,6 +18,16 @@ def standard_of(project: Project, of: Pipe | Structure) -> Standard:
     network = project.networks[of.network]
     existing = network.existing_standard if of.status == "existing" else None
     return project.standards[existing or network.standard]
+
+
+def name_of_standard(facts: Facts, finding: Finding) -> str:
+    """The name of the standard that the structure of a finding is judged by."""
+    return standard_of(facts.project, facts.project.structures[finding.of_structure]).name
+
+
+def name_of_type(facts: Facts, finding: Finding) -> str:
+    """The name of the type of the structure of a finding."""
+    return facts.project.types[facts.project.structures[finding.of_structure].type].name
 
 
 def limit_of(project: Project, of: Pipe | Structure, name: str, key: float = 0.0) -> float:

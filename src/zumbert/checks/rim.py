@@ -10,7 +10,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Bound, Finding, Rule
-from zumbert.checks.limits import limit_of
+from zumbert.checks.limits import limit_of, name_of_type
 from zumbert.checks.where import stand
 from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
@@ -38,7 +38,7 @@ def _on_surface(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_on_surface(facts: Facts, n: Finding) -> str:
-    f, u, by = facts.structures[n.structure], facts.units, n.value or 0.0  # type: ignore[index]
+    f, u, by = facts.structures[n.of_structure], facts.units, n.value or 0.0
     _, role = off_surface(f) or (0.0, "design")
     rim = f"The fixed rim of {f.structure.label}, {u.level(f.place.rim)}"
     off = f"{u.deep(abs(by))} {'over' if by > 0 else 'under'} {facts.surfaces.name(role)}"
@@ -57,8 +57,8 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_above_crowns(facts: Facts, n: Finding) -> str:
-    f, u, project = facts.structures[n.structure], facts.units, facts.project  # type: ignore[index]
-    far = project.pipes[n.inlet].up if n.inlet is not None else project.pipes[n.outlet].down  # type: ignore[index]
+    f, u, project = facts.structures[n.of_structure], facts.units, facts.project
+    far = project.pipes[n.inlet].up if n.inlet is not None else project.pipes[n.of_outlet].down
     pipe = f"the pipe {'from' if n.inlet is not None else 'to'} {project.structures[far].label}"
     return f"The rim of {f.structure.label}, {u.level(n.value)}, is not over the crown of {pipe}, {u.level(n.limit)}."
 
@@ -74,7 +74,7 @@ def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_depth(facts: Facts, n: Finding) -> str:
-    s, u = facts.structures[n.structure].structure, facts.units  # type: ignore[index]
+    s, u = facts.structures[n.of_structure].structure, facts.units
     kind, side = facts.project.types[s.type].name, "most" if n.worse == "more" else "least"
     return f"{s.label} is {u.deep(n.value)} deep, {kind} goes at {side} {u.deep(n.limit)}."
 
@@ -143,4 +143,7 @@ RIM_ABOVE_CROWNS = Rule(
     at_rim=True,
     cost=3e4,
 )
-CHAMBER_DEPTH = Rule("chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, cost=3e4)
+CHAMBER_DEPTH = Rule(
+    "chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, source=name_of_type, of_type=True,
+    cost=3e4,
+)  # fmt: skip

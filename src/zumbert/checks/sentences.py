@@ -7,7 +7,6 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.clearance import other_name
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import standard_of
-from zumbert.model.ids import ServiceId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.standard import LIMITS, own_limit
@@ -63,17 +62,15 @@ def remark(facts: Facts, finding: Finding) -> str:
 def source(facts: Facts, finding: Finding) -> str:
     """Where the limit of a finding comes from: a standard, the pipe or structure itself, its type or the service."""
     project, rule = facts.project, rule_of(finding.rule)
-    record = project.structures[finding.structure] if finding.structure is not None else project.pipes[finding.pipe]  # type: ignore[index]
-    service = project.services.get(ServiceId(finding.other or ""))
-    if service is not None:
-        return other_name(facts, service.id)
-    if finding.rule in ("chamber_depth", "largest_pipe") and finding.structure is not None:
-        return project.types[project.structures[finding.structure].type].name
-    standard = standard_of(project, record)
-    if rule.limit:
-        own = finding.under and getattr(standard, f"cover_{finding.under}") is not None
-        return limit_source(project, record, f"cover_{finding.under}" if own else rule.limit)
-    return standard.name if finding.rule == "crowns" else ""
+    record = project.structures[finding.of_structure] if finding.structure is not None else project.pipes[finding.of_pipe]
+    if finding.other in project.services:
+        return other_name(facts, finding.other)
+    if rule.source is not None:
+        return rule.source(facts, finding)
+    if not rule.limit:
+        return ""
+    own = finding.under and getattr(standard_of(project, record), f"cover_{finding.under}") is not None
+    return limit_source(project, record, f"cover_{finding.under}" if own else rule.limit)
 
 
 def limit_source(project: Project, record: Pipe | Structure, name: str) -> str:

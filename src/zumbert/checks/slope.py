@@ -28,7 +28,7 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _say(facts: Facts, n: Finding) -> str:
-    f = facts.pipes[n.pipe]  # type: ignore[index]
+    f = facts.pipes[n.of_pipe]
     now, bound = facts.units.apart(facts.units.slope, n.value, n.limit)
     wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
     return f"Pipe {pipe_name(facts, f)} falls {now}, {wanted}."
@@ -40,7 +40,7 @@ def _adverse(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _say_adverse(facts: Facts, n: Finding) -> str:
-    f, u, names = facts.pipes[n.pipe], facts.units, facts.project.structures  # type: ignore[index]
+    f, u, names = facts.pipes[n.of_pipe], facts.units, facts.project.structures
     low, high = (
         f"{u.level(f.pipe.invert_down)} at {names[f.pipe.down].label}",
         f"{u.level(f.pipe.invert_up)} at {names[f.pipe.up].label}",
@@ -70,4 +70,4 @@ def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
 
 SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, _least_bounds, limit="slope_min", cell="slope")
 SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, _greatest_bounds, limit="slope_max", cell="slope")
-ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope")
+ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope", mended_by="slope_min")

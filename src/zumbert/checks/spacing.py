@@ -23,7 +23,7 @@ def _spacing(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 def _say_spacing(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
     text = "Pipe {pipe} is {now} long between centres, at most {bound} is allowed."
-    return text.format(pipe=pipe_name(facts, facts.pipes[n.pipe]), now=now, bound=bound)  # type: ignore[index]
+    return text.format(pipe=pipe_name(facts, facts.pipes[n.of_pipe]), now=now, bound=bound)
 
 
 def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -42,9 +42,9 @@ def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_deflection(facts: Facts, n: Finding) -> str:
     names, pipes = facts.project.structures, facts.project.pipes
     now, bound = facts.units.apart(facts.units.angle, n.value, n.limit)
-    here, far, to = n.structure, pipes[n.inlet].up, pipes[n.outlet].down  # type: ignore[index]
+    here, far, to = n.of_structure, pipes[n.of_inlet].up, pipes[n.of_outlet].down
     way = f"from {names[far].label} to {names[to].label}"
-    return f"At {names[here].label} the flow {way} turns by {now}, at most {bound} is allowed."  # type: ignore[index]
+    return f"At {names[here].label} the flow {way} turns by {now}, at most {bound} is allowed."
 
 
 SPACING = Rule("spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True, limit="spacing_max")

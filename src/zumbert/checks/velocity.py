@@ -40,7 +40,7 @@ def _finding(facts: Facts, f: PipeFacts, rule: str, value: float, limit: float, 
 
 
 def _say(facts: Facts, n: Finding) -> str:
-    f, u = facts.pipes[n.pipe], facts.units  # type: ignore[index]
+    f, u = facts.pipes[n.of_pipe], facts.units
     now, bound = u.apart(u.speed, n.value, n.limit)
     wanted = f"needs {bound}" if n.worse == "less" else f"at most {bound} is allowed"
     slope = u.slope(_slope(facts, f, n.limit or 0.0))

@@ -8,7 +8,7 @@ from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
-from zumbert.checks.limits import limit_of
+from zumbert.checks.limits import limit_of, name_of_type
 from zumbert.checks.where import stand
 from zumbert.model.catalogue import StructureType
 
@@ -42,7 +42,7 @@ def _size(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 def _say_size(facts: Facts, n: Finding) -> str:
     u = facts.units
     now, need = u.apart(u.long, n.value, n.limit)
-    dn = u.dn(facts.pipes[n.partner].dn)  # type: ignore[index]
+    dn = u.dn(facts.pipes[n.of_partner].dn)
     return f"{_label(facts, n)} is {now} inside, needs {need} for {dn}."
 
 
@@ -59,7 +59,7 @@ def _largest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_largest(facts: Facts, n: Finding) -> str:
-    u, kind = facts.units, facts.project.types[facts.project.structures[n.structure].type]  # type: ignore[index]
+    u, kind = facts.units, facts.project.types[facts.project.structures[n.of_structure].type]
     return f"{_label(facts, n)} has a pipe {u.dn(n.value or 0.0)}, {kind.name} takes {u.dn(n.limit or 0.0)} at most."  # fmt: skip
 
 
@@ -129,7 +129,7 @@ def _walls(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_walls(facts: Facts, n: Finding) -> str:
     u, pipes = facts.units, facts.project.pipes
-    one, other = (pipes[k].label for k in (n.inlet, n.outlet))  # type: ignore[index]
+    one, other = (pipes[k].label for k in (n.of_inlet, n.of_outlet))
     now, need = u.apart(u.long, n.value, n.limit)
     over = "At {label} the openings of {one} and {other} run into each other by {by}."
     thin = "At {label} {now} of wall is left between {one} and {other}, needs {need}."
@@ -138,9 +138,9 @@ def _say_walls(facts: Facts, n: Finding) -> str:
 
 
 def _label(facts: Facts, n: Finding) -> str:
-    return facts.project.structures[n.structure].label  # type: ignore[index]
+    return facts.project.structures[n.of_structure].label
 
 
-CHAMBER_SIZE = Rule("chamber_size", "Size of the chamber", "structure", _size, _say_size, limit="chamber_min")
-WALL_OPENINGS = Rule("wall_openings", "Wall between openings", "structure", _walls, _say_walls, limit="wall_gap")
-LARGEST_PIPE = Rule("largest_pipe", "Largest pipe", "structure", _largest, _say_largest)
+CHAMBER_SIZE = Rule("chamber_size", "Size of the chamber", "structure", _size, _say_size, limit="chamber_min", of_type=True)
+WALL_OPENINGS = Rule("wall_openings", "Wall between openings", "structure", _walls, _say_walls, limit="wall_gap", of_type=True)
+LARGEST_PIPE = Rule("largest_pipe", "Largest pipe", "structure", _largest, _say_largest, source=name_of_type, of_type=True)

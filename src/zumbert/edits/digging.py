@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Iterable, Sequence
 from math import isfinite
-from typing import Any, get_args
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -11,10 +11,9 @@ from zumbert.errors import EditError, known
 from zumbert.model.digging import Digging, Rate, Stratum
 from zumbert.model.ids import NetworkId
 from zumbert.model.project import Project
-from zumbert.model.structure import Status
+from zumbert.model.structure import STATUSES, Status
 from zumbert.model.trench import UPPERS
 
-STATUSES: tuple[Status, ...] = get_args(Status)
 AMOUNTS: dict[str, tuple[str, float, float]] = {  # what each is called, and its least and greatest value
     "stripped": ("Topsoil stripped first", 0.0, 10.0),
     "reuse": ("Share of the backfill that is reused", 0.0, 1.0),

@@ -13,7 +13,7 @@ from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope
 from zumbert.edits.library import set_record, title
 from zumbert.edits.networks import set_network
 from zumbert.edits.records import with_pipe, with_structure
-from zumbert.edits.several import STATUSES, set_status
+from zumbert.edits.several import set_status
 from zumbert.edits.trenchtypes import set_pipe_trench
 from zumbert.edits.typed import changed_by, typed_cover, typed_levels
 from zumbert.errors import EditError, known
@@ -23,7 +23,7 @@ from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
 from zumbert.model.pipe import End
 from zumbert.model.project import Project, size_of
-from zumbert.model.structure import Anchored, FixedRim, Free
+from zumbert.model.structure import STATUSES, Anchored, FixedRim, Free
 
 Setter = Callable[[Project, Facts, Any, str, End], Project]
 

@@ -23,7 +23,7 @@ STEEPEST = 0.5  # slope: a fix goes no farther
 
 def _next_size(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """The next larger size of its material with which the rule is kept."""
-    f = facts.pipes[finding.pipe]  # type: ignore[index]
+    f = facts.pipes[finding.of_pipe]
     if not isinstance(f.pipe.size, str):
         return None
     for key in sizes_like(project, f.pipe.size):
@@ -44,7 +44,7 @@ def _other_slope(pivot: End, steeper: bool) -> Way:
     """The slope next to today's with which the rule is kept, one end as it is."""
 
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-        f = facts.pipes[finding.pipe]  # type: ignore[index]
+        f = facts.pipes[finding.of_pipe]
         limit = finding.limit or 0.0
         slope = _slope_where(project, facts, f, _kept(finding, limit, facts, f), steeper)
         if slope is None:

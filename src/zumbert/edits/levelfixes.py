@@ -5,6 +5,7 @@ from math import ceil, floor
 from zumbert.analysis.clearance import axis, moved
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
+from zumbert.checks.check import rule_of
 from zumbert.checks.clearance import needed, outside_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.legal import end_range, rule_bound
@@ -14,7 +15,6 @@ from zumbert.edits.fix import Fix, Way
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe
 from zumbert.edits.records import with_pipe
 from zumbert.geometry.space import between_pieces
-from zumbert.model.ids import PipeId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
@@ -24,7 +24,7 @@ FARTHEST = 8.0  # m that a pipe is moved at most to be clear of something
 def _cover_end(end: End, verb: str) -> Way:
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         u = project.units
-        f = facts.pipes[_pipe(finding)]
+        f = facts.pipes[finding.of_pipe]
         found = end_range(facts, f, end)
         to = found.high if verb == "Lower" else found.low
         if to is None or found.empty:
@@ -44,7 +44,7 @@ def _slope_at(f: PipeFacts, end: End, to: float) -> float:
 
 
 def _cover_whole(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    f = facts.pipes[_pipe(finding)]
+    f = facts.pipes[finding.of_pipe]
     by = rule_bound(facts, f, None, finding.rule)
     return None if by is None else _shifted(project, f, by)
 
@@ -59,12 +59,12 @@ def _slope(pivot: End) -> Way:
 
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         u = project.units
-        f = facts.pipes[_pipe(finding)]
+        f = facts.pipes[finding.of_pipe]
         other: End = "down" if pivot == "up" else "up"
         found, now = end_range(facts, f, other), f.pipe.invert(other)
         to: float | None
         if found.empty or found.low is None or found.high is None:
-            to = rule_bound(facts, f, other, "slope_min" if finding.rule == "adverse_fall" else finding.rule)
+            to = rule_bound(facts, f, other, rule_of(finding.rule).mended_by or finding.rule)
         else:
             to = found.low if abs(found.low - now) < abs(found.high - now) else found.high
         if to is None:
@@ -79,20 +79,20 @@ def _slope(pivot: End) -> Way:
 
 def _raise_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     u = project.units
-    f = facts.pipes[_partner(finding)]
+    f = facts.pipes[finding.of_partner]
     found = end_range(facts, f, "down")
     need = found.low
     if need is None or need <= f.pipe.invert_down:
         return None
     far = project.structures[f.pipe.up].label
-    match = "Match crowns: raise" if found.low_rule == "crowns" else "Raise"
-    text = f"{match} the pipe from {far} to {u.level(need)}"
+    match = rule_of(found.low_rule).match if found.low_rule else ""
+    text = f"{match or 'Raise'} the pipe from {far} to {u.level(need)}"
     return Fix(text, u.step(need - f.pipe.invert_down), set_invert(project, f.pipe.id, "down", need))
 
 
 def _lower_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     u = project.units
-    f = facts.pipes[_partner(finding)]
+    f = facts.pipes[finding.of_partner]
     by = (finding.limit or 0.0) - (finding.value or 0.0)
     to = f.pipe.invert_down + by
     text = f"Lower the pipe from {project.structures[f.pipe.up].label} to {u.level(to)}"
@@ -101,9 +101,8 @@ def _lower_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None
 
 def _lower_outlets(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     u = project.units
-    assert finding.structure is not None  # noqa: S101 - a rule of structures
     made, lowest = project, None
-    for f in facts.structures[finding.structure].pipes_out:
+    for f in facts.structures[finding.of_structure].pipes_out:
         bound = end_range(facts, f, "up").high
         if bound is not None and bound < f.pipe.invert_up:
             made, lowest = set_invert(made, f.pipe.id, "up", bound), bound
@@ -128,7 +127,7 @@ def _under_rim(project: Project, facts: Facts, finding: Finding) -> Fix | None:
 
 
 def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    f = facts.pipes[_partner(finding)]
+    f = facts.pipes[finding.of_partner]
     need = finding.limit or 0.0
     own = f.pipe.size if isinstance(f.pipe.size, str) else next(iter(project.sizes))
     larger = (project.sizes[k] for k in sizes_like(project, own))
@@ -158,7 +157,7 @@ def _clear(end: End | None, sign: float) -> Way:
     """An end, or the whole pipe, raised or lowered until it is as clear as it has to be, to the next millimetre."""
 
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-        f = facts.pipes[_pipe(finding)]
+        f = facts.pipes[finding.of_pipe]
         by = _room_at(facts, f, finding, end, sign)
         if by is None:
             return None
@@ -196,16 +195,6 @@ def _room_at(facts: Facts, f: PipeFacts, finding: Finding, end: End | None, sign
         near, far = (near, mid) if clear(mid) else (mid, far)
     whole = ceil if sign > 0 else floor
     return whole(far * 1000 - sign * 1e-6) / 1000
-
-
-def _pipe(finding: Finding) -> PipeId:
-    assert finding.pipe is not None  # noqa: S101 - a rule of pipes
-    return finding.pipe
-
-
-def _partner(finding: Finding) -> PipeId:
-    assert finding.partner is not None  # noqa: S101 - a rule of pairs
-    return finding.partner
 
 
 LEVEL_FIXES: dict[str, Way] = {

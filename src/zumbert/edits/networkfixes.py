@@ -14,7 +14,7 @@ from zumbert.edits.fix import Fix, Way
 from zumbert.edits.join import attached, deleted, nearest_structure, split, turned
 from zumbert.edits.labels import next_label, pipe_label, rename
 from zumbert.edits.records import with_pipe
-from zumbert.model.ids import PipeId, StructureId
+from zumbert.model.ids import PipeId
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
 
@@ -23,7 +23,7 @@ INTO_LAND = 0.01  # m that a structure is moved past the border
 
 def _turn(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """A pipe that falls the wrong way, its flow turned round."""
-    f = facts.pipes[finding.pipe]  # type: ignore[index]
+    f = facts.pipes[finding.of_pipe]
     if f.slope is None or f.slope >= 0:
         return None
     return Fix("Turn the flow", project.units.slope(-f.slope), turned(project, facts, [f.pipe.id]))
@@ -36,12 +36,12 @@ def _turned(project: Project, facts: Facts, f: PipeFacts) -> Fix:
 
 def _turn_an_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """Of several outlets the one that falls least, turned round."""
-    return _turned(project, facts, min(facts.structures[_at(finding)].pipes_out, key=lambda g: g.slope or 0.0))
+    return _turned(project, facts, min(facts.structures[finding.of_structure].pipes_out, key=lambda g: g.slope or 0.0))
 
 
 def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """The pipe of the ring that falls least, turned round."""
-    start = _at(finding)
+    start = finding.of_structure
     behind = upstream(project, facts.links, start)
     ring = {start}
     todo = [start]
@@ -57,10 +57,10 @@ def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | Non
 
 def _turn_to_outfall(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """Where the water stops, the inlet turned whose other end has a way out."""
-    for key in facts.links.inlets.get(_at(finding), ()):
+    for key in facts.links.inlets.get(finding.of_structure, ()):
         made = turned(project, facts, [key])
         after = analyse(made, facts)
-        if _at(finding) not in after.stranded and not _gone_worse(facts, after):
+        if finding.of_structure not in after.stranded and not _gone_worse(facts, after):
             return _turned(project, facts, facts.pipes[key])
     return None
 
@@ -70,8 +70,8 @@ def _gone_worse(before: Facts, after: Facts) -> bool:
 
 
 def _declare_outfall(project: Project, facts: Facts, finding: Finding) -> Fix | None:
-    label = project.structures[_at(finding)].label
-    return Fix(f"Declare {label} an outfall", "", set_outfall(project, _at(finding), True))
+    label = project.structures[finding.of_structure].label
+    return Fix(f"Declare {label} an outfall", "", set_outfall(project, finding.of_structure, True))
 
 
 def _attach(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -85,7 +85,7 @@ def _attach(project: Project, facts: Facts, finding: Finding) -> Fix | None:
 
 def _larger_chamber(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """The smallest type of the same kind, offered for new work, in which the finding is gone."""
-    key = _at(finding)
+    key = finding.of_structure
     own = project.types[project.structures[key].type]
     others = [t for t in project.types.values() if t.allowed and t.kind == own.kind and t.key != own.key and t.inside > 0]
     for kind in sorted(others, key=lambda t: (t.inside * (t.across or t.inside), t.across is not None)):
@@ -100,7 +100,7 @@ def _larger_chamber(project: Project, facts: Facts, finding: Finding) -> Fix | N
 
 def _split(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """A pipe that is too long, with chambers at even distances in it, as many as it needs."""
-    f, most = facts.pipes[finding.pipe], finding.limit or 0.0  # type: ignore[index]
+    f, most = facts.pipes[finding.of_pipe], finding.limit or 0.0
     if most <= 0:
         return None
     parts = ceil(f.span.length / most - 1e-9)
@@ -129,7 +129,7 @@ def _fresh_label(project: Project, facts: Facts, finding: Finding) -> Fix | None
         p = project.pipes[finding.pipe]
         label = pipe_label(project, p.up, p.down)
         return Fix(f"Call it {label}", "", with_pipe(project, p.id, label=label))
-    s = project.structures[_at(finding)]
+    s = project.structures[finding.of_structure]
     label = next_label(project, s.type, s.place)
     return Fix(f"Call it {label}", "", rename(project, s.id, label))
 
@@ -158,11 +158,6 @@ def _into_land(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     label = project.structures[finding.structure].label
     made = move_structure(project, facts, finding.structure, place)
     return Fix(f"Shift {label} into the land", project.units.long(far + INTO_LAND), made)
-
-
-def _at(finding: Finding) -> StructureId:
-    assert finding.structure is not None  # noqa: S101 - a rule of structures
-    return finding.structure
 
 
 NETWORK_FIXES: dict[str, Way] = {

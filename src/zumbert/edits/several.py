@@ -13,8 +13,6 @@ from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free, Status
 
-STATUSES: tuple[Status, ...] = ("proposed", "existing", "abandoned")
-
 
 class HowMany(NamedTuple):
     """How many an edit changes, and how many it passes over because they are held."""

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.flow import PipeFlow
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.checks.check import rule_of
+from zumbert.checks.check import RULES
 from zumbert.checks.limits import judged, pipe_limit
 from zumbert.edits.change import misfit
 from zumbert.edits.levelling import levelled
@@ -28,7 +28,6 @@ SIZED_LEVELS: tuple[SizedLevels, ...] = ("inverts", "crowns", "cover")
 ROUNDS = 10
 CLOSE = 1e-9  # relative: what meets a limit
 SAME_LEVEL = 5e-4  # m: levels that differ by less are the same, to the millimetre
-CHAMBER_RULES = ("chamber_size", "wall_openings", "largest_pipe", "chamber_depth")
 Tell = Callable[[float, str], None]
 
 
@@ -149,35 +148,42 @@ def _smallest(
             failed = f"not smaller than {least[1]}"
             continue
         short = fails(project, facts, f, flow, size)
-        if not short:
+        if not short.words:
             return _Choice(size, failed or "the smallest that is offered")
-        if short.startswith("velocity") and fast is None:  # no size mends what only a slope can
-            fast = _Choice(size, f"{failed or 'the smallest that is offered'}; {short}")
-        failed = short
+        if short.needs_slope and fast is None:
+            fast = _Choice(size, f"{failed or 'the smallest that is offered'}; {short.words}")
+        failed = short.words
     return fast
 
 
-def fails(project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, size: PipeSize) -> str:
-    """What a flow breaks in a size, in a few words with both figures; empty where it takes it."""
+class Failing(NamedTuple):
+    """What a flow breaks in a size, in a few words with both figures; no words where the size takes it."""
+
+    words: str = ""
+    needs_slope: bool = False  # no size mends it, a slope does
+
+
+def fails(project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, size: PipeSize) -> Failing:
+    """What a flow breaks in a size."""
     u, slope = facts.units, f.slope if f.slope is not None and f.slope > 1e-12 else 0.0
     rough = Roughness(size.n, size.ks)
     full = velocity_at(project.settings.formula, size.inside / 4, slope, rough)
     capacity = full * pi * size.inside**2 / 4
     most = _limit(project, f, size, "capacity_max", "capacity")
     if flow.flow > most * capacity * (1 + CLOSE):
-        return f"capacity {u.flows(capacity * min(most, 1e6))} < {u.flows(flow.flow)}"
+        return Failing(f"capacity {u.flows(capacity * min(most, 1e6))} < {u.flows(flow.flow)}")
     depth, velocity = round_flow(project.settings.formula, size.inside, slope, rough, flow.flow, full)
     limit = _limit(project, f, size, "depth_ratio_max", "depth_ratio")
     if flow.flow < capacity and depth > limit + CLOSE:
-        return f"depth ratio {u.ratio(depth)} > {u.ratio(limit)}"
+        return Failing(f"depth ratio {u.ratio(depth)} > {u.ratio(limit)}")
     if flow.flow > 0:
         low = -_limit(project, f, size, "flow_velocity_min", "flow_velocity_min", -1.0)
         high = _limit(project, f, size, "flow_velocity_max", "flow_velocity_max")
         if velocity > high + CLOSE:
-            return f"velocity {u.speed(velocity)} > {u.speed(high)}"
+            return Failing(f"velocity {u.speed(velocity)} > {u.speed(high)}", True)
         if velocity < low - CLOSE:
-            return f"velocity {u.speed(velocity)} < {u.speed(low)}"
-    return ""
+            return Failing(f"velocity {u.speed(velocity)} < {u.speed(low)}", True)
+    return Failing()
 
 
 def _limit(project: Project, f: PipeFacts, size: PipeSize, name: str, rule: str, sign: float = 1.0) -> float:
@@ -258,12 +264,11 @@ def fitting_type(project: Project, facts: Facts, key: StructureId) -> tuple[Type
         if not short:
             f = facts.structures[key]
             there = replace(f, structure=replace(f.structure, type=t.key))  # the rules look at its pipes and its type
-            broken = next(
-                (n for n in CHAMBER_RULES if judged(project, f.structure, n) and any(rule_of(n).test(facts, there))), None
-            )
+            of_type = (r for r in RULES.values() if r.of_type and judged(project, f.structure, r.name))
+            broken = next((r for r in of_type if any(r.test(facts, there))), None)
             if broken is None:
                 return t.key, failed
-            short = rule_of(broken).title.lower()
+            short = broken.title.lower()
         failed = f"{t.name}: {short}"
     return None
 

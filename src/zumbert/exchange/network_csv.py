@@ -15,7 +15,7 @@ from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
-from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
+from zumbert.model.structure import STATUSES, Anchored, FixedRim, Free, OnSurface, Structure
 
 STRUCTURE_HEADS = (
     "label",
@@ -33,7 +33,6 @@ STRUCTURE_HEADS = (
 )
 PIPE_HEADS = ("label", "from", "to", "size", "diameter_mm", "wall_mm", "invert_up", "invert_down")
 SERVICES = ("storm", "foul")
-STATUSES = ("proposed", "existing", "abandoned")
 
 
 @reader

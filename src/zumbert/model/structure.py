@@ -1,6 +1,6 @@
 """A structure: manhole, gully, catch pit, headwall, outfall or joint."""
 
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec import Struct
 
@@ -9,6 +9,7 @@ from zumbert.model.standard import OwnLimit
 
 Service = Literal["storm", "foul"]
 Status = Literal["proposed", "existing", "abandoned"]
+STATUSES: tuple[Status, ...] = get_args(Status)
 
 
 class Anchored(Struct, frozen=True, tag="anchored"):

@@ -40,7 +40,7 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, pointed: str | None = No
     found = _found(scene, picture.findings, eye)
     signs: list[Mark] = []
     for finding in found:
-        f = facts.pipes[finding.pipe]  # type: ignore[index] # chosen by that
+        f = facts.pipes[finding.of_pipe]
         if len(found) <= MOST:
             marks += _stretches(finding, f, eye)
         signs += _sign(finding, _finding_place(finding, f), eye)

@@ -15,9 +15,8 @@ from zumbert.app.told import told
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.change import sizes_for, type_misfit, types_for
 from zumbert.edits.lay import Edge, LayOptions
-from zumbert.edits.several import STATUSES
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.structure import Service
+from zumbert.model.structure import STATUSES, Service
 
 SERVICES: tuple[Service, ...] = get_args(Service)
 EDGES: tuple[Edge, ...] = get_args(Edge)

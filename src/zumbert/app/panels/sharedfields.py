@@ -23,12 +23,12 @@ from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
 from zumbert.edits.runs import leave_out, left_out, name_run
-from zumbert.edits.several import STATUSES, hold, set_status
+from zumbert.edits.several import hold, set_status
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
 from zumbert.model.project import Project, invert_basis
 from zumbert.model.quantity import ANGLE
-from zumbert.model.structure import Anchored, OnSurface, Structure
+from zumbert.model.structure import STATUSES, Anchored, OnSurface, Structure
 
 DIFFERENT = "different"
 WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner walls"}

@@ -14,6 +14,7 @@ from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
+from zumbert.checks.check import rule_of
 from zumbert.drawing.flowmarks import part_full_curve
 from zumbert.edits.areas import set_inflow, set_share
 from zumbert.edits.rain import set_travel
@@ -27,7 +28,6 @@ if TYPE_CHECKING:
     from zumbert.app.flowacts import FlowActs
 
 TRAVEL = (("actual", "at the velocity of the flow"), ("full", "at full-bore velocity"))
-RULES = ("capacity", "depth_ratio", "flow_velocity_min", "flow_velocity_max")
 BEGIN = "No flow yet. Give areas and a rain, or an inflow at a structure."
 
 
@@ -159,7 +159,7 @@ class FlowPage(QWidget):
 
     def _offer(self, s: State, pipe: PipeId | None) -> None:
         """Fixes of what the flow of the pipe breaks."""
-        found = [f for f in s.picture.found(pipe) if f.rule in RULES and not f.decided] if pipe is not None else []
+        found = [f for f in s.picture.found(pipe) if rule_of(f.rule).of_flow and not f.decided] if pipe is not None else []
         key = (s.current, tuple(f.key for f in found))
         if self._made == key:
             return
